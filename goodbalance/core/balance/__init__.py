@@ -1,0 +1,1 @@
+"""Settings in their windows, the trail behind every number, and the units they are shown in."""

@@ -1,0 +1,145 @@
+"""Facts: what a survey asks. One declaration gives the form its label, the check its limits, the error its words."""
+
+import types
+from collections.abc import Iterator
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any, Union, get_args, get_origin
+
+from pydantic import BaseModel, ConfigDict, Field
+from pydantic.fields import FieldInfo
+
+from goodbalance.core.balance.quantities import Quantity
+
+Conditions = tuple[tuple[str, tuple[str, ...]], ...]  # (path of another fact, values that make this one asked)
+
+
+class Facts(BaseModel):
+    """A group of facts that crosses the boundary: frozen, SI, nothing unknown accepted."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+@dataclass(frozen=True, slots=True)
+class Fact:
+    """How one fact is asked. Limits in SI: outside low..high is refused, outside `usual` is questioned."""
+
+    label: str
+    quantity: Quantity | None = None
+    low: float | None = None
+    high: float | None = None
+    usual: tuple[float, float] | None = None
+    hint: str = ""
+    options: tuple[tuple[str, str], ...] = ()
+    only_if: Conditions = ()
+    required: bool = True
+    max_length: int = 2000
+    long_text: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class AskedFact:
+    """A fact with its path in the survey, e.g. well.diameter_m or pump_1.curve.0.head_m."""
+
+    path: str
+    fact: Fact
+    kind: type
+    default: Any
+
+
+@dataclass(frozen=True, slots=True)
+class Section:
+    """A group of facts asked together."""
+
+    id: str
+    title: str
+    lead: str
+    facts: tuple[AskedFact, ...]
+    only_if: Conditions
+
+
+def fact(
+    label: str,
+    quantity: Quantity,
+    low: float,
+    high: float,
+    *,
+    default: Any = ...,
+    usual: tuple[float, float] | None = None,
+    hint: str = "",
+    only_if: Conditions = (),
+) -> Any:
+    """A number with its unit and limits, both in SI. With only_if the number is None when not asked."""
+    asked = Fact(label, quantity, low, high, usual, hint, (), only_if, required=default is ... or bool(only_if))
+    return Field(None if only_if and default is ... else default, ge=low, le=high, json_schema_extra={"fact": asked})
+
+
+def choice(
+    label: str,
+    options: type[StrEnum],
+    labels: dict[str, str],
+    *,
+    default: StrEnum,
+    hint: str = "",
+    only_if: Conditions = (),
+) -> Any:
+    """One of several named answers."""
+    pairs = tuple((member.value, labels[member.value]) for member in options)
+    return Field(default, json_schema_extra={"fact": Fact(label, hint=hint, options=pairs, only_if=only_if)})
+
+
+def yes_no(label: str, *, default: bool, hint: str = "", only_if: Conditions = ()) -> Any:
+    """A yes or a no."""
+    asked = Fact(label, hint=hint, options=(("yes", "Yes"), ("no", "No")), only_if=only_if)
+    return Field(default, json_schema_extra={"fact": asked})
+
+
+def words(label: str, *, max_length: int = 200, hint: str = "", long_text: bool = False, required: bool = False) -> Any:
+    """Free text."""
+    asked = Fact(label, hint=hint, required=required, max_length=max_length, long_text=long_text)
+    return Field(... if required else "", max_length=max_length, json_schema_extra={"fact": asked})
+
+
+def section(title: str, lead: str = "", *, rows: int = 0, only_if: Conditions = (), default: Any = ...) -> Any:
+    """A group of facts, or a short table of them (rows > 0)."""
+    return Field(default, json_schema_extra={"section": (title, lead, only_if), "rows": rows})
+
+
+def sections(model: type[Facts]) -> tuple[Section, ...]:
+    """The sections of a survey in the order they are asked, each with its flat list of facts."""
+    found = []
+    for name, info in model.model_fields.items():
+        title, lead, only_if = _extra(info)["section"]
+        facts = tuple(_walk(_model_of(info), name))
+        found.append(Section(name, title, lead, facts, only_if))
+    return tuple(found)
+
+
+def _walk(model: type[Facts], prefix: str) -> Iterator[AskedFact]:
+    for name, info in model.model_fields.items():
+        path, extra = f"{prefix}.{name}", _extra(info)
+        if "fact" in extra:
+            yield AskedFact(path, extra["fact"], _plain_type(info.annotation), info.default)
+            continue
+        for row in range(extra["rows"]):
+            yield from _walk(_model_of(info), f"{path}.{row}")
+
+
+def _extra(info: FieldInfo) -> dict[str, Any]:
+    extra = info.json_schema_extra
+    if not isinstance(extra, dict):
+        raise TypeError("a survey field is declared with fact, choice, yes_no, words or section")
+    return extra
+
+
+def _plain_type(annotation: Any) -> type:
+    """float out of float | None."""
+    if get_origin(annotation) in (Union, types.UnionType):
+        return next(arg for arg in get_args(annotation) if arg is not type(None))
+    return annotation
+
+
+def _model_of(info: FieldInfo) -> type[Facts]:
+    """The Facts class of a section, whether single, optional or in a tuple."""
+    annotation = _plain_type(info.annotation)
+    return get_args(annotation)[0] if get_origin(annotation) is tuple else annotation

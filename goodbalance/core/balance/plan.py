@@ -1,0 +1,109 @@
+"""What reckoning gives back: settings in their windows, figures that follow from them, and findings."""
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from goodbalance.core.balance.quantities import Quantity, UnitSystem, show
+from goodbalance.core.balance.trail import Term, Trail
+from goodbalance.core.balance.window import Window
+
+
+class Severity(StrEnum):
+    """How much a finding weighs: STOP must be solved first, CAUTION needs a look, NOTE informs."""
+
+    STOP = "stop"
+    CAUTION = "caution"
+    NOTE = "note"
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """Something the reckoning noticed. `text` names its numbers as {symbol}; each edge words them in its units."""
+
+    code: str
+    severity: Severity
+    subject: str  # the path of a fact, or the id of a setting
+    text: str
+    terms: tuple[Term, ...] = ()
+
+    def worded(self, system: UnitSystem) -> str:
+        return self.text.format(**{t.symbol: show(t.value, t.quantity, system) for t in self.terms})
+
+
+class Standing(StrEnum):
+    """How a value stands in its window."""
+
+    INSIDE = "inside"
+    NEAR_LOW = "near the low side"
+    NEAR_HIGH = "near the high side"
+    BELOW = "below the window"
+    ABOVE = "above the window"
+    EMPTY = "window empty"
+
+
+NEAR_EDGE_LEAN = 0.8  # beyond four fifths of the way to a bound a value counts as near it
+
+
+@dataclass(frozen=True, slots=True)
+class Setting:
+    """One number to be set: its window, the recommended value, and what the person chose."""
+
+    id: str
+    label: str
+    twin: str  # the regional twin of the label, given once as a hint
+    quantity: Quantity
+    window: Window
+    recommended: float  # NaN when the window is empty
+    chosen: float | None
+    value: float  # what is in force: chosen, else recommended, else the lower bound
+    step: float
+    proved_by: str
+
+    @property
+    def standing(self) -> Standing:
+        if self.window.is_empty:
+            return Standing.EMPTY
+        if not self.window.holds(self.value):
+            return Standing.BELOW if self.value < self.window.low else Standing.ABOVE
+        lean = self.window.lean(self.value)
+        if abs(lean) <= NEAR_EDGE_LEAN or self.window.width <= 2.0 * self.step:
+            return Standing.INSIDE
+        return Standing.NEAR_LOW if lean < 0.0 else Standing.NEAR_HIGH
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """A consequence of the whole plan, with the limit it should keep and whether it does."""
+
+    id: str
+    label: str
+    value: float
+    quantity: Quantity
+    trail: Trail
+    keeps: bool = True
+    limit: str = ""  # the limit in words, numbers as {symbol}
+    limit_terms: tuple[Term, ...] = ()
+
+    def limit_worded(self, system: UnitSystem) -> str:
+        return self.limit.format(**{t.symbol: show(t.value, t.quantity, system) for t in self.limit_terms})
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """Settings in the order they stand in the station, consequences, and findings."""
+
+    settings: tuple[Setting, ...]
+    figures: tuple[Figure, ...]
+    findings: tuple[Finding, ...] = field(default=())
+
+    def setting(self, setting_id: str) -> Setting:
+        """The setting of that id; KeyError if this plan has none."""
+        for setting in self.settings:
+            if setting.id == setting_id:
+                return setting
+        raise KeyError(setting_id)
+
+    @property
+    def is_sound(self) -> bool:
+        """Whether every value in force lies inside its window."""
+        return all(s.window.holds(s.value) and not s.window.is_empty for s in self.settings)

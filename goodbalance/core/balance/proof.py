@@ -1,0 +1,75 @@
+"""Proofs: what must be made to happen on site, what must be seen, and whether it was."""
+
+import math
+import re
+from dataclasses import dataclass
+from enum import StrEnum
+
+from goodbalance.core.balance.quantities import Quantity
+
+
+class Method(StrEnum):
+    """How a function was made to happen. Only REAL_WATER and SOFT_SIMULATION touch the real controller."""
+
+    REAL_WATER = "real_water"
+    SOFT_SIMULATION = "soft_simulation"
+    BENCH = "bench"
+
+
+class Answer(StrEnum):
+    """What kind of answer a proof asks for."""
+
+    NUMBER = "number"
+    YES_NO = "yes_no"
+    SEQUENCE = "sequence"
+
+
+class Verdict(StrEnum):
+    PASSED = "passed"
+    FAILED = "failed"
+
+
+@dataclass(frozen=True, slots=True)
+class Proof:
+    """One function to be proved."""
+
+    id: str
+    title: str
+    group: str
+    precondition: str
+    cautions: tuple[str, ...]
+    action: str
+    must_see: str
+    answer: Answer
+    expected: float = math.nan  # SI; for NUMBER
+    tolerance: float = math.nan
+    quantity: Quantity = Quantity.LEVEL
+    pumps: int = 0  # for SEQUENCE: how many pumps take turns
+    cycles: int = 0
+    proves: tuple[str, ...] = ()  # ids of the settings it proves
+
+
+def judge(proof: Proof, seen: float | bool | tuple[int, ...]) -> Verdict:
+    """Whether what was seen is what must be seen."""
+    if proof.answer is Answer.NUMBER:
+        good = abs(float(seen) - proof.expected) <= proof.tolerance + 1e-9  # type: ignore[arg-type]
+    elif proof.answer is Answer.YES_NO:
+        good = seen is True
+    else:
+        good = isinstance(seen, tuple) and takes_turns(seen, proof.pumps, proof.cycles)
+    return Verdict.PASSED if good else Verdict.FAILED
+
+
+def takes_turns(sequence: tuple[int, ...], pumps: int, cycles: int) -> bool:
+    """Whether the duty pumps seen over the cycles come one after the other, round and round."""
+    if len(sequence) < cycles or any(not 1 <= pump <= pumps for pump in sequence):
+        return False
+    return all(following == earlier % pumps + 1 for earlier, following in zip(sequence, sequence[1:]))
+
+
+def read_sequence(text: str) -> tuple[int, ...]:
+    """Pump numbers as typed: '1 2 1', '1,2,1' or '1-2-1'. ValueError where something else stands."""
+    parts = [part for part in re.split(r"[\s,;>-]+", text.strip()) if part]
+    if not parts:
+        raise ValueError("no pump numbers")
+    return tuple(int(part) for part in parts)

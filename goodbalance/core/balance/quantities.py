@@ -1,0 +1,125 @@
+"""What is measured, and the unit each person reads it in.
+
+The core computes in SI. This is the one place where a number changes its unit: forms, sheets and
+reports call `to_si` and `from_si`; nothing else converts.
+"""
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+from functools import lru_cache
+
+import pint
+
+
+class UnitSystem(StrEnum):
+    METRIC = "metric"
+    US = "us"
+
+
+class Quantity(StrEnum):
+    """A kind of measured thing. The value is its name in files."""
+
+    LEVEL = "level"
+    LENGTH = "length"
+    SMALL_LENGTH = "small_length"
+    AREA = "area"
+    VOLUME = "volume"
+    FLOW = "flow"
+    HEAD = "head"
+    PRESSURE = "pressure"
+    VELOCITY = "velocity"
+    TIME = "time"
+    DURATION = "duration"
+    CURRENT = "current"
+    LOOP_CURRENT = "loop_current"
+    VOLTAGE = "voltage"
+    POWER = "power"
+    DENSITY = "density"
+    STARTS = "starts"
+    ROTATION = "rotation"
+    RATE_OF_LEVEL = "rate_of_level"
+    RATIO = "ratio"
+    PERCENT = "percent"
+    COUNT = "count"
+
+
+@dataclass(frozen=True, slots=True)
+class DisplayUnit:
+    """A unit as shown: its symbol, the decimals that make sense, and the SI value of one of it."""
+
+    symbol: str
+    decimals: int
+    si_per_unit: float
+
+    def from_si(self, value_si: float) -> float:
+        return value_si / self.si_per_unit
+
+    def to_si(self, value: float) -> float:
+        return value * self.si_per_unit
+
+
+# quantity: (SI unit, metric symbol, metric unit, decimals, US symbol, US unit, decimals)
+_TABLE: dict[Quantity, tuple[str, str, str, int, str, str, int]] = {
+    Quantity.LEVEL: ("m", "m", "m", 2, "ft", "ft", 2),
+    Quantity.LENGTH: ("m", "m", "m", 2, "ft", "ft", 2),
+    Quantity.SMALL_LENGTH: ("m", "mm", "mm", 0, "in", "inch", 2),
+    Quantity.AREA: ("m**2", "m²", "m**2", 2, "ft²", "ft**2", 1),
+    Quantity.VOLUME: ("m**3", "m³", "m**3", 2, "gal", "gallon", 0),
+    Quantity.FLOW: ("m**3/s", "l/s", "l/s", 1, "gpm", "gallon/minute", 0),
+    Quantity.HEAD: ("m", "m", "m", 1, "ft", "ft", 1),
+    Quantity.PRESSURE: ("Pa", "bar", "bar", 2, "psi", "psi", 1),
+    Quantity.VELOCITY: ("m/s", "m/s", "m/s", 2, "ft/s", "ft/s", 1),
+    Quantity.TIME: ("s", "s", "s", 0, "s", "s", 0),
+    Quantity.DURATION: ("s", "min", "minute", 1, "min", "minute", 1),
+    Quantity.CURRENT: ("A", "A", "A", 1, "A", "A", 1),
+    Quantity.LOOP_CURRENT: ("A", "mA", "mA", 2, "mA", "mA", 2),
+    Quantity.VOLTAGE: ("V", "V", "V", 0, "V", "V", 0),
+    Quantity.POWER: ("W", "kW", "kW", 2, "hp", "hp", 1),
+    Quantity.DENSITY: ("kg/m**3", "kg/m³", "kg/m**3", 0, "lb/ft³", "lb/ft**3", 1),
+    Quantity.STARTS: ("1/hour", "/h", "1/hour", 1, "/h", "1/hour", 1),
+    Quantity.ROTATION: ("1/minute", "rpm", "1/minute", 0, "rpm", "1/minute", 0),
+    Quantity.RATE_OF_LEVEL: ("m/s", "mm/s", "mm/s", 2, "in/min", "inch/minute", 1),
+    Quantity.RATIO: ("", "", "", 2, "", "", 2),
+    Quantity.PERCENT: ("", "%", "percent", 0, "%", "percent", 0),
+    Quantity.COUNT: ("", "", "", 0, "", "", 0),
+}
+
+
+@lru_cache(maxsize=1)
+def _display_units() -> dict[tuple[Quantity, UnitSystem], DisplayUnit]:
+    """Every shown unit with its SI value, worked out once by the units library."""
+    registry = pint.UnitRegistry()
+    units: dict[tuple[Quantity, UnitSystem], DisplayUnit] = {}
+    for quantity, (si, symbol, unit, decimals, us_symbol, us_unit, us_decimals) in _TABLE.items():
+        for system, label, name, places in (
+            (UnitSystem.METRIC, symbol, unit, decimals),
+            (UnitSystem.US, us_symbol, us_unit, us_decimals),
+        ):
+            factor = registry.Quantity(1.0, name).to(si or "dimensionless").magnitude
+            units[quantity, system] = DisplayUnit(label, places, float(factor))
+    return units
+
+
+def display_unit(quantity: Quantity, system: UnitSystem) -> DisplayUnit:
+    """The unit a person of this unit system reads this quantity in."""
+    return _display_units()[quantity, system]
+
+
+def show_number(value_si: float, quantity: Quantity, system: UnitSystem, extra_decimals: int = 0) -> str:
+    """The number alone, rounded for reading; 'none' where there is no finite number."""
+    unit = display_unit(quantity, system)
+    value = unit.from_si(value_si)
+    if not math.isfinite(value):
+        return "none" if math.isnan(value) else ("no limit" if value > 0 else "no lower limit")
+    text = f"{value:.{unit.decimals + extra_decimals}f}"
+    return text.lstrip("-") if float(text) == 0 else text
+
+
+def show(value_si: float, quantity: Quantity, system: UnitSystem, extra_decimals: int = 0) -> str:
+    """The number with its unit, as every page and print shows it."""
+    symbol = display_unit(quantity, system).symbol
+    number = show_number(value_si, quantity, system, extra_decimals)
+    if not symbol or not number[-1].isdigit():
+        return number
+    return f"{number}{symbol}" if symbol.startswith("/") else f"{number} {symbol}"

@@ -1,0 +1,1 @@
+"""How controllers and panels act, scan by scan, and why."""

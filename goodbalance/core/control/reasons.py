@@ -1,0 +1,43 @@
+"""Why a pump runs or does not: the chain of permissives and demands, and the link that decides."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from goodbalance.core.balance.quantities import UnitSystem, show
+from goodbalance.core.balance.trail import Term
+
+
+class LinkState(StrEnum):
+    HOLDS = "holds"  # this link lets the pump run
+    BLOCKS = "blocks"  # this link keeps it from running
+    WAITS = "waits"  # this link will let it run when its timer ends
+
+
+@dataclass(frozen=True, slots=True)
+class Link:
+    """One permissive or demand in the order the panel tests them."""
+
+    name: str
+    state: LinkState
+    text: str
+    terms: tuple[Term, ...] = ()
+    remaining_s: float | None = None
+
+    def worded(self, system: UnitSystem) -> str:
+        return self.text.format(**{t.symbol: show(t.value, t.quantity, system) for t in self.terms})
+
+
+@dataclass(frozen=True, slots=True)
+class ReasonLine:
+    """The chain for one pump at one instant. The first link that does not hold decides; else the last one."""
+
+    pump: str
+    runs: bool
+    links: tuple[Link, ...]
+
+    @property
+    def deciding(self) -> int:
+        for index, link in enumerate(self.links):
+            if link.state is not LinkState.HOLDS:
+                return index
+        return len(self.links) - 1

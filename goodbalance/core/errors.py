@@ -1,0 +1,21 @@
+"""Errors of the core: each is a GoodBalanceError and a builtin error too."""
+
+
+class GoodBalanceError(Exception):
+    """Base of every error the product raises on purpose."""
+
+
+class OutOfRange(GoodBalanceError, ValueError):
+    """A number lies outside what is accepted. Names the quantity, its value and what is accepted."""
+
+    def __init__(self, name: str, value: object, accepted: str) -> None:
+        self.name, self.value, self.accepted = name, value, accepted
+        super().__init__(f"{name} is {value}; accepted: {accepted}")
+
+
+class NoSolution(GoodBalanceError, ArithmeticError):
+    """The equations have no answer for these facts (for example a pump that cannot lift to the outlet)."""
+
+
+class BrokenFile(GoodBalanceError, ValueError):
+    """A file from outside cannot be taken; the text says where and why."""

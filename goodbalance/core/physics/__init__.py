@@ -1,0 +1,1 @@
+"""Water, signals, wells, pumps and pipework: standard formulas in SI."""

@@ -1,0 +1,93 @@
+"""Losses in pressure mains: two schools for pipe friction, and losses of fittings."""
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+from functools import cached_property
+
+from goodbalance.core.errors import OutOfRange
+from goodbalance.core.physics.water import GRAVITY_MS2
+from goodbalance.core.physics.wells import circle_area_m2
+
+WATER_KINEMATIC_VISCOSITY_M2S = 1.1e-6  # clean water at about 16 degrees C
+
+
+class FrictionSchool(StrEnum):
+    HAZEN_WILLIAMS = "hazen_williams"
+    DARCY_WEISBACH = "darcy_weisbach"
+
+
+@dataclass(frozen=True)
+class Main:
+    """A pressure main with its losses by flow.
+
+    roughness: C of Hazen-Williams, or sand roughness in metres for Darcy-Weisbach, as the school says.
+    """
+
+    length_m: float
+    diameter_m: float
+    school: FrictionSchool
+    roughness: float
+    minor_k: float
+
+    def __post_init__(self) -> None:
+        for name in ("diameter_m", "roughness"):
+            if not getattr(self, name) > 0.0:
+                raise OutOfRange(name, getattr(self, name), "more than 0")
+
+    @cached_property
+    def area_m2(self) -> float:
+        return circle_area_m2(self.diameter_m)
+
+    @property
+    def volume_m3(self) -> float:
+        """What the main holds."""
+        return self.area_m2 * self.length_m
+
+    def velocity_ms(self, flow_m3s: float) -> float:
+        """Mean velocity v = Q / A. [m/s]"""
+        return flow_m3s / self.area_m2
+
+    @cached_property
+    def _hazen_williams_k(self) -> float:
+        return 10.67 * self.length_m / (self.roughness**1.852 * self.diameter_m**4.8704)
+
+    def friction_m(self, flow_m3s: float) -> float:
+        """Friction loss over the length. [m]
+
+        Hazen-Williams (SI): h = 10.67 L Q^1.852 / (C^1.852 D^4.8704).
+        Darcy-Weisbach: h = f L/D v^2/2g, f by Colebrook.
+        """
+        if flow_m3s <= 0.0:
+            return 0.0
+        if self.school is FrictionSchool.HAZEN_WILLIAMS:
+            return self._hazen_williams_k * flow_m3s**1.852
+        velocity_ms = self.velocity_ms(flow_m3s)
+        factor = darcy_friction_factor(velocity_ms, self.diameter_m, self.roughness)
+        return factor * self.length_m / self.diameter_m * velocity_ms**2 / (2.0 * GRAVITY_MS2)
+
+    def loss_m(self, flow_m3s: float) -> float:
+        """Friction plus fittings: h = h_f + K v^2/2g. [m]"""
+        velocity_ms = self.velocity_ms(flow_m3s)
+        return self.friction_m(flow_m3s) + self.minor_k * velocity_ms**2 / (2.0 * GRAVITY_MS2)
+
+
+def darcy_friction_factor(
+    velocity_ms: float,
+    diameter_m: float,
+    sand_roughness_m: float,
+    viscosity_m2s: float = WATER_KINEMATIC_VISCOSITY_M2S,
+) -> float:
+    """Darcy friction factor: 64/Re when laminar (Re < 2300), else Colebrook by fixed-point iteration on 1/sqrt(f)."""
+    reynolds = velocity_ms * diameter_m / viscosity_m2s
+    if not reynolds > 0.0:
+        raise OutOfRange("reynolds", reynolds, "more than 0")
+    if reynolds < 2300.0:
+        return 64.0 / reynolds
+    inverse_root = 8.0
+    for _ in range(50):
+        following = -2.0 * math.log10(sand_roughness_m / diameter_m / 3.7 + 2.51 * inverse_root / reynolds)
+        if abs(following - inverse_root) < 1e-12:
+            break
+        inverse_root = following
+    return 1.0 / inverse_root**2

@@ -1,0 +1,1 @@
+"""Running a station on the bench: timed actions in, trace, events and reasons out."""

@@ -1,0 +1,123 @@
+"""The bench engine: a start state plus timed actions gives the same run every time.
+
+It scans the controller on a grid of one second. Where nothing can change for a while (no timer ends, no level is
+near a switching point) it takes one longer step instead of many short ones.
+"""
+
+import copy
+import hashlib
+import json
+from dataclasses import dataclass, field
+from typing import Protocol
+
+from goodbalance.core.balance.quantities import UnitSystem, show
+from goodbalance.core.balance.trail import Term
+from goodbalance.core.control.reasons import ReasonLine
+from goodbalance.core.errors import OutOfRange
+
+SCAN_S = 1.0
+LONGEST_RUN_S = 8.0 * 86400.0
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    """Something that happened: when, to what, and in words with {symbols} for its numbers."""
+
+    at_s: float
+    subject: str
+    text: str
+    terms: tuple[Term, ...] = ()
+
+    def worded(self, system: UnitSystem) -> str:
+        return self.text.format(**{t.symbol: show(t.value, t.quantity, system) for t in self.terms})
+
+
+@dataclass(frozen=True, slots=True)
+class TimedAction:
+    """What the person does to the bench at a time: turn a switch, set the inflow, break or mend something."""
+
+    at_s: float
+    kind: str
+    target: str
+    value: float
+
+
+class Bench(Protocol):
+    """A station and its controller that can be run."""
+
+    def act(self, action: TimedAction) -> list[Event]:
+        """Take an action. Raises OutOfRange for one this bench does not know."""
+
+    def scan(self, now_s: float) -> list[Event]:
+        """Let the controller read and act once; what changed."""
+
+    def quiet_s(self, now_s: float) -> float:
+        """How long the controller's scans can change nothing. [s]"""
+
+    def advance(self, now_s: float, step_s: float) -> None:
+        """Let the plant run."""
+
+    def sample(self, now_s: float) -> tuple[float, ...]:
+        """One row of the trace, in the order of columns."""
+
+    def reasons(self) -> tuple[ReasonLine, ...]:
+        """Why each pump runs or not, now."""
+
+    @property
+    def columns(self) -> tuple[str, ...]:
+        """Names of the trace's columns, units in the name."""
+
+
+@dataclass
+class Run:
+    """A run so far: the bench at its present instant, the trace behind it, and the events."""
+
+    bench: Bench
+    actions: tuple[TimedAction, ...] = ()
+    now_s: float = 0.0
+    taken: int = 0
+    trace: list[tuple[float, ...]] = field(default_factory=list)
+    events: list[Event] = field(default_factory=list)
+
+    def fork(self) -> "Run":
+        """An independent copy, to go on with while this one stays."""
+        return Run(copy.deepcopy(self.bench), self.actions, self.now_s, self.taken, list(self.trace), list(self.events))
+
+    def go_to(self, until_s: float) -> None:
+        """Run on to a time. Actions due on the way are taken at their time."""
+        if not self.now_s <= until_s <= LONGEST_RUN_S:
+            raise OutOfRange("until_s", until_s, f"{self.now_s:g} to {LONGEST_RUN_S:g}")
+        bench, trace, events = self.bench, self.trace, self.events
+        while True:
+            while self.taken < len(self.actions) and self.actions[self.taken].at_s <= self.now_s:
+                events += bench.act(self.actions[self.taken])
+                self.taken += 1
+            events += bench.scan(self.now_s)
+            trace.append((self.now_s, *bench.sample(self.now_s)))
+            if self.now_s >= until_s:
+                return
+            step_s = max(SCAN_S, SCAN_S * int(bench.quiet_s(self.now_s) / SCAN_S))
+            next_s = min(self.now_s + step_s, until_s)
+            if self.taken < len(self.actions):
+                next_s = min(next_s, max(self.actions[self.taken].at_s, self.now_s))
+            if next_s > self.now_s:
+                bench.advance(self.now_s, next_s - self.now_s)
+            self.now_s = next_s
+
+    def digest(self) -> str:
+        """A fingerprint of trace and events: two runs with the same one went the same way."""
+        rows = [[round(value, 6) for value in row] for row in self.trace]
+        said = [[round(event.at_s, 3), event.subject, event.text] for event in self.events]
+        return hashlib.sha256(json.dumps([rows, said]).encode()).hexdigest()
+
+
+def rehearse(bench: Bench, actions: tuple[TimedAction, ...], until_s: float) -> Run:
+    """Run a fresh bench through timed actions to a time. Actions must be in order and not before 0."""
+    for earlier, later in zip(actions, actions[1:]):
+        if not earlier.at_s <= later.at_s:
+            raise OutOfRange("at_s", later.at_s, f"{earlier.at_s:g} or later, actions are in order of time")
+    if actions and not actions[0].at_s >= 0.0:
+        raise OutOfRange("at_s", actions[0].at_s, "0 or more")
+    run = Run(bench, actions)
+    run.go_to(until_s)
+    return run

@@ -1,0 +1,1 @@
+"""From plan and controller family to the keypad: profiles, entry sheets, read-back."""

@@ -1,0 +1,101 @@
+"""A controller family as data: its parameters in the order they are entered, and how each shows a number."""
+
+from enum import StrEnum
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+
+class KeypadUnit(StrEnum):
+    """The unit a keypad shows a value in."""
+
+    NONE = ""
+    LEVEL = "level"  # the unit chosen for all levels: m, ft or % of span
+    SECONDS = "s"
+    MILLIAMPERE = "mA"
+    PERCENT = "%"
+
+
+class LevelDisplay(StrEnum):
+    """The units a level controller can show its levels in."""
+
+    METRES = "m"
+    FEET = "ft"
+    PERCENT_OF_SPAN = "%"
+
+
+class _Open(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class Parameter(_Open):
+    """One parameter. `meaning` names what of ours it holds; empty where we have nothing to say.
+
+    default, low and high are as the keypad shows them; for levels in metres. `per_relay` repeats the parameter
+    for each relay, with {n} in code, name and meaning.
+    """
+
+    code: str = Field(min_length=1, max_length=12)
+    menu: str = Field(min_length=1, max_length=60)
+    name: str = Field(min_length=1, max_length=80)
+    meaning: str = Field(default="", max_length=60)
+    unit: KeypadUnit = KeypadUnit.NONE
+    decimals: int = Field(default=0, ge=0, le=4)
+    low: float = 0.0
+    high: float = 0.0
+    default: float | str
+    options: dict[str, str] = {}  # our word: what the keypad shows
+    per_relay: bool = False
+    note: str = Field(default="", max_length=200)
+
+    @model_validator(mode="after")
+    def _default_is_possible(self) -> "Parameter":
+        if self.options:
+            if self.default not in self.options.values():
+                raise ValueError(f"default {self.default!r} is none of the options {sorted(self.options.values())}")
+        elif not isinstance(self.default, float | int) or not self.low <= float(self.default) <= self.high:
+            raise ValueError(f"default {self.default!r} is not a number from {self.low:g} to {self.high:g}")
+        return self
+
+
+class Profile(_Open):
+    """A controller family."""
+
+    id: str = Field(pattern=r"^[a-z0-9_]{1,40}$")
+    name: str = Field(min_length=1, max_length=80)
+    family: str = Field(max_length=80)
+    about: str = Field(default="", max_length=1000)
+    relays: int = Field(ge=0, le=16)
+    level_steps: dict[LevelDisplay, float]  # the step of the keypad in each unit it can show levels in
+    level_decimals: dict[LevelDisplay, int]
+    save_action: str = Field(max_length=200)
+    save_shows: str = Field(max_length=60)
+    cautions: tuple[str, ...] = ()
+    parameter: tuple[Parameter, ...] = Field(min_length=1, max_length=600)
+
+    @model_validator(mode="after")
+    def _codes_differ(self) -> "Profile":
+        codes = [parameter.code for parameter in self.entries()]
+        twice = sorted({code for code in codes if codes.count(code) > 1})
+        if twice:
+            raise ValueError(f"parameter codes stand twice: {', '.join(twice)}")
+        return self
+
+    def entries(self) -> tuple[Parameter, ...]:
+        """Every parameter in keypad order, those per relay written out. A run of per-relay ones repeats as a block."""
+        found: list[Parameter] = []
+        block: list[Parameter] = []
+        for parameter in (*self.parameter, None):
+            if parameter is not None and parameter.per_relay:
+                block.append(parameter)
+                continue
+            for number in range(1, self.relays + 1 if block else 1):
+                found += [_numbered(each, number) for each in block]
+            block = []
+            if parameter is not None:
+                found.append(parameter)
+        return tuple(found)
+
+
+def _numbered(parameter: Parameter, number: int) -> Parameter:
+    change = {key: getattr(parameter, key).replace("{n}", str(number)) for key in ("code", "menu", "name", "meaning")}
+    return parameter.model_copy(update=change)

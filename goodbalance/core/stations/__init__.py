@@ -1,0 +1,1 @@
+"""One package per kind of station, each with the same rooms."""

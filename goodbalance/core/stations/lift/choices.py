@@ -1,0 +1,108 @@
+"""What the person decides for a lift station: levels, schools of practice, and the numbers of the rules."""
+
+from enum import StrEnum
+
+from pydantic import Field
+
+from goodbalance.core.balance.facts import Facts, choice, fact, section
+from goodbalance.core.balance.quantities import Quantity as Q
+
+
+class StartsCredit(StrEnum):
+    NONE = "none"
+    ALTERNATION = "alternation"
+
+
+class SubmergenceSchool(StrEnum):
+    MAKER_AND_VORTEX = "maker_and_vortex"
+    MAKER_ONLY = "maker_only"
+
+
+class DetentionCounts(StrEnum):
+    WELL = "well"
+    WELL_AND_MAIN = "well_and_main"
+
+
+class OnSensorFailure(StrEnum):
+    STOP_ALL = "stop_all"
+    RUN_DUTY = "run_duty"
+
+
+class Schools(Facts):
+    """Where practitioners differ. The first answer is the default; the label says why."""
+
+    starts_credit: StartsCredit = choice(
+        "Starts per hour",
+        StartsCredit,
+        {
+            "none": "No credit for alternation (default: with one pump out, the rest start twice as often)",
+            "alternation": "Credit alternation: each pump sees every n-th start",
+        },
+        default=StartsCredit.NONE,
+    )
+    submergence: SubmergenceSchool = choice(
+        "Stop level",
+        SubmergenceSchool,
+        {
+            "maker_and_vortex": "The higher of the maker's submergence and the vortex rule (default: covers both harms)",
+            "maker_only": "The maker's submergence only",
+        },
+        default=SubmergenceSchool.MAKER_AND_VORTEX,
+    )
+    detention: DetentionCounts = choice(
+        "Detention counts",
+        DetentionCounts,
+        {
+            "well": "Water in the well (default: what the levels can change)",
+            "well_and_main": "Water in the well and the rising main",
+        },
+        default=DetentionCounts.WELL,
+    )
+    sensor_failure: OnSensorFailure = choice(
+        "When the level sensor fails",
+        OnSensorFailure,
+        {
+            "stop_all": "Stop all pumps and alarm (default: no pump runs dry unseen)",
+            "run_duty": "Run the duty pump and alarm (only with a separate low-level float)",
+        },
+        default=OnSensorFailure.STOP_ALL,
+    )
+
+
+class Rules(Facts):
+    """Numbers of the rules of thumb. Defaults are ours; local codes and the makers come first."""
+
+    separation_m: float = fact("Least step between levels", Q.LEVEL, 0.01, 2.0, usual=(0.05, 0.5), default=0.15)
+    freeboard_m: float = fact("Freeboard under the inlet invert", Q.LEVEL, 0.0, 2.0, usual=(0.0, 0.5), default=0.10)
+    detention_s: float = fact(
+        "Longest detention at mean inflow", Q.DURATION, 60.0, 86400.0, usual=(600.0, 7200.0), default=1800.0
+    )
+    velocity_low_ms: float = fact("Lowest velocity in the main", Q.VELOCITY, 0.0, 3.0, usual=(0.5, 1.0), default=0.7)
+    velocity_high_ms: float = fact("Highest velocity in the main", Q.VELOCITY, 0.5, 10.0, usual=(1.5, 3.5), default=2.5)
+    relay_gap_m: float = fact(
+        "Gap between a relay's two levels",
+        Q.LEVEL,
+        0.005,
+        1.0,
+        usual=(0.02, 0.2),
+        default=0.05,
+        hint="so that waves do not make it chatter",
+    )
+    start_gap_s: float = fact(
+        "Time between two pump starts",
+        Q.TIME,
+        0.0,
+        600.0,
+        usual=(2.0, 60.0),
+        default=10.0,
+        hint="after a power return, and when two are called at once",
+    )
+
+
+class LiftChoices(Facts):
+    """All decisions. levels_m holds only the levels a person has set; the rest stay recommended."""
+
+    schools: Schools = section("Schools", default=Schools())
+    rules: Rules = section("Rules", default=Rules())
+    levels_m: dict[str, float] = Field(default_factory=dict)
+    step_m: float = Field(default=0.01, gt=0.0, le=0.5)

@@ -1,0 +1,122 @@
+"""A surveyed lift station as equations: its well, pumps, main and the reach of its sensor."""
+
+from functools import cached_property, lru_cache
+
+from goodbalance.core.physics.pipework import FrictionSchool, Main
+from goodbalance.core.physics.pumps import HeadCurve, OperatingPoint, operating_point
+from goodbalance.core.physics.water import head_of_pressure_m
+from goodbalance.core.physics.wells import Well, circle_area_m2, straight_well
+from goodbalance.core.stations.lift.survey import (
+    LiftSurvey,
+    Pump,
+    RangeGivenAs,
+    RisingMain,
+    SensorKind,
+    WellShape,
+    WetWell,
+)
+
+
+def curve_of(pump: Pump) -> HeadCurve:
+    """The pump's curve from its filled-in points. Raises OutOfRange with fewer than three."""
+    points = ((p.flow_m3s, p.head_m) for p in pump.curve)
+    return HeadCurve(tuple((q, h) for q, h in points if q is not None and h is not None))
+
+
+def well_of(well: WetWell) -> Well:
+    """The wet well as volume by level."""
+    if well.shape is WellShape.CIRCLE:
+        return straight_well(circle_area_m2(well.diameter_m or 0.0), well.depth_m)
+    return straight_well((well.length_m or 0.0) * (well.width_m or 0.0), well.depth_m)
+
+
+def main_of(main: RisingMain) -> Main:
+    """The rising main as loss by flow."""
+    roughness = main.hazen_williams_c if main.friction is FrictionSchool.HAZEN_WILLIAMS else main.sand_roughness_m
+    return Main(main.length_m, main.diameter_m, main.friction, roughness or 0.0, main.minor_k)
+
+
+class Hydraulics:
+    """Everything the levels are reckoned from. Built once per survey and kept."""
+
+    def __init__(self, survey: LiftSurvey) -> None:
+        self.survey = survey
+        self.well = well_of(survey.well)
+        self.main = main_of(survey.main)
+        self.curves = tuple(curve_of(pump) for pump in survey.pumps)
+        self._points: dict[tuple[tuple[int, ...], float], OperatingPoint] = {}
+
+    @property
+    def pump_count(self) -> int:
+        return len(self.curves)
+
+    def point(self, running: tuple[int, ...], level_m: float) -> OperatingPoint:
+        """Operating point of the pumps with these indexes (0 is pump 1) at a well level."""
+        key = (running, round(level_m, 4))
+        if key not in self._points:
+            curves = tuple(self.curves[index] for index in running)
+            self._points[key] = operating_point(curves, self.survey.main.outlet_m - level_m, self.main)
+        return self._points[key]
+
+    @cached_property
+    def strongest_first(self) -> tuple[int, ...]:
+        """Pump indexes by their rate alone, the largest first."""
+        level_m = self.fast_level_m
+        return tuple(sorted(range(self.pump_count), key=lambda i: -self.point((i,), level_m).flow_m3s))
+
+    @property
+    def fast_level_m(self) -> float:
+        """Level at which pumps are fastest in normal work: the inlet invert, where the lift is least."""
+        return self.survey.inlet.invert_m
+
+    @property
+    def slow_level_m(self) -> float:
+        """Level at which pumps are slowest in normal work: the intake, where the lift is most."""
+        return self.survey.well.intake_m
+
+    def strongest_m3s(self, count: int, level_m: float) -> float:
+        """Total flow of the `count` strongest pumps together. [m3/s]"""
+        return self.point(tuple(sorted(self.strongest_first[:count])), level_m).flow_m3s
+
+    def firm_m3s(self) -> float:
+        """Firm capacity: all pumps but the strongest, at the slow level; with one pump there is none. [m3/s]"""
+        rest = tuple(sorted(self.strongest_first[1:]))
+        return self.point(rest, self.slow_level_m).flow_m3s if rest else 0.0
+
+    @cached_property
+    def sensor_low_m(self) -> float:
+        """Lowest level the sensor can tell apart: its zero of measurement."""
+        sensor = self.survey.sensor
+        if sensor.kind is SensorKind.SUBMERGED:
+            return sensor.mounting_m or 0.0
+        return (sensor.face_m or 0.0) - (sensor.far_m or 0.0)
+
+    @cached_property
+    def sensor_high_m(self) -> float:
+        """Highest readable level: top of range, or face minus blanking for a look-down sensor."""
+        sensor = self.survey.sensor
+        if sensor.kind is SensorKind.LOOK_DOWN:
+            return (sensor.face_m or 0.0) - (sensor.blanking_m or 0.0)
+        return self.sensor_low_m + self.sensor_span_m
+
+    @cached_property
+    def sensor_span_m(self) -> float:
+        """Levels from zero to full signal. For a look-down sensor full signal stands for the face itself."""
+        sensor = self.survey.sensor
+        if sensor.kind is SensorKind.LOOK_DOWN:
+            return sensor.far_m or 0.0
+        if sensor.range_given_as is RangeGivenAs.PRESSURE:
+            return head_of_pressure_m(sensor.range_pa or 0.0, sensor.density_kgm3)
+        return sensor.range_m or 0.0
+
+    @cached_property
+    def reading_margin_m(self) -> float:
+        """Least difference a reading can be trusted to show: the larger of 3 x wobble and 5 counts."""
+        sensor = self.survey.sensor
+        return max(3.0 * sensor.noise_m, 5.0 * self.sensor_span_m / sensor.counts)
+
+
+@lru_cache(maxsize=64)
+def hydraulics(survey: LiftSurvey) -> Hydraulics:
+    """The equations of this survey; asked again for the same survey they come from memory."""
+    return Hydraulics(survey)

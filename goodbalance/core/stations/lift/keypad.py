@@ -1,0 +1,50 @@
+"""What of a lift plan goes into a relay level controller, by meaning."""
+
+from goodbalance.core.balance.plan import Plan
+from goodbalance.core.sheets.entry_sheet import KeypadValue, LevelScale
+from goodbalance.core.sheets.profile import LevelDisplay, Profile
+from goodbalance.core.stations.lift.choices import LiftChoices
+from goodbalance.core.stations.lift.hydraulics import hydraulics
+from goodbalance.core.stations.lift.logic import FAILURE_DELAY_S, relays_of
+from goodbalance.core.stations.lift.survey import LiftSurvey
+
+_BOUND_LEVEL = {"low_alarm": "on_m", "high_alarm": "on_m", "stop": "off_m", "low_cut_out": "off_m"}
+
+
+def level_scale(survey: LiftSurvey, profile: Profile, display: LevelDisplay) -> LevelScale:
+    """How this family shows levels of this station. KeyError if it cannot show them in that unit."""
+    hyd = hydraulics(survey)
+    return LevelScale(
+        display, profile.level_steps[display], profile.level_decimals[display], hyd.sensor_low_m, hyd.sensor_span_m
+    )
+
+
+def keypad_values(
+    survey: LiftSurvey, choices: LiftChoices, plan: Plan, display: LevelDisplay
+) -> dict[str, KeypadValue]:
+    """Sensor scaling and, relay by relay, function, both levels and what it does on sensor failure."""
+    hyd = hydraulics(survey)
+    values = {
+        "sensor.signal": KeypadValue(survey.sensor.signal.value, "signal of the surveyed sensor"),
+        "display.level_unit": KeypadValue(display.value, "unit chosen for this controller"),
+        "sensor.zero_level": KeypadValue(hyd.sensor_low_m, "lowest level the sensor reads, above the floor"),
+        "sensor.full_level": KeypadValue(hyd.sensor_low_m + hyd.sensor_span_m, "lowest level plus the sensor's span"),
+        "sensor.fail_low": KeypadValue(0.0036, "NAMUR NE 43: 3.6 mA or less means failure"),
+        "sensor.fail_delay": KeypadValue(FAILURE_DELAY_S, "long enough to ignore a loose moment"),
+    }
+    for number, relay in enumerate(relays_of(plan, choices), 1):
+        setting = plan.setting(relay.role)
+        own = _BOUND_LEVEL.get(relay.role, "on_m")
+        gap = "gap of the relay beside it"
+        why = f"{setting.label.lower()} from the plan"
+        values[f"relay.{number}.function"] = KeypadValue("level", f"{relay.label.lower()} relay")
+        values[f"relay.{number}.on"] = KeypadValue(
+            relay.on_m, why if own == "on_m" else gap, setting.window if own == "on_m" else None
+        )
+        values[f"relay.{number}.off"] = KeypadValue(
+            relay.off_m, why if own == "off_m" else gap, setting.window if own == "off_m" else None
+        )
+        values[f"relay.{number}.on_failure"] = KeypadValue(
+            relay.on_failure.value, f"{relay.label.lower()} when the sensor fails"
+        )
+    return values

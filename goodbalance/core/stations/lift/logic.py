@@ -1,0 +1,186 @@
+"""The controller of a lift station on the bench: level relays into the old latching panel, and the reason lines."""
+
+from dataclasses import dataclass, field
+
+from goodbalance.core.balance.plan import Plan
+from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.balance.trail import Term
+from goodbalance.core.control.latch_panel import Contacts, LatchPanel, Switch
+from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
+from goodbalance.core.control.relays import LevelRelay, OnFailure
+from goodbalance.core.physics.signals import Scaling, has_failed
+from goodbalance.core.stations.lift.choices import LiftChoices, OnSensorFailure
+
+FAILURE_DELAY_S = 3.0  # a loop fault must last this long before the controller believes it
+
+
+def relays_of(plan: Plan, choices: LiftChoices) -> tuple[LevelRelay, ...]:
+    """The relays that make this plan work with a latching panel, common stop first.
+
+    Stop and low-level cut-out energise on rise and release on fall, so that a dead controller stops the pumps.
+    """
+    gap_m = choices.rules.relay_gap_m
+    levels = {setting.id: setting.value for setting in plan.settings}
+    runs_on = choices.schools.sensor_failure is OnSensorFailure.RUN_DUTY
+    keep = OnFailure.ENERGISE if runs_on else OnFailure.RELEASE
+    relays = [LevelRelay("stop", "Common stop", levels["stop"] + gap_m, levels["stop"], keep)]
+    for setting in plan.settings:
+        if setting.id.startswith("start_"):
+            on_failure = keep if setting.id == "start_1" else OnFailure.RELEASE
+            label = setting.label.removesuffix(" level")
+            relays.append(LevelRelay(setting.id, label, setting.value, setting.value - gap_m, on_failure))
+    relays.append(
+        LevelRelay("high_alarm", "High alarm", levels["high_alarm"], levels["high_alarm"] - gap_m, OnFailure.ENERGISE)
+    )
+    relays.append(
+        LevelRelay("low_alarm", "Low alarm", levels["low_alarm"], levels["low_alarm"] + gap_m, OnFailure.RELEASE)
+    )
+    relays.append(
+        LevelRelay("low_cut_out", "Low-level cut-out", levels["low_cut_out"] + gap_m, levels["low_cut_out"], keep)
+    )
+    return tuple(relays)
+
+
+@dataclass
+class LiftLogic:
+    """One scan reads the loop current, moves the relays, and lets the panel act on their contacts."""
+
+    relays: tuple[LevelRelay, ...]
+    scaling: Scaling
+    panel: LatchPanel
+    energised: list[bool] = field(default_factory=list)
+    level_m: float | None = None
+    failed_since_s: float | None = None
+    low_float_open: bool = False
+    now_s: float = 0.0
+
+    def __post_init__(self) -> None:
+        self.energised = self.energised or [False] * len(self.relays)
+
+    def scan(self, loop_current_a: float, now_s: float) -> None:
+        """Act once on the loop current at this time."""
+        self.now_s = now_s
+        self.level_m = self._believed_level_m(loop_current_a)
+        if self.panel.power:
+            self.energised = [relay.follows(was, self.level_m) for relay, was in zip(self.relays, self.energised)]
+        else:
+            self.energised = [False] * len(self.relays)
+        starts = tuple(self.is_energised(f"start_{k + 1}") for k in range(self.panel.pump_count))
+        low_water_closed = self.is_energised("low_cut_out") and not self.low_float_open
+        self.panel.scan(Contacts(self.is_energised("stop"), low_water_closed, starts), now_s)
+
+    def _believed_level_m(self, loop_current_a: float) -> float | None:
+        if not has_failed(loop_current_a):
+            self.failed_since_s = None
+            return self.scaling.value(loop_current_a)
+        if self.failed_since_s is None:
+            self.failed_since_s = self.now_s
+        return self.level_m if self.now_s - self.failed_since_s < FAILURE_DELAY_S else None
+
+    @property
+    def sensor_failed(self) -> bool:
+        """Whether the controller has given the level signal up."""
+        return self.level_m is None
+
+    def is_energised(self, role: str) -> bool:
+        return any(on for relay, on in zip(self.relays, self.energised) if relay.role == role)
+
+    def relay(self, role: str) -> LevelRelay:
+        """The relay of that role; StopIteration never leaves: every plan has each role asked for."""
+        return next(relay for relay in self.relays if relay.role == role)
+
+    def timer_left_s(self) -> float:
+        """Shortest running timer, or infinity: until then the clock alone changes nothing. [s]"""
+        timers = [math_inf := float("inf")]
+        if self.failed_since_s is not None and self.level_m is not None:
+            timers.append(self.failed_since_s + FAILURE_DELAY_S - self.now_s)
+        if self._someone_waits():
+            timers.append(self.panel.gap_left_s())
+        return max(0.0, min(timers)) if min(timers) < math_inf else math_inf
+
+    def _someone_waits(self) -> bool:
+        served = self.panel.serving()
+        return any(
+            not self.panel.running[pump] and (pump in served or self.panel.switches[pump] is Switch.HAND)
+            for pump in range(self.panel.pump_count)
+        )
+
+    # why
+
+    def reason(self, pump: int) -> ReasonLine:
+        """Why this pump runs or not: power, switch, then in AUTO low water, stop contact, call, turn, start gap."""
+        panel, switch = self.panel, self.panel.switches[pump]
+        links = [_link("Power", panel.power, "supply present", "no supply")]
+        if switch is Switch.AUTO:
+            links += [Link("Switch", LinkState.HOLDS, "in AUTO"), *self._auto_links(pump)]
+        else:
+            by_hand = "in HAND: runs without any level contact, stand by it"
+            links.append(_link("Switch", switch is Switch.HAND, by_hand, "in OFF"))
+        if panel.running[pump] or panel.gap_left_s() <= 0.0:
+            links.append(Link("Start gap", LinkState.HOLDS, "no other start within the gap"))
+        else:
+            left_s = panel.gap_left_s()
+            links.append(
+                Link("Start gap", LinkState.WAITS, "another pump has just started, or power returned", (), left_s)
+            )
+        return ReasonLine(f"Pump {pump + 1}", panel.running[pump], tuple(links))
+
+    def _auto_links(self, pump: int) -> list[Link]:
+        level = self._level_terms()
+        at = "level {level}" if level else "level signal failed"
+        low_ok = self.is_energised("low_cut_out") and not self.low_float_open
+        links = [self._contact("Low water", "low_cut_out", low_ok, at, "above the cut-out", "cut-out open")]
+        links.append(
+            self._contact(
+                "Stop contact", "stop", self.is_energised("stop"), at, "not down to stop", "stop contact open"
+            )
+        )
+        calls, duty = sum(self.panel.latched), self.relay("start_1")
+        if calls:
+            links.append(
+                Link(
+                    "Call",
+                    LinkState.HOLDS,
+                    f"{calls} start call{'s' if calls > 1 else ''} latched until the stop contact opens",
+                )
+            )
+        else:
+            terms = (*level, Term("start", "duty start level", duty.on_m, Q.LEVEL))
+            links.append(Link("Call", LinkState.BLOCKS, f"no start call: {at}, duty start at {{start}}", terms))
+        links.append(self._turn(pump, calls))
+        return links
+
+    def _turn(self, pump: int, calls: int) -> Link:
+        served = self.panel.serving()
+        available = [other for other in self.panel.order if self.panel.switches[other] is Switch.AUTO]
+        place = available.index(pump) + 1
+        if pump in served:
+            return Link("Turn", LinkState.HOLDS, f"number {place} in turn, {calls} called")
+        if place > calls and place <= self.panel.pump_count:
+            relay = self.relay(f"start_{place}")
+            return Link(
+                "Turn",
+                LinkState.BLOCKS,
+                f"number {place} in turn: joins at {{start}}",
+                (Term("start", "start level", relay.on_m, Q.LEVEL),),
+            )
+        return Link("Turn", LinkState.BLOCKS, f"number {place} in turn")
+
+    def _contact(self, name: str, role: str, closed: bool, at: str, good: str, bad: str) -> Link:
+        relay = self.relay(role)
+        terms = (
+            *self._level_terms(),
+            Term("off", "off level", relay.off_m, Q.LEVEL),
+            Term("on", "on level", relay.on_m, Q.LEVEL),
+        )
+        if closed:
+            return Link(name, LinkState.HOLDS, f"closed: {at}, {good} ({{off}})", terms)
+        back = "closes again above {on}" if self._level_terms() else "stays open until the signal is back"
+        return Link(name, LinkState.BLOCKS, f"{bad}: {at}, {back}", terms)
+
+    def _level_terms(self) -> tuple[Term, ...]:
+        return () if self.level_m is None else (Term("level", "level as read", self.level_m, Q.LEVEL),)
+
+
+def _link(name: str, holds: bool, good: str, bad: str) -> Link:
+    return Link(name, LinkState.HOLDS if holds else LinkState.BLOCKS, good if holds else bad)

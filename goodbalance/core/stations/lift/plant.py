@@ -1,0 +1,121 @@
+"""The water side of a lift station on the bench: a well that fills and pumps that empty it."""
+
+import math
+from dataclasses import dataclass, field
+
+from goodbalance.core.stations.lift.hydraulics import Hydraulics
+from goodbalance.core.stations.lift.survey import Inflow
+
+TABLE_STEP_M = 0.1
+HOUR_S, DAY_S = 3600.0, 86400.0
+
+# Hour by hour: below 0 the share of the way from mean down to lowest, above 0 the share of the busiest hour's rise.
+DAY_SHAPE = (
+    -0.7,
+    -0.9,
+    -1.0,
+    -1.0,
+    -0.9,
+    -0.6,
+    0.1,
+    0.6,
+    1.0,
+    0.7,
+    0.4,
+    0.2,
+    0.3,
+    0.2,
+    0.0,
+    -0.1,
+    0.0,
+    0.3,
+    0.6,
+    0.7,
+    0.4,
+    0.1,
+    -0.2,
+    -0.5,
+)
+
+
+def day_pattern_m3s(inflow: Inflow) -> tuple[float, ...]:
+    """Inflow at each full hour of a dry day. Its average is the mean inflow; it stays between lowest and peak. [m3/s]
+
+    Quiet hours go toward the lowest inflow; busy hours rise by as much water as the quiet ones lack.
+    """
+    quiet = -sum(shape for shape in DAY_SHAPE if shape < 0.0)
+    busy = sum(shape for shape in DAY_SHAPE if shape > 0.0)
+    fall_m3s = inflow.mean_m3s - inflow.min_m3s
+    rise_m3s = fall_m3s * quiet / busy
+    shrink = min(1.0, (inflow.peak_m3s - inflow.mean_m3s) / rise_m3s) if rise_m3s > 0.0 else 0.0
+    return tuple(inflow.mean_m3s + shape * shrink * (rise_m3s if shape > 0.0 else fall_m3s) for shape in DAY_SHAPE)
+
+
+@dataclass
+class LiftPlant:
+    """Volume in the well over time, with what came in, went out and spilled."""
+
+    hydraulics: Hydraulics
+    level_m: float
+    inflow_m3s: float  # steady inflow, used when no pattern is on
+    pattern_m3s: tuple[float, ...] | None = None
+    inflow_total_m3: float = 0.0
+    pumped_total_m3: float = 0.0
+    spilled_total_m3: float = 0.0
+    volume_m3: float = 0.0
+    _tables: dict[tuple[int, ...], list[float]] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        self.volume_m3 = self.hydraulics.well.volume_m3(self.level_m)
+        inlet = self.hydraulics.survey.inlet
+        self.overflow_m = inlet.overflow_m
+        self.overflow_m3 = self.hydraulics.well.volume_m3(inlet.overflow_m)
+        self.intake_m = self.hydraulics.survey.well.intake_m
+
+    def inflow_at_m3s(self, now_s: float) -> float:
+        """Inflow at a time of the run; a pattern runs linearly from hour to hour, day after day."""
+        if self.pattern_m3s is None:
+            return self.inflow_m3s
+        hours = (now_s % DAY_S) / HOUR_S
+        hour = int(hours)
+        here, following = self.pattern_m3s[hour % 24], self.pattern_m3s[(hour + 1) % 24]
+        return here + (following - here) * (hours - hour)
+
+    def knot_left_s(self, now_s: float) -> float:
+        """Time to the next bend of the inflow pattern; steps end there so that the sum stays exact. [s]"""
+        return math.inf if self.pattern_m3s is None else HOUR_S - now_s % HOUR_S
+
+    def pumped_m3s(self, running: tuple[int, ...], level_m: float) -> float:
+        """Flow of these pumps together at a level; none at or under the intake, where they draw air."""
+        if not running or level_m <= self.intake_m:
+            return 0.0
+        table = self._tables.get(running) or self._make_table(running)
+        place = min(level_m / TABLE_STEP_M, len(table) - 1.001)
+        index = int(place)
+        return table[index] + (table[index + 1] - table[index]) * (place - index)
+
+    def _make_table(self, running: tuple[int, ...]) -> list[float]:
+        count = math.ceil(self.hydraulics.well.top_m / TABLE_STEP_M) + 2
+        flows = [self.hydraulics.point(running, index * TABLE_STEP_M).flow_m3s for index in range(count)]
+        self._tables[running] = flows
+        return flows
+
+    def advance(self, running: tuple[int, ...], now_s: float, step_s: float) -> None:
+        """Let time pass: inflow by the trapezoid, outflow by the midpoint rule. Water is conserved exactly."""
+        came_m3 = 0.5 * (self.inflow_at_m3s(now_s) + self.inflow_at_m3s(now_s + step_s)) * step_s
+        went_m3 = 0.0
+        if running:
+            first_m3s = self.pumped_m3s(running, self.level_m)
+            middle_m = self.hydraulics.well.level_m(max(0.0, self.volume_m3 + 0.5 * (came_m3 - first_m3s * step_s)))
+            went_m3 = min(self.pumped_m3s(running, middle_m) * step_s, self.volume_m3 + came_m3)
+        self.volume_m3 += came_m3 - went_m3
+        spilled_m3 = max(0.0, self.volume_m3 - self.overflow_m3)
+        self.volume_m3 -= spilled_m3
+        self.inflow_total_m3 += came_m3
+        self.pumped_total_m3 += went_m3
+        self.spilled_total_m3 += spilled_m3
+        self.level_m = self.hydraulics.well.level_m(self.volume_m3)
+
+    def net_m3s(self, running: tuple[int, ...], now_s: float) -> float:
+        """Inflow less outflow at this instant. [m3/s]"""
+        return self.inflow_at_m3s(now_s) - self.pumped_m3s(running, self.level_m)

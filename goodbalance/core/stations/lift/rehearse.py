@@ -1,0 +1,164 @@
+"""A lift station on the bench: plant and logic joined, with the actions a person can take on it."""
+
+from dataclasses import dataclass, field
+
+from goodbalance.core.balance.plan import Plan
+from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.balance.trail import Term
+from goodbalance.core.control.latch_panel import LatchPanel, Switch
+from goodbalance.core.control.reasons import ReasonLine
+from goodbalance.core.errors import OutOfRange
+from goodbalance.core.physics.signals import Scaling
+from goodbalance.core.rehearsal.engine import Event, TimedAction
+from goodbalance.core.stations.lift.choices import LiftChoices
+from goodbalance.core.stations.lift.hydraulics import hydraulics
+from goodbalance.core.stations.lift.logic import LiftLogic, relays_of
+from goodbalance.core.stations.lift.plant import LiftPlant, day_pattern_m3s
+from goodbalance.core.stations.lift.survey import LiftSurvey
+
+LOOP_OPEN_A = 0.0
+LONGEST_STEP_S = 60.0
+SWITCHES = (Switch.HAND, Switch.OFF, Switch.AUTO)  # the value of a switch action is the place in this list
+
+
+@dataclass
+class LiftBench:
+    """Well, pumps, sensor, controller and panel of one lift station."""
+
+    plant: LiftPlant
+    logic: LiftLogic
+    loop_open: bool = False
+    starts: list[int] = field(default_factory=list)
+    run_s: list[float] = field(default_factory=list)
+    dry: bool = False
+    spilling: bool = False
+
+    def __post_init__(self) -> None:
+        self.thresholds_m = sorted({level for relay in self.logic.relays for level in (relay.on_m, relay.off_m)})
+        count = self.logic.panel.pump_count
+        self.starts, self.run_s = self.starts or [0] * count, self.run_s or [0.0] * count
+
+    @property
+    def columns(self) -> tuple[str, ...]:
+        pumps = tuple(f"pump_{index + 1}" for index in range(self.logic.panel.pump_count))
+        relays = tuple(f"relay_{relay.role}" for relay in self.logic.relays)
+        return ("level_m", "inflow_m3s", "outflow_m3s", *pumps, *relays)
+
+    @property
+    def running(self) -> tuple[int, ...]:
+        return tuple(index for index, on in enumerate(self.logic.panel.running) if on)
+
+    def act(self, action: TimedAction) -> list[Event]:
+        """inflow (m3/s), pattern (0/1), switch of pump n (0 hand, 1 off, 2 auto), loop_open (0/1), power (0/1)."""
+        panel, value = self.logic.panel, action.value
+        if action.kind == "inflow":
+            if not 0.0 <= value <= 10.0:
+                raise OutOfRange("inflow", value, "0 to 10 m3/s")
+            self.plant.inflow_m3s, self.plant.pattern_m3s = value, None
+            return [Event(action.at_s, "you", "Inflow set to {flow}", (Term("flow", "inflow", value, Q.FLOW),))]
+        if action.kind == "pattern":
+            survey = self.plant.hydraulics.survey
+            self.plant.pattern_m3s = day_pattern_m3s(survey.inflow) if value else None
+            return [Event(action.at_s, "you", "Inflow follows the day" if value else "Inflow steady")]
+        if action.kind == "switch":
+            pump, place = _index(action.target, panel.pump_count), _index(str(value), 3, first=0)
+            panel.switches[pump] = SWITCHES[place]
+            return [Event(action.at_s, "you", f"Pump {pump + 1} switched to {SWITCHES[place].upper()}")]
+        if action.kind == "loop_open":
+            self.loop_open = bool(value)
+            return [Event(action.at_s, "you", "Sensor loop opened" if value else "Sensor loop closed again")]
+        if action.kind == "power":
+            panel.power = bool(value)
+            return [Event(action.at_s, "you", "Power back" if value else "Power lost")]
+        raise OutOfRange("kind", action.kind, "inflow, pattern, switch, loop_open or power")
+
+    def scan(self, now_s: float) -> list[Event]:
+        logic = self.logic
+        relays_before, pumps_before = list(logic.energised), list(logic.panel.running)
+        failed_before, order_before = logic.sensor_failed, list(logic.panel.order)
+        signal_a = LOOP_OPEN_A if self.loop_open else min(max(logic.scaling.signal(self.plant.level_m), 0.0038), 0.0205)
+        logic.scan(signal_a, now_s)
+        at = (Term("level", "level", self.plant.level_m, Q.LEVEL),)
+        events = []
+        if logic.sensor_failed != failed_before and now_s > 0.0:
+            text = "Level signal given up as failed" if logic.sensor_failed else "Level signal is back"
+            events.append(Event(now_s, "sensor", text))
+        for relay, before, after in zip(logic.relays, relays_before, logic.energised):
+            if before != after:
+                does = "energises" if after else "releases"
+                events.append(Event(now_s, f"relay_{relay.role}", f"{relay.label} relay {does} at {{level}}", at))
+        for index, (before, after) in enumerate(zip(pumps_before, logic.panel.running)):
+            if before != after:
+                self.starts[index] += after
+                text = f"Pump {index + 1} {'starts' if after else 'stops'} at {{level}}"
+                events.append(Event(now_s, f"pump_{index + 1}", text, at))
+        if logic.panel.order != order_before:
+            events.append(Event(now_s, "panel", f"Turn changes: pump {logic.panel.order[0] + 1} is next"))
+        return events + self._harms(now_s, at)
+
+    def _harms(self, now_s: float, at: tuple[Term, ...]) -> list[Event]:
+        """What hurts: a pump drawing air, water over the overflow."""
+        events = []
+        dry = bool(self.running) and self.plant.level_m <= self.plant.intake_m + 1e-9
+        spilling = self.plant.volume_m3 >= self.plant.overflow_m3 - 1e-9
+        if dry and not self.dry:
+            events.append(Event(now_s, "harm", "A pump draws air: level is at its intake, {level}", at))
+        if spilling and not self.spilling:
+            events.append(Event(now_s, "harm", "The well overflows at {level}", at))
+        self.dry, self.spilling = dry, spilling
+        return events
+
+    def quiet_s(self, now_s: float) -> float:
+        """Time until a timer ends, the pattern bends, or the level can reach the next switching point."""
+        plant = self.plant
+        limit_s = min(LONGEST_STEP_S, self.logic.timer_left_s(), plant.knot_left_s(now_s))
+        net_m3s = plant.net_m3s(self.running, now_s)
+        if net_m3s == 0.0:
+            return limit_s
+        rate_ms = abs(net_m3s) * 1.25 / plant.hydraulics.well.area_m2(plant.level_m)
+        marks = (*self.thresholds_m, plant.intake_m, plant.overflow_m)
+        if net_m3s > 0.0:
+            gap_m = min((mark - plant.level_m for mark in marks if mark > plant.level_m), default=1.0)
+        else:
+            gap_m = min((plant.level_m - mark for mark in marks if mark <= plant.level_m), default=0.0)
+        return min(limit_s, gap_m / rate_ms)
+
+    def advance(self, now_s: float, step_s: float) -> None:
+        self.plant.advance(self.running, now_s, step_s)
+        for index in self.running:
+            self.run_s[index] += step_s
+
+    def sample(self, now_s: float) -> tuple[float, ...]:
+        running = self.running
+        return (
+            self.plant.level_m,
+            self.plant.inflow_at_m3s(now_s),
+            self.plant.pumped_m3s(running, self.plant.level_m),
+            *(float(on) for on in self.logic.panel.running),
+            *(float(on) for on in self.logic.energised),
+        )
+
+    def reasons(self) -> tuple[ReasonLine, ...]:
+        return tuple(self.logic.reason(pump) for pump in range(self.logic.panel.pump_count))
+
+
+def _index(text: str, count: int, first: int = 1) -> int:
+    """A whole number from first on, as a place in a list of count. Raises OutOfRange."""
+    try:
+        place = float(text) - first
+    except ValueError:
+        place = -1.0
+    if place not in range(count):
+        raise OutOfRange("target", text, f"{first} to {count - 1 + first}")
+    return int(place)
+
+
+def lift_bench(survey: LiftSurvey, choices: LiftChoices, plan: Plan, level_m: float | None = None) -> LiftBench:
+    """The station of this plan on the bench, at rest with the well at a level (default: just above stop)."""
+    hyd = hydraulics(survey)
+    scaling = Scaling(0.004, 0.020, hyd.sensor_low_m, hyd.sensor_low_m + hyd.sensor_span_m)
+    start_m = plan.setting("stop").value + 2.0 * choices.rules.relay_gap_m if level_m is None else level_m
+    if not 0.0 <= start_m <= survey.inlet.overflow_m:
+        raise OutOfRange("level_m", start_m, f"0 to {survey.inlet.overflow_m:g} m, the overflow")
+    logic = LiftLogic(relays_of(plan, choices), scaling, LatchPanel(hyd.pump_count, choices.rules.start_gap_s))
+    return LiftBench(LiftPlant(hyd, start_m, survey.inflow.mean_m3s), logic)

@@ -1,0 +1,193 @@
+"""What the rules ask of a lift station as numbers, and the bounds that no other level moves."""
+
+from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.balance.trail import Term, Trail
+from goodbalance.core.balance.window import Bound, Source
+from goodbalance.core.physics.wells import vortex_submergence_m
+from goodbalance.core.stations.lift.choices import DetentionCounts, LiftChoices, StartsCredit
+from goodbalance.core.stations.lift.hydraulics import Hydraulics, hydraulics
+from goodbalance.core.stations.lift.survey import LiftSurvey
+
+
+class StandingBounds:
+    """Bounds that come from the survey and the rules alone: intake, sensor reach, submergence, inlet, response."""
+
+    def __init__(self, survey: LiftSurvey, choices: LiftChoices) -> None:
+        self.survey, self.choices = survey, choices
+        self.hydraulics: Hydraulics = hydraulics(survey)
+        self.separation_m = max(choices.rules.separation_m, self.hydraulics.reading_margin_m)
+
+    @property
+    def starts_per_hour(self) -> float:
+        """Permitted starts of one pump: the lower of the site's and the makers'."""
+        makers = min(pump.starts_per_hour for pump in self.survey.pumps)
+        return min(self.survey.demands.starts_per_hour, makers)
+
+    @property
+    def shares_starts(self) -> int:
+        """Over how many pumps the starts are credited as spread."""
+        credited = self.choices.schools.starts_credit is StartsCredit.ALTERNATION
+        return self.hydraulics.pump_count if credited else 1
+
+    @property
+    def cycle_s(self) -> float:
+        """Least time between two starts on the duty start level. T = 3600 / N / n"""
+        return 3600.0 / self.starts_per_hour / self.shares_starts
+
+    @property
+    def duty_m3s(self) -> float:
+        """Rate of the strongest pump alone at the level where it is fastest."""
+        return self.hydraulics.strongest_m3s(1, self.hydraulics.fast_level_m)
+
+    @property
+    def duty_volume_m3(self) -> float:
+        """Active volume that keeps the permitted starts: V = Q T / 4."""
+        return self.duty_m3s * self.cycle_s / 4.0
+
+    @property
+    def counted_main_m3(self) -> float:
+        """What the detention school adds for the rising main."""
+        counts_main = self.choices.schools.detention is DetentionCounts.WELL_AND_MAIN
+        return self.hydraulics.main.volume_m3 if counts_main else 0.0
+
+    @property
+    def top_of_starts_m(self) -> float:
+        """Where water would back up the wrong way: inlet invert less freeboard, or the overflow when the sewer may store."""
+        inlet = self.survey.inlet
+        return inlet.overflow_m if inlet.sewer_storage else inlet.invert_m - self.choices.rules.freeboard_m
+
+    def above_intake(self) -> Bound:
+        intake_m = self.survey.well.intake_m
+        trail = Trail(
+            "h = z",
+            (Term("z", "pump intake above floor", intake_m, Q.LEVEL),),
+            Term("h", "bound", intake_m, Q.LEVEL),
+            "survey",
+        )
+        return Bound(
+            intake_m, "pump intake", "The pump draws air, runs dry and burns its seal and motor.", Source.PHYSICS, trail
+        )
+
+    def above_sensor_low(self) -> Bound:
+        low_m, margin_m = self.hydraulics.sensor_low_m, self.hydraulics.reading_margin_m
+        terms = (
+            Term("z", "lowest level the sensor can read", low_m, Q.LEVEL),
+            Term("m", "reading margin: 3 x wobble or 5 counts", margin_m, Q.LEVEL),
+        )
+        trail = Trail("h = z + m", terms, Term("h", "bound", low_m + margin_m, Q.LEVEL), "sensor survey")
+        return Bound(
+            low_m + margin_m,
+            "lowest level the sensor can read",
+            "The reading never gets that low: the function never acts.",
+            Source.PHYSICS,
+            trail,
+        )
+
+    def below_sensor_high(self) -> Bound:
+        high_m, margin_m = self.hydraulics.sensor_high_m, self.hydraulics.reading_margin_m
+        terms = (
+            Term("z", "highest level the sensor can read", high_m, Q.LEVEL),
+            Term("m", "reading margin: 3 x wobble or 5 counts", margin_m, Q.LEVEL),
+        )
+        trail = Trail("h = z - m", terms, Term("h", "bound", high_m - margin_m, Q.LEVEL), "sensor survey")
+        return Bound(
+            high_m - margin_m,
+            "highest level the sensor can read",
+            "The reading never gets that high: the function never acts.",
+            Source.PHYSICS,
+            trail,
+        )
+
+    def maker_submergence(self) -> Bound:
+        intake_m = self.survey.well.intake_m
+        submergence_m = max(pump.min_submergence_m for pump in self.survey.pumps)
+        terms = (
+            Term("z", "pump intake above floor", intake_m, Q.LEVEL),
+            Term("S", "least submergence the pump's maker asks", submergence_m, Q.LEVEL),
+        )
+        trail = Trail("h = z + S", terms, Term("h", "bound", intake_m + submergence_m, Q.LEVEL), "pump maker's manual")
+        return Bound(
+            intake_m + submergence_m,
+            "maker's least submergence",
+            "The motor loses its cooling and the pump may draw air.",
+            Source.MAKER,
+            trail,
+        )
+
+    def vortex(self) -> Bound:
+        survey, hyd = self.survey, self.hydraulics
+        intake_m = survey.well.intake_m
+        worst = max(
+            range(hyd.pump_count),
+            key=lambda i: vortex_submergence_m(
+                survey.pumps[i].bell_diameter_m, hyd.point((i,), hyd.fast_level_m).flow_m3s
+            ),
+        )
+        bell_m, flow_m3s = survey.pumps[worst].bell_diameter_m, hyd.point((worst,), hyd.fast_level_m).flow_m3s
+        submergence_m = vortex_submergence_m(bell_m, flow_m3s)
+        froude = (submergence_m / bell_m - 1.0) / 2.3
+        terms = (
+            Term("z", "pump intake above floor", intake_m, Q.LEVEL),
+            Term("D", "intake diameter", bell_m, Q.SMALL_LENGTH),
+            Term("Fr", f"Froude number v/sqrt(g D) of pump {worst + 1} at its fastest", froude, Q.RATIO),
+        )
+        trail = Trail(
+            "h = z + D · (1 + 2.3 · Fr)", terms, Term("h", "bound", intake_m + submergence_m, Q.LEVEL), "ANSI/HI 9.8"
+        )
+        return Bound(
+            intake_m + submergence_m,
+            "submergence against a vortex",
+            "A vortex draws air: the pump rattles, loses flow and wears.",
+            Source.CODE,
+            trail,
+        )
+
+    def below_inlet(self) -> Bound:
+        inlet, freeboard_m = self.survey.inlet, self.choices.rules.freeboard_m
+        if inlet.sewer_storage:
+            trail = Trail(
+                "h = o",
+                (Term("o", "overflow level", inlet.overflow_m, Q.LEVEL),),
+                Term("h", "bound", inlet.overflow_m, Q.LEVEL),
+                "survey; the sewer may store",
+            )
+            return Bound(
+                inlet.overflow_m,
+                "overflow level",
+                "Sewage leaves the wrong way before the pump starts.",
+                Source.PHYSICS,
+                trail,
+            )
+        terms = (
+            Term("z", "inlet invert above floor", inlet.invert_m, Q.LEVEL),
+            Term("f", "freeboard", freeboard_m, Q.LEVEL),
+        )
+        trail = Trail(
+            "h = z - f",
+            terms,
+            Term("h", "bound", self.top_of_starts_m, Q.LEVEL),
+            "rule: the sewer is not used for storage",
+        )
+        return Bound(
+            self.top_of_starts_m,
+            "inlet invert less freeboard",
+            "Water stands back in the sewer: solids settle, cellars flood.",
+            Source.RULE,
+            trail,
+        )
+
+    def response(self) -> Bound:
+        well, inlet = self.hydraulics.well, self.survey.inlet
+        peak_m3s, response_s = self.survey.inflow.peak_m3s, self.survey.demands.response_s
+        stored_m3 = well.volume_m3(inlet.overflow_m) - peak_m3s * response_s
+        value = well.level_m(stored_m3) if stored_m3 >= 0.0 else stored_m3 / well.area_m2(0.0)
+        terms = (
+            Term("o", "overflow level", inlet.overflow_m, Q.LEVEL),
+            Term("i", "peak inflow", peak_m3s, Q.FLOW),
+            Term("t", "crew's response time", response_s, Q.DURATION),
+            Term("A", "area of the well", well.area_m2(max(value, 0.0)), Q.AREA),
+        )
+        trail = Trail(
+            "h = o - i · t / A", terms, Term("h", "bound", value, Q.LEVEL), "survey: no pump runs, peak inflow goes on"
+        )
+        return Bound(value, "crew's response time", "The well overflows before anyone arrives.", Source.RULE, trail)

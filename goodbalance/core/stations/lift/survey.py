@@ -1,0 +1,324 @@
+"""What is asked of a lift station. Heights are above the well floor."""
+
+from enum import StrEnum
+
+from goodbalance.core.balance.facts import Facts, choice, fact, section, words, yes_no
+from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.physics.pipework import FrictionSchool
+
+MAX_PUMPS = 4
+CURVE_ROWS = 6
+
+
+class WellShape(StrEnum):
+    CIRCLE = "circle"
+    RECTANGLE = "rectangle"
+
+
+class SensorKind(StrEnum):
+    SUBMERGED = "submerged"
+    LOOK_DOWN = "look_down"
+
+
+class RangeGivenAs(StrEnum):
+    DEPTH = "depth"
+    PRESSURE = "pressure"
+
+
+class Signal(StrEnum):
+    MA_4_20 = "4_20_ma"
+    MA_0_20 = "0_20_ma"
+    V_0_10 = "0_10_v"
+
+
+class Entry(StrEnum):
+    NOT_NEEDED = "not_needed"
+    PERMIT_HELD = "permit_held"
+    NO_ENTRY = "no_entry"
+
+
+class Visit(Facts):
+    """The visit and the safe start."""
+
+    purpose: str = words("Why you are here", hint="for example: old floats replaced by a level controller")
+    site_contact: str = words("Person on site")
+    controls_off: bool = yes_no("Controls in OFF or HAND before anything is touched", default=False)
+    entry: Entry = choice(
+        "Entry into the well",
+        Entry,
+        {
+            "not_needed": "Not needed, work from above",
+            "permit_held": "Permit held, gas tested, attendant present",
+            "no_entry": "Needed, but no permit: do not enter",
+        },
+        default=Entry.NOT_NEEDED,
+    )
+    hazards: str = words("Hazards seen", max_length=2000, long_text=True)
+
+
+class WetWell(Facts):
+    """Shape and depth of the well, and where the pumps draw."""
+
+    shape: WellShape = choice(
+        "Shape", WellShape, {"circle": "Round", "rectangle": "Rectangular"}, default=WellShape.CIRCLE
+    )
+    diameter_m: float | None = fact(
+        "Inside diameter", Q.LENGTH, 0.3, 40.0, usual=(0.8, 12.0), only_if=(("well.shape", ("circle",)),)
+    )
+    length_m: float | None = fact(
+        "Inside length", Q.LENGTH, 0.3, 100.0, usual=(0.8, 25.0), only_if=(("well.shape", ("rectangle",)),)
+    )
+    width_m: float | None = fact(
+        "Inside width", Q.LENGTH, 0.3, 100.0, usual=(0.8, 25.0), only_if=(("well.shape", ("rectangle",)),)
+    )
+    depth_m: float = fact("Depth, floor to cover", Q.LEVEL, 0.3, 60.0, usual=(1.5, 15.0))
+    intake_m: float = fact(
+        "Pump intake above floor",
+        Q.LEVEL,
+        0.0,
+        10.0,
+        usual=(0.03, 1.0),
+        hint="the lowest point at which the pump draws",
+    )
+
+
+class Inlet(Facts):
+    """Where water comes in and where it spills."""
+
+    invert_m: float = fact(
+        "Inlet invert above floor", Q.LEVEL, 0.1, 60.0, usual=(0.8, 12.0), hint="lowest point of the incoming pipe"
+    )
+    overflow_m: float = fact(
+        "Overflow level above floor",
+        Q.LEVEL,
+        0.1,
+        60.0,
+        usual=(1.0, 14.0),
+        hint="lowest level at which water leaves the wrong way",
+    )
+    sewer_storage: bool = yes_no(
+        "Incoming sewer may be used for storage", default=False, hint="only when the sewer was designed for it"
+    )
+
+
+class Inflow(Facts):
+    """How much comes in."""
+
+    min_m3s: float = fact("Lowest inflow", Q.FLOW, 0.0, 5.0, usual=(0.00005, 0.3), hint="night flow")
+    mean_m3s: float = fact("Mean inflow", Q.FLOW, 1e-6, 5.0, usual=(0.0001, 0.5))
+    peak_m3s: float = fact("Peak inflow", Q.FLOW, 1e-6, 10.0, usual=(0.0003, 1.0), hint="storm, or the design peak")
+
+
+class RisingMain(Facts):
+    """The pipe from the pumps to the outlet."""
+
+    outlet_m: float = fact(
+        "Outlet level above well floor",
+        Q.LEVEL,
+        -50.0,
+        300.0,
+        usual=(1.0, 80.0),
+        hint="highest point the water must reach",
+    )
+    length_m: float = fact("Length of main", Q.LENGTH, 0.5, 50000.0, usual=(3.0, 6000.0))
+    diameter_m: float = fact("Inner diameter of main", Q.SMALL_LENGTH, 0.02, 3.0, usual=(0.04, 0.8))
+    friction: FrictionSchool = choice(
+        "Pipe friction by",
+        FrictionSchool,
+        {
+            "hazen_williams": "Hazen-Williams (default: the usual school for mains)",
+            "darcy_weisbach": "Darcy-Weisbach with Colebrook",
+        },
+        default=FrictionSchool.HAZEN_WILLIAMS,
+    )
+    hazen_williams_c: float | None = fact(
+        "Hazen-Williams C",
+        Q.COUNT,
+        40.0,
+        160.0,
+        usual=(90.0, 150.0),
+        only_if=(("main.friction", ("hazen_williams",)),),
+        hint="120 for an older main, 140 for new plastic",
+    )
+    sand_roughness_m: float | None = fact(
+        "Sand roughness",
+        Q.SMALL_LENGTH,
+        1e-6,
+        0.02,
+        usual=(0.0000015, 0.006),
+        only_if=(("main.friction", ("darcy_weisbach",)),),
+    )
+    minor_k: float = fact(
+        "Sum of fitting losses K",
+        Q.RATIO,
+        0.0,
+        500.0,
+        usual=(0.5, 60.0),
+        default=10.0,
+        hint="bends, check valve, gate valve, outlet",
+    )
+
+
+class CurvePoint(Facts):
+    """One point of a head curve."""
+
+    flow_m3s: float | None = fact("Flow", Q.FLOW, 0.0, 10.0, default=None)
+    head_m: float | None = fact("Head", Q.HEAD, 0.0, 500.0, default=None)
+
+
+class Pumping(Facts):
+    """How many pumps, and whether they are alike."""
+
+    count: int = fact("Pumps", Q.COUNT, 1, MAX_PUMPS, default=2)
+    twins: bool = yes_no("All pumps alike", default=True, hint="asks for one pump only")
+
+
+class Pump(Facts):
+    """One pump: curve as head by flow, nameplate, and what its maker allows."""
+
+    curve: tuple[CurvePoint, ...] = section("Head curve", rows=CURVE_ROWS)
+    min_submergence_m: float = fact(
+        "Least submergence over intake (maker)",
+        Q.LEVEL,
+        0.0,
+        10.0,
+        usual=(0.05, 2.0),
+        hint="or the level that cools the motor",
+    )
+    bell_diameter_m: float = fact("Intake diameter", Q.SMALL_LENGTH, 0.01, 3.0, usual=(0.04, 0.8))
+    starts_per_hour: float = fact("Starts allowed per hour (maker)", Q.STARTS, 0.5, 120.0, usual=(4.0, 30.0))
+    rated_voltage_v: float = fact("Nameplate voltage", Q.VOLTAGE, 12.0, 15000.0, usual=(110.0, 690.0))
+    rated_current_a: float = fact("Nameplate current", Q.CURRENT, 0.1, 3000.0, usual=(0.5, 400.0))
+    rated_power_w: float = fact("Nameplate shaft power", Q.POWER, 20.0, 5e6, usual=(200.0, 300e3))
+
+
+class LevelSensor(Facts):
+    """What reads the level and where it sits."""
+
+    kind: SensorKind = choice(
+        "Kind",
+        SensorKind,
+        {"submerged": "Submerged pressure sensor", "look_down": "Look-down sensor (sound or radar)"},
+        default=SensorKind.SUBMERGED,
+    )
+    signal: Signal = choice(
+        "Signal", Signal, {"4_20_ma": "4-20 mA", "0_20_ma": "0-20 mA", "0_10_v": "0-10 V"}, default=Signal.MA_4_20
+    )
+    mounting_m: float | None = fact(
+        "Sensing face above floor", Q.LEVEL, 0.0, 30.0, usual=(0.02, 1.5), only_if=(("sensor.kind", ("submerged",)),)
+    )
+    range_given_as: RangeGivenAs = choice(
+        "Range on the label as",
+        RangeGivenAs,
+        {"depth": "Depth of water", "pressure": "Pressure"},
+        default=RangeGivenAs.DEPTH,
+        only_if=(("sensor.kind", ("submerged",)),),
+    )
+    range_m: float | None = fact(
+        "Range, depth",
+        Q.LEVEL,
+        0.2,
+        100.0,
+        usual=(1.0, 20.0),
+        only_if=(("sensor.kind", ("submerged",)), ("sensor.range_given_as", ("depth",))),
+    )
+    range_pa: float | None = fact(
+        "Range, pressure",
+        Q.PRESSURE,
+        2e3,
+        1e6,
+        usual=(1e4, 2e5),
+        only_if=(("sensor.kind", ("submerged",)), ("sensor.range_given_as", ("pressure",))),
+    )
+    face_m: float | None = fact(
+        "Sensor face above floor", Q.LEVEL, 0.3, 60.0, usual=(1.5, 15.0), only_if=(("sensor.kind", ("look_down",)),)
+    )
+    blanking_m: float | None = fact(
+        "Blanking distance",
+        Q.LEVEL,
+        0.0,
+        5.0,
+        usual=(0.1, 0.6),
+        only_if=(("sensor.kind", ("look_down",)),),
+        hint="nothing closer to the face is seen",
+    )
+    far_m: float | None = fact(
+        "Farthest distance measured", Q.LEVEL, 0.3, 60.0, usual=(1.5, 15.0), only_if=(("sensor.kind", ("look_down",)),)
+    )
+    density_kgm3: float = fact("Density of the liquid", Q.DENSITY, 600.0, 1800.0, usual=(980.0, 1060.0), default=1000.0)
+    noise_m: float = fact(
+        "Wobble of the reading",
+        Q.LEVEL,
+        0.0,
+        1.0,
+        usual=(0.0, 0.1),
+        default=0.01,
+        hint="half the spread of the display with still inflow",
+    )
+    counts: int = fact("Counts of the controller's input", Q.COUNT, 100, 16_777_216, default=4000)
+
+
+class Demands(Facts):
+    """What the owner and the crew need."""
+
+    starts_per_hour: float = fact(
+        "Starts permitted per hour and pump",
+        Q.STARTS,
+        0.5,
+        60.0,
+        usual=(4.0, 20.0),
+        hint="the lower of what the maker and the site allow counts",
+    )
+    response_s: float = fact("Crew's response time after an alarm", Q.DURATION, 0.0, 172800.0, usual=(300.0, 28800.0))
+    low_float: bool = yes_no(
+        "Separate low-level float stops the pumps", default=False, hint="independent of the level sensor"
+    )
+
+
+class AsFound(Facts):
+    """What the station was set to before anything was changed."""
+
+    stop_m: float | None = fact("Stop level, as found", Q.LEVEL, 0.0, 60.0, default=None)
+    start_1_m: float | None = fact("Duty start level, as found", Q.LEVEL, 0.0, 60.0, default=None)
+    start_2_m: float | None = fact("Assist start level, as found", Q.LEVEL, 0.0, 60.0, default=None)
+    high_alarm_m: float | None = fact("High alarm level, as found", Q.LEVEL, 0.0, 60.0, default=None)
+    low_alarm_m: float | None = fact("Low alarm level, as found", Q.LEVEL, 0.0, 60.0, default=None)
+    low_cut_out_m: float | None = fact("Low-level cut-out, as found", Q.LEVEL, 0.0, 60.0, default=None)
+    notes: str = words("Readings and state as found", max_length=2000, long_text=True)
+
+
+def _pump_asked_if(number: int) -> tuple[tuple[str, tuple[str, ...]], ...]:
+    counts = tuple(str(count) for count in range(number, MAX_PUMPS + 1))
+    return (("pumping.twins", ("no",)), ("pumping.count", counts))
+
+
+class LiftSurvey(Facts):
+    """All facts of a lift station."""
+
+    visit: Visit = section(
+        "Visit and safe start", "Before touching anything: controls in OFF or HAND, isolate, prove dead."
+    )
+    well: WetWell = section("Wet well", "Heights are above the well floor.")
+    inlet: Inlet = section("Inlet and overflow")
+    inflow: Inflow = section("Inflow")
+    main: RisingMain = section("Rising main")
+    pumping: Pumping = section("Pumps")
+    pump_1: Pump = section("Pump 1", "Three or more points of the maker's curve, then the nameplate.")
+    pump_2: Pump | None = section("Pump 2", only_if=_pump_asked_if(2), default=None)
+    pump_3: Pump | None = section("Pump 3", only_if=_pump_asked_if(3), default=None)
+    pump_4: Pump | None = section("Pump 4", only_if=_pump_asked_if(4), default=None)
+    sensor: LevelSensor = section("Level sensor", "What the controller will read.")
+    demands: Demands = section("Demands")
+    as_found: AsFound = section("As found", "Write down what is set now, before changing anything.")
+
+    @property
+    def pumps(self) -> tuple[Pump, ...]:
+        """The pumps in their order; twins are the first pump repeated."""
+        if self.pumping.twins:
+            return (self.pump_1,) * self.pumping.count
+        asked = (self.pump_1, self.pump_2, self.pump_3, self.pump_4)
+        return tuple(pump for pump in asked[: self.pumping.count] if pump is not None)
+
+    def as_found_m(self, setting_id: str) -> float | None:
+        """The level found for a setting, or None where none was noted."""
+        return getattr(self.as_found, f"{setting_id}_m", None)
