@@ -109,7 +109,9 @@ def sections(model: type[Facts]) -> tuple[Section, ...]:
     """The sections of a survey in the order they are asked, each with its flat list of facts."""
     found = []
     for name, info in model.model_fields.items():
-        title, lead, only_if = _extra(info)["section"]
+        if not isinstance(info.json_schema_extra, dict):
+            continue  # not asked in a form, for example levels set by dragging
+        title, lead, only_if = info.json_schema_extra["section"]
         facts = tuple(_walk(_model_of(info), name))
         found.append(Section(name, title, lead, facts, only_if))
     return tuple(found)

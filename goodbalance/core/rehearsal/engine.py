@@ -4,7 +4,6 @@ It scans the controller on a grid of one second. Where nothing can change for a 
 near a switching point) it takes one longer step instead of many short ones.
 """
 
-import copy
 import hashlib
 import json
 from dataclasses import dataclass, field
@@ -54,6 +53,9 @@ class Bench(Protocol):
     def quiet_s(self, now_s: float) -> float:
         """How long the controller's scans can change nothing. [s]"""
 
+    def peek(self, now_s: float, step_s: float) -> "Bench":
+        """A copy with the plant moved on by less than quiet_s, to look at between scans."""
+
     def advance(self, now_s: float, step_s: float) -> None:
         """Let the plant run."""
 
@@ -79,30 +81,40 @@ class Run:
     trace: list[tuple[float, ...]] = field(default_factory=list)
     events: list[Event] = field(default_factory=list)
 
-    def fork(self) -> "Run":
-        """An independent copy, to go on with while this one stays."""
-        return Run(copy.deepcopy(self.bench), self.actions, self.now_s, self.taken, list(self.trace), list(self.events))
-
     def go_to(self, until_s: float) -> None:
-        """Run on to a time. Actions due on the way are taken at their time."""
+        """Run on to the last scan at or before a time; actions due on the way are taken at their time.
+
+        A step is never cut short by the time asked for, so that looking at a run does not change it.
+        """
         if not self.now_s <= until_s <= LONGEST_RUN_S:
             raise OutOfRange("until_s", until_s, f"{self.now_s:g} to {LONGEST_RUN_S:g}")
-        bench, trace, events = self.bench, self.trace, self.events
         while True:
-            while self.taken < len(self.actions) and self.actions[self.taken].at_s <= self.now_s:
-                events += bench.act(self.actions[self.taken])
-                self.taken += 1
-            events += bench.scan(self.now_s)
-            trace.append((self.now_s, *bench.sample(self.now_s)))
-            if self.now_s >= until_s:
-                return
-            step_s = max(SCAN_S, SCAN_S * int(bench.quiet_s(self.now_s) / SCAN_S))
-            next_s = min(self.now_s + step_s, until_s)
+            self._scan_once()
+            step_s = max(SCAN_S, SCAN_S * int(self.bench.quiet_s(self.now_s) / SCAN_S))
+            next_s = self.now_s + step_s
             if self.taken < len(self.actions):
-                next_s = min(next_s, max(self.actions[self.taken].at_s, self.now_s))
-            if next_s > self.now_s:
-                bench.advance(self.now_s, next_s - self.now_s)
+                next_s = min(next_s, self.actions[self.taken].at_s)
+            if next_s > until_s:
+                return
+            self.bench.advance(self.now_s, next_s - self.now_s)
             self.now_s = next_s
+
+    def _scan_once(self) -> None:
+        """Take the actions that are due, scan, and note it; a second scan at the same instant only takes actions."""
+        due = False
+        while self.taken < len(self.actions) and self.actions[self.taken].at_s <= self.now_s:
+            self.events += self.bench.act(self.actions[self.taken])
+            self.taken += 1
+            due = True
+        scanned = bool(self.trace) and self.trace[-1][0] == self.now_s
+        if due or not scanned:
+            self.events += self.bench.scan(self.now_s)
+            self.trace.append((self.now_s, *self.bench.sample(self.now_s)))
+
+    def seen_at(self, until_s: float) -> Bench:
+        """The bench as it stands between the last scan and a time up to which go_to has run."""
+        step_s = until_s - self.now_s
+        return self.bench.peek(self.now_s, step_s) if step_s > 0.0 else self.bench
 
     def digest(self) -> str:
         """A fingerprint of trace and events: two runs with the same one went the same way."""

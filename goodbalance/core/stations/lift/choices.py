@@ -4,8 +4,9 @@ from enum import StrEnum
 
 from pydantic import Field
 
-from goodbalance.core.balance.facts import Facts, choice, fact, section
+from goodbalance.core.balance.facts import Facts, choice, fact, section, words
 from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.sheets.profile import LevelDisplay
 
 
 class StartsCredit(StrEnum):
@@ -99,10 +100,23 @@ class Rules(Facts):
     )
 
 
+class Keypad(Facts):
+    """Which controller is typed into, and the unit its display shows levels in."""
+
+    profile: str = words("Controller family", max_length=40)
+    level_display: LevelDisplay = choice(
+        "Its display shows levels in",
+        LevelDisplay,
+        {"m": "metres", "ft": "feet", "%": "per cent of the sensor's span"},
+        default=LevelDisplay.METRES,
+    )
+
+
 class LiftChoices(Facts):
     """All decisions. levels_m holds only the levels a person has set; the rest stay recommended."""
 
     schools: Schools = section("Schools", default=Schools())
     rules: Rules = section("Rules", default=Rules())
+    keypad: Keypad = section("Controller", default=Keypad())
     levels_m: dict[str, float] = Field(default_factory=dict)
-    step_m: float = Field(default=0.01, gt=0.0, le=0.5)
+    step_m: float = Field(default=0.01, gt=0.0, le=0.5)  # one step of the controller's display

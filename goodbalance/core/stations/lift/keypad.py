@@ -1,11 +1,12 @@
 """What of a lift plan goes into a relay level controller, by meaning."""
 
 from goodbalance.core.balance.plan import Plan
-from goodbalance.core.sheets.entry_sheet import KeypadValue, LevelScale
+from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, LevelScale
 from goodbalance.core.sheets.profile import LevelDisplay, Profile
 from goodbalance.core.stations.lift.choices import LiftChoices
 from goodbalance.core.stations.lift.hydraulics import hydraulics
 from goodbalance.core.stations.lift.logic import FAILURE_DELAY_S, relays_of
+from goodbalance.core.stations.lift.reckon import reckon
 from goodbalance.core.stations.lift.survey import LiftSurvey
 
 _BOUND_LEVEL = {"low_alarm": "on_m", "high_alarm": "on_m", "stop": "off_m", "low_cut_out": "off_m"}
@@ -48,3 +49,15 @@ def keypad_values(
             relay.on_failure.value, f"{relay.label.lower()} when the sensor fails"
         )
     return values
+
+
+def recheck(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet) -> Plan:
+    """The plan with every level exactly as the keypad holds it after rounding, so that windows can be checked again."""
+    plan = reckon(survey, choices)
+    levels = {setting.id: setting.value for setting in plan.settings}
+    for number, relay in enumerate(relays_of(plan, choices), 1):
+        own = "off" if _BOUND_LEVEL.get(relay.role, "on_m") == "off_m" else "on"
+        for row in sheet.rows:
+            if row.parameter.meaning == f"relay.{number}.{own}" and row.level_m is not None:
+                levels[relay.role] = row.level_m
+    return reckon(survey, choices.model_copy(update={"levels_m": levels}))

@@ -1,5 +1,6 @@
 """A lift station on the bench: plant and logic joined, with the actions a person can take on it."""
 
+import copy
 from dataclasses import dataclass, field
 
 from goodbalance.core.balance.plan import Plan
@@ -127,6 +128,16 @@ class LiftBench:
         self.plant.advance(self.running, now_s, step_s)
         for index in self.running:
             self.run_s[index] += step_s
+
+    def peek(self, now_s: float, step_s: float) -> "LiftBench":
+        seen = copy.copy(self)
+        seen.plant, seen.logic = copy.copy(self.plant), copy.copy(self.logic)
+        seen.logic.panel = copy.copy(self.logic.panel)
+        seen.plant.advance(self.running, now_s, step_s)
+        seen.logic.now_s = seen.logic.panel.now_s = now_s + step_s
+        if not self.logic.sensor_failed and not self.loop_open:
+            seen.logic.level_m = seen.plant.level_m
+        return seen
 
     def sample(self, now_s: float) -> tuple[float, ...]:
         running = self.running

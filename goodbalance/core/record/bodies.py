@@ -1,0 +1,101 @@
+"""What the body of each kind of entry holds. Entries are checked on writing and again on import."""
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from goodbalance.core.record.chain import Kind
+
+
+class _Body(BaseModel):
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
+
+
+class Change(_Body):
+    text: str = Field(max_length=2000)
+    units: Literal["metric", "us"]
+
+
+class Created(_Body):
+    uid: str = Field(pattern=r"^[0-9a-f]{32}$")
+    kind: str = Field(max_length=40)
+    name: str = Field(min_length=1, max_length=80)
+    place: str = Field(max_length=120)
+
+
+class FactsBody(_Body):
+    changes: dict[str, Change] = Field(max_length=1000)
+
+
+class ChoicesBody(_Body):
+    changes: dict[str, Change] = Field(default_factory=dict, max_length=200)
+    levels_m: dict[str, float | None] = Field(default_factory=dict, max_length=40)
+
+
+class Act(_Body):
+    at_s: float = Field(ge=0.0)
+    kind: str = Field(max_length=40)
+    target: str = Field(default="", max_length=40)
+    value: float = 0.0
+
+
+class Rehearsal(_Body):
+    covers: int = Field(ge=1)  # the entry up to which the record stood when the run was made
+    start_level_m: float
+    until_s: float = Field(gt=0.0)
+    actions: tuple[Act, ...] = Field(max_length=2000)
+    digest: str = Field(max_length=64)
+    note: str = Field(default="", max_length=500)
+
+
+class ReadBack(_Body):
+    code: str = Field(max_length=12)
+    typed: str = Field(max_length=40)
+
+
+class Stored(_Body):
+    shown: str = Field(max_length=60)
+
+
+class Observation(_Body):
+    proof: str = Field(max_length=60)
+    seen: str = Field(max_length=200)
+    units: Literal["metric", "us"]
+    method: Literal["real_water", "soft_simulation", "bench"]
+    note: str = Field(default="", max_length=1000)
+    verdict: Literal["passed", "failed"]
+    expected: float | None
+
+
+class OpenPoint(_Body):
+    text: str = Field(min_length=1, max_length=1000)
+
+
+class PointClosed(_Body):
+    point: int = Field(ge=1)
+    how: str = Field(min_length=1, max_length=1000)
+
+
+class Signature(_Body):
+    name: str = Field(min_length=1, max_length=80)
+    role: str = Field(min_length=1, max_length=80)
+    statement: str = Field(max_length=1000)
+
+
+BODIES: dict[Kind, type[_Body]] = {
+    Kind.CREATED: Created,
+    Kind.FACTS: FactsBody,
+    Kind.CHOICES: ChoicesBody,
+    Kind.REHEARSAL: Rehearsal,
+    Kind.READ_BACK: ReadBack,
+    Kind.STORED: Stored,
+    Kind.OBSERVATION: Observation,
+    Kind.OPEN_POINT: OpenPoint,
+    Kind.POINT_CLOSED: PointClosed,
+    Kind.SIGNATURE: Signature,
+}
+
+
+def checked_body(kind: Kind, body: dict[str, Any]) -> dict[str, Any]:
+    """The body as plain JSON values, or a ValidationError naming the field."""
+    return BODIES[kind].model_validate(body).model_dump(mode="json")

@@ -1,0 +1,64 @@
+"""Entries of a record, each sealed with a hash that covers the one before it: a changed record shows."""
+
+import hashlib
+import json
+from collections.abc import Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any
+
+from goodbalance.core.errors import BrokenFile
+
+FIRST_HASH = "0" * 64
+
+
+class Kind(StrEnum):
+    """What an entry says."""
+
+    CREATED = "created"
+    FACTS = "facts"
+    CHOICES = "choices"
+    REHEARSAL = "rehearsal"
+    READ_BACK = "read_back"
+    STORED = "stored"
+    OBSERVATION = "observation"
+    OPEN_POINT = "open_point"
+    POINT_CLOSED = "point_closed"
+    SIGNATURE = "signature"
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """One entry. `at` is UTC, ISO 8601 with milliseconds."""
+
+    seq: int
+    kind: Kind
+    body: dict[str, Any]
+    author: str
+    at: str
+    previous: str
+    hash: str
+
+
+def seal(seq: int, kind: Kind, body: dict[str, Any], author: str, at: str, previous: str) -> Entry:
+    """An entry with its hash: SHA-256 over the canonical JSON of all its parts and the previous hash."""
+    return Entry(seq, kind, body, author, at, previous, _hash(seq, kind, body, author, at, previous))
+
+
+def _hash(seq: int, kind: Kind, body: dict[str, Any], author: str, at: str, previous: str) -> str:
+    text = json.dumps([seq, kind.value, body, author, at, previous], sort_keys=True, separators=(",", ":"))
+    return hashlib.sha256(text.encode()).hexdigest()
+
+
+def check_chain(entries: Iterable[Entry]) -> None:
+    """Raise BrokenFile at the first entry that is out of order, or that does not match its hash or its forerunner."""
+    previous, number = FIRST_HASH, 0
+    for entry in entries:
+        number += 1
+        if entry.seq != number:
+            raise BrokenFile(f"entry {number} of the record is numbered {entry.seq}")
+        if entry.previous != previous:
+            raise BrokenFile(f"entry {entry.seq} of the record does not follow the one before it")
+        if entry.hash != _hash(entry.seq, entry.kind, entry.body, entry.author, entry.at, entry.previous):
+            raise BrokenFile(f"entry {entry.seq} of the record was changed after it was written")
+        previous = entry.hash

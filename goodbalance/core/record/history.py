@@ -1,0 +1,165 @@
+"""What a record adds up to: the latest fact in each field, choices, runs, read-backs, observations, signatures."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Any
+
+from goodbalance.core.record.chain import Entry, Kind
+
+
+@dataclass(frozen=True, slots=True)
+class Written:
+    """The latest text of a field: what, in which unit system, by whom, when, in which entry."""
+
+    text: str
+    units: str
+    author: str
+    at: str
+    seq: int
+
+
+@dataclass(frozen=True, slots=True)
+class Observed:
+    """One try at a proof, as judged when it was made."""
+
+    proof: str
+    seen: str
+    units: str
+    method: str
+    note: str
+    verdict: str
+    expected: float | None
+    author: str
+    at: str
+    seq: int
+
+
+@dataclass(frozen=True, slots=True)
+class Signed:
+    """A signature over everything up to the entry before it."""
+
+    name: str
+    role: str
+    statement: str
+    author: str
+    at: str
+    seq: int
+    covers: str
+
+
+@dataclass
+class History:
+    """A station as its record tells it, up to the last entry read."""
+
+    name: str = ""
+    place: str = ""
+    kind: str = ""
+    uid: str = ""
+    facts: dict[str, Written] = field(default_factory=dict)
+    choices: dict[str, Written] = field(default_factory=dict)
+    levels_m: dict[str, float] = field(default_factory=dict)
+    runs: list[tuple[Entry, dict[str, Any]]] = field(default_factory=list)
+    read_backs: dict[str, Written] = field(default_factory=dict)
+    stored: Written | None = None
+    observations: list[Observed] = field(default_factory=list)
+    open_points: dict[int, Written] = field(default_factory=dict)
+    closed_points: dict[int, Written] = field(default_factory=dict)
+    signatures: list[Signed] = field(default_factory=list)
+    last: Entry | None = None
+
+    @property
+    def seq(self) -> int:
+        return self.last.seq if self.last else 0
+
+    @property
+    def signature(self) -> Signed | None:
+        """The signature that covers everything written so far, or None."""
+        signed = self.signatures[-1] if self.signatures else None
+        return signed if signed is not None and signed.seq == self.seq else None
+
+    def tries(self, proof_id: str) -> list[Observed]:
+        """Every try at a proof, the oldest first."""
+        return [observed for observed in self.observations if observed.proof == proof_id]
+
+    def take(self, entry: Entry) -> None:
+        """Read one more entry."""
+        _TAKERS[entry.kind](self, entry)
+        self.last = entry
+
+
+def history_of(entries: Iterable[Entry]) -> History:
+    """The history that these entries, in order, add up to."""
+    history = History()
+    for entry in entries:
+        history.take(entry)
+    return history
+
+
+def _created(history: History, entry: Entry) -> None:
+    body = entry.body
+    history.name, history.place, history.kind, history.uid = body["name"], body["place"], body["kind"], body["uid"]
+
+
+def _written(entry: Entry, text: str, units: str = "") -> Written:
+    return Written(text, units, entry.author, entry.at, entry.seq)
+
+
+def _facts(history: History, entry: Entry) -> None:
+    for path, change in entry.body["changes"].items():
+        history.facts[path] = _written(entry, change["text"], change["units"])
+
+
+def _choices(history: History, entry: Entry) -> None:
+    for path, change in entry.body["changes"].items():
+        history.choices[path] = _written(entry, change["text"], change["units"])
+    for setting_id, level_m in entry.body.get("levels_m", {}).items():
+        if level_m is None:
+            history.levels_m.pop(setting_id, None)
+        else:
+            history.levels_m[setting_id] = level_m
+
+
+def _rehearsal(history: History, entry: Entry) -> None:
+    history.runs.append((entry, entry.body))
+
+
+def _read_back(history: History, entry: Entry) -> None:
+    history.read_backs[entry.body["code"]] = _written(entry, entry.body["typed"])
+
+
+def _stored(history: History, entry: Entry) -> None:
+    history.stored = _written(entry, entry.body["shown"])
+
+
+def _observation(history: History, entry: Entry) -> None:
+    keep = {key: entry.body[key] for key in ("proof", "seen", "units", "method", "note", "verdict", "expected")}
+    history.observations.append(Observed(**keep, author=entry.author, at=entry.at, seq=entry.seq))
+
+
+def _open_point(history: History, entry: Entry) -> None:
+    history.open_points[entry.seq] = _written(entry, entry.body["text"])
+
+
+def _point_closed(history: History, entry: Entry) -> None:
+    history.closed_points[entry.body["point"]] = _written(entry, entry.body["how"])
+
+
+def _signature(history: History, entry: Entry) -> None:
+    body = entry.body
+    history.signatures.append(
+        Signed(body["name"], body["role"], body["statement"], entry.author, entry.at, entry.seq, entry.previous)
+    )
+
+
+_TAKERS = {
+    Kind.CREATED: _created,
+    Kind.FACTS: _facts,
+    Kind.CHOICES: _choices,
+    Kind.REHEARSAL: _rehearsal,
+    Kind.READ_BACK: _read_back,
+    Kind.STORED: _stored,
+    Kind.OBSERVATION: _observation,
+    Kind.OPEN_POINT: _open_point,
+    Kind.POINT_CLOSED: _point_closed,
+    Kind.SIGNATURE: _signature,
+}

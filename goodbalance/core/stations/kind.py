@@ -1,0 +1,33 @@
+"""What every kind of station gives to the six views, and the kinds there are."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from goodbalance.core.balance.facts import Facts
+from goodbalance.core.balance.plan import Finding, Plan
+from goodbalance.core.balance.proof import Proof
+from goodbalance.core.rehearsal.engine import Bench
+from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, LevelScale
+from goodbalance.core.sheets.profile import LevelDisplay, Profile
+
+
+@dataclass(frozen=True, slots=True)
+class StationKind:
+    """The rooms of one kind of station. survey and choices below are instances of its two models."""
+
+    id: str
+    label: str
+    survey_model: type[Facts]
+    choices_model: type[Facts]
+    families: tuple[str, ...]  # controller families that suit it
+    plausibility: Callable[[Mapping[str, Any]], list[Finding]]
+    reckon: Callable[..., Plan]  # (survey, choices, explain_empty=True)
+    as_found_m: Callable[[Any, str], float | None]  # (survey, setting id)
+    drawing: Callable[[Any, Any, Plan], dict[str, Any]]  # (survey, choices, plan): heights in metres for the section
+    bench: Callable[..., Bench]  # (survey, choices, plan, level_m=None)
+    level_scale: Callable[[Any, Profile, LevelDisplay], LevelScale]
+    keypad_values: Callable[..., dict[str, KeypadValue]]  # (survey, choices, plan, display)
+    recheck: Callable[[Any, Any, EntrySheet], Plan]  # the plan with the levels as the keypad holds them
+    proofs: Callable[[Any, Any, Plan], tuple[Proof, ...]]
+    cautions: Callable[[Any, Any], tuple[str, ...]]  # (survey, choices): for the record and the door card

@@ -1,0 +1,30 @@
+"""The lift station as one of the kinds."""
+
+from goodbalance.core.stations.kind import StationKind
+from goodbalance.core.stations.lift.cautions import cautions
+from goodbalance.core.stations.lift.choices import LiftChoices
+from goodbalance.core.stations.lift.drawing import drawing
+from goodbalance.core.stations.lift.keypad import keypad_values, level_scale, recheck
+from goodbalance.core.stations.lift.plausibility import plausibility
+from goodbalance.core.stations.lift.proofs import proofs
+from goodbalance.core.stations.lift.reckon import reckon
+from goodbalance.core.stations.lift.rehearse import lift_bench
+from goodbalance.core.stations.lift.survey import LiftSurvey
+
+LIFT = StationKind(
+    id="lift",
+    label="Lift station",
+    survey_model=LiftSurvey,
+    choices_model=LiftChoices,
+    families=("relay level controller",),
+    plausibility=plausibility,
+    reckon=reckon,
+    as_found_m=LiftSurvey.as_found_m,
+    drawing=drawing,
+    bench=lift_bench,
+    level_scale=level_scale,
+    keypad_values=keypad_values,
+    recheck=recheck,
+    proofs=proofs,
+    cautions=cautions,
+)

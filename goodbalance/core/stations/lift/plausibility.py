@@ -1,0 +1,134 @@
+"""What does not fit together in a survey, while it is still being written: each finding stands beside its field."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from goodbalance.core.balance.plan import Finding, Severity
+from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.balance.trail import Term
+from goodbalance.core.errors import OutOfRange
+from goodbalance.core.physics.pumps import HeadCurve
+from goodbalance.core.physics.water import head_of_pressure_m
+from goodbalance.core.stations.lift.survey import CURVE_ROWS, MAX_PUMPS
+
+RESIDUAL_SHARE = 0.06  # a typed point further from the fitted curve than this share of shut-off head is questioned
+
+_HEIGHTS = (  # lower, higher, what it means
+    ("well.intake_m", "inlet.invert_m", "The pump intake at {low} is not below the inlet invert at {high}."),
+    ("inlet.invert_m", "inlet.overflow_m", "The overflow at {high} is not above the inlet invert at {low}."),
+    ("inlet.overflow_m", "well.depth_m", "The overflow at {low} is above the cover at {high}: the well spills at its cover."),
+    ("inlet.invert_m", "well.depth_m", "The inlet invert at {low} is above the cover at {high}."),
+    ("sensor.mounting_m", "inlet.invert_m", "The sensor face at {low} sits above the inlet invert at {high}: it sees no start."),
+)  # fmt: skip
+_FLOWS = (
+    ("inflow.min_m3s", "inflow.mean_m3s", "The lowest inflow, {low}, is more than the mean, {high}."),
+    ("inflow.mean_m3s", "inflow.peak_m3s", "The mean inflow, {low}, is more than the peak, {high}."),
+)
+_AS_FOUND = ("low_cut_out_m", "low_alarm_m", "stop_m", "start_1_m", "start_2_m", "high_alarm_m")
+
+
+def plausibility(values: Mapping[str, Any]) -> list[Finding]:
+    """Findings over the SI values known so far, by path. Nothing is said of what is not yet known."""
+    found = [*_order(values, _HEIGHTS, Q.LEVEL), *_order(values, _FLOWS, Q.FLOW)]
+    found += _sensor(values)
+    for number in range(1, MAX_PUMPS + 1):
+        found += _curve(values, number)
+    found += _as_found(values)
+    return found
+
+
+def _order(values: Mapping[str, Any], rules: tuple[tuple[str, str, str], ...], quantity: Q) -> list[Finding]:
+    found = []
+    for low, high, text in rules:
+        strict = quantity is Q.LEVEL and low != "inlet.overflow_m"
+        if (
+            low in values
+            and high in values
+            and (values[low] > values[high] or (strict and values[low] == values[high]))
+        ):
+            terms = (Term("low", low, values[low], quantity), Term("high", high, values[high], quantity))
+            found.append(Finding("order", Severity.STOP, high, text, terms))
+    return found
+
+
+def sensor_reach_m(values: Mapping[str, Any]) -> float | None:
+    """Highest level the sensor can read, as far as the survey tells."""
+    if values.get("sensor.kind", "submerged") == "look_down":
+        face_m, blanking_m = values.get("sensor.face_m"), values.get("sensor.blanking_m")
+        return None if face_m is None or blanking_m is None else face_m - blanking_m
+    mounting_m, range_m = values.get("sensor.mounting_m"), values.get("sensor.range_m")
+    if values.get("sensor.range_given_as", "depth") == "pressure" and "sensor.range_pa" in values:
+        range_m = head_of_pressure_m(values["sensor.range_pa"], values.get("sensor.density_kgm3", 1000.0))
+    return None if mounting_m is None or range_m is None else mounting_m + range_m
+
+
+def _sensor(values: Mapping[str, Any]) -> list[Finding]:
+    found = []
+    reach_m, overflow_m = sensor_reach_m(values), values.get("inlet.overflow_m")
+    look_down = values.get("sensor.kind", "submerged") == "look_down"
+    if reach_m is not None and overflow_m is not None and reach_m < overflow_m:
+        subject = "sensor.blanking_m" if look_down else "sensor.range_m"
+        terms = (Term("reach", "reach", reach_m, Q.LEVEL), Term("overflow", "overflow", overflow_m, Q.LEVEL))
+        text = "The sensor reads up to {reach} only and cannot see the overflow at {overflow}."
+        found.append(Finding("sensor_reach", Severity.CAUTION, subject, text, terms))
+    if look_down and {"sensor.face_m", "sensor.far_m"} <= values.keys():
+        lowest_m = values["sensor.face_m"] - values["sensor.far_m"]
+        if lowest_m > values.get("well.intake_m", lowest_m):
+            terms = (Term("lowest", "lowest", lowest_m, Q.LEVEL),)
+            text = "The sensor reads down to {lowest} only, above the pump intake."
+            found.append(Finding("sensor_low", Severity.CAUTION, "sensor.far_m", text, terms))
+    if values.get("sensor.signal", "4_20_ma") != "4_20_ma":
+        text = "A signal that starts at zero cannot tell a broken wire from an empty well: sensor failure goes unseen."
+        found.append(Finding("dead_zero", Severity.CAUTION, "sensor.signal", text))
+    return found
+
+
+def _curve(values: Mapping[str, Any], number: int) -> list[Finding]:
+    subject = f"pump_{number}.curve.0.flow_m3s"
+    points, halves = [], 0
+    for row in range(CURVE_ROWS):
+        flow, head = (values.get(f"pump_{number}.curve.{row}.{part}") for part in ("flow_m3s", "head_m"))
+        if flow is not None and head is not None:
+            points.append((flow, head))
+        elif flow is not None or head is not None:
+            halves += 1
+    if halves:
+        text = "A point of the head curve needs both flow and head."
+        return [Finding("curve_half", Severity.STOP, subject, text)]
+    if not points:
+        return []
+    try:
+        curve = HeadCurve(tuple(points))
+    except OutOfRange:
+        text = f"The head curve has {len(points)} usable points; three or more at different flows are needed."
+        return [Finding("curve_short", Severity.STOP, subject, text)]
+    ordered = sorted(points)
+    if any(later[1] >= earlier[1] for earlier, later in zip(ordered, ordered[1:])) or not curve.is_falling():
+        text = "The head curve does not fall all the way: check flows and heads, the tool cannot reckon with two flows for one head."
+        return [Finding("curve_rising", Severity.STOP, subject, text)]
+    found = []
+    if curve.worst_residual_m > RESIDUAL_SHARE * curve.shut_off_head_m:
+        terms = (Term("off", "residual", curve.worst_residual_m, Q.HEAD),)
+        text = "One point lies {off} off the smooth curve through all: check it."
+        found.append(Finding("curve_residual", Severity.CAUTION, subject, text, terms))
+    lift_m = (
+        values["main.outlet_m"] - values["well.intake_m"]
+        if {"main.outlet_m", "well.intake_m"} <= values.keys()
+        else None
+    )
+    if lift_m is not None and curve.shut_off_head_m <= lift_m:
+        terms = (Term("head", "head", curve.shut_off_head_m, Q.HEAD), Term("lift", "lift", lift_m, Q.HEAD))
+        text = "Shut-off head {head} does not reach the static lift of {lift}: this pump moves nothing."
+        found.append(Finding("curve_below_lift", Severity.STOP, subject, text, terms))
+    return found
+
+
+def _as_found(values: Mapping[str, Any]) -> list[Finding]:
+    known = [(name, values[f"as_found.{name}"]) for name in _AS_FOUND if f"as_found.{name}" in values]
+    found = []
+    for (low_name, low), (high_name, high) in zip(known, known[1:]):
+        if low >= high:
+            terms = (Term("low", low_name, low, Q.LEVEL), Term("high", high_name, high, Q.LEVEL))
+            text = "As found, {high} is not above {low}, the level that should be lower. If it was really so, leave it: it is a finding."
+            found.append(Finding("as_found_order", Severity.CAUTION, f"as_found.{high_name}", text, terms))
+    return found

@@ -1,0 +1,210 @@
+"""Numbers as people type them, read into SI facts. The one place where typed input is checked."""
+
+import math
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import date
+from typing import Any
+
+from goodbalance.core.balance.facts import AskedFact, Conditions, Facts, Section, sections
+from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show
+
+_NUMBER = re.compile(r"^[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?$")
+LONGEST_NUMBER = 40
+
+
+@dataclass(frozen=True, slots=True)
+class Typed:
+    """What stood in a field, and the unit system its writer read it in."""
+
+    text: str
+    units: UnitSystem = UnitSystem.METRIC
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """Why a field is not accepted: which, what stood there, what would be."""
+
+    path: str
+    text: str
+
+
+@dataclass
+class Reading:
+    """A form read: SI values by path, what is refused, what is unusual, and what is still missing."""
+
+    values: dict[str, Any] = field(default_factory=dict)
+    problems: dict[str, str] = field(default_factory=dict)
+    unusual: dict[str, str] = field(default_factory=dict)
+    missing: list[str] = field(default_factory=list)
+
+    @property
+    def complete(self) -> bool:
+        return not self.problems and not self.missing
+
+
+def typed_number(text: str) -> float:
+    """A finite number with comma or point decimals; spaces as thousands. ValueError says what is wrong."""
+    kept = text.strip().replace("\u2212", "-").replace("\u00a0", "").replace(" ", "")
+    if len(kept) > LONGEST_NUMBER or not _NUMBER.match(kept):
+        raise ValueError("is not a number")
+    value = float(kept.replace(",", "."))
+    if not math.isfinite(value):
+        raise ValueError("is not a finite number")
+    return value
+
+
+def read_facts(model: type[Facts], typed: Mapping[str, Typed], units: UnitSystem) -> Reading:
+    """Read every asked field of a survey. Messages are worded in the reader's units."""
+    reading = Reading()
+    asked = sections(model)
+    texts = {path: entry.text.strip() for path, entry in typed.items()}
+    answers = {**_default_answers(asked), **{path: text for path, text in texts.items() if text}}
+    for part in asked:
+        if not is_asked(part.only_if, answers):
+            continue
+        for question in part.facts:
+            if is_asked(question.fact.only_if, answers):
+                _read_one(question, typed.get(question.path, Typed("")), units, reading)
+    return reading
+
+
+def facts_from(model: type[Facts], reading: Reading) -> Facts:
+    """The survey itself. Call only for a complete reading."""
+    nested: dict[str, Any] = {}
+    for name, part in _parts(reading.values).items():
+        nested[name] = part
+    for part in sections(model):  # a section whose fields all keep their defaults is still there
+        if part.id not in nested and not part.only_if:
+            nested[part.id] = {}
+    return model.model_validate(nested)
+
+
+def is_asked(conditions: Conditions, answers: Mapping[str, str]) -> bool:
+    """Whether the answers so far make a fact asked."""
+    return all(answers.get(path, "") in accepted for path, accepted in conditions)
+
+
+def as_shown(entry: Typed, quantity: Quantity | None, units: UnitSystem) -> str:
+    """The text for a person of this unit system: as typed when it was typed in that system, else converted."""
+    if quantity is None or entry.units is units or not entry.text.strip():
+        return entry.text
+    try:
+        value_si = display_unit(quantity, entry.units).to_si(typed_number(entry.text))
+    except ValueError:
+        return entry.text
+    return f"{display_unit(quantity, units).from_si(value_si):.5g}"
+
+
+def _default_answers(asked: tuple[Section, ...]) -> dict[str, str]:
+    found = {}
+    for part in asked:
+        for question in part.facts:
+            text = default_text(question, UnitSystem.METRIC)
+            if text:
+                found[question.path] = text
+    return found
+
+
+def default_text(question: AskedFact, units: UnitSystem) -> str:
+    """A fact's default as it would be typed; empty where it has none."""
+    default, asked = question.default, question.fact
+    if question.kind is bool:
+        return "yes" if default else "no"
+    if asked.options:
+        return str(default.value)
+    if isinstance(default, int | float) and not isinstance(default, bool) and asked.quantity is not None:
+        return f"{display_unit(asked.quantity, units).from_si(default):.6g}"
+    return ""
+
+
+def _read_one(question: AskedFact, entry: Typed, units: UnitSystem, reading: Reading) -> None:
+    asked, path, text = question.fact, question.path, entry.text.strip()
+    if not text:
+        if asked.required and not default_text(question, units):
+            reading.missing.append(path)
+        elif not default_text(question, units) or question.kind is str:
+            return
+        else:
+            _take_default(question, reading)
+        return
+    if asked.options:
+        if text not in dict(asked.options):
+            reading.problems[path] = f"{asked.label}: {text[:40]!r} is not one of the answers."
+        else:
+            reading.values[path] = text == "yes" if question.kind is bool else text
+        return
+    if question.kind is str or question.kind is date:
+        if len(text) > asked.max_length:
+            reading.problems[path] = f"{asked.label} is {len(text)} letters long; accepted: up to {asked.max_length}."
+        else:
+            reading.values[path] = text
+        return
+    _read_number(question, entry, units, reading)
+
+
+def _take_default(question: AskedFact, reading: Reading) -> None:
+    if question.fact.quantity is not None and question.default is not None and question.default is not ...:
+        reading.values[question.path] = question.default
+
+
+def _read_number(question: AskedFact, entry: Typed, units: UnitSystem, reading: Reading) -> None:
+    asked, path = question.fact, question.path
+    assert asked.quantity is not None and asked.low is not None and asked.high is not None
+    low, high = (show(limit, asked.quantity, units) for limit in (asked.low, asked.high))
+    accepted = f"accepted: {low} to {high}"
+    try:
+        value = typed_number(entry.text)
+    except ValueError as wrong:
+        reading.problems[path] = f"{asked.label}: {entry.text.strip()[:40]!r} {wrong}; {accepted}."
+        return
+    value_si = display_unit(asked.quantity, entry.units).to_si(value)
+    if not asked.low <= value_si <= asked.high:
+        shown = show(value_si, asked.quantity, units) if abs(value_si) < 1e9 else entry.text.strip()
+        reading.problems[path] = f"{asked.label} is {shown}; {accepted}."
+    elif question.kind is int and value_si != int(value_si):
+        reading.problems[path] = f"{asked.label} is {entry.text.strip()}; accepted: a whole number, {low} to {high}."
+    else:
+        reading.values[path] = int(value_si) if question.kind is int else value_si
+        _question_magnitude(question, value, value_si, entry, units, reading)
+
+
+def _question_magnitude(
+    question: AskedFact, value: float, value_si: float, entry: Typed, units: UnitSystem, reading: Reading
+) -> None:
+    """A value that is possible but unusual is taken, with a question; a likely slip of units is named."""
+    asked = question.fact
+    if asked.usual is None or asked.quantity is None or asked.usual[0] <= value_si <= asked.usual[1]:
+        return
+    low, high = (show(limit, asked.quantity, units) for limit in asked.usual)
+    text = f"{show(value_si, asked.quantity, units)} is unusual here (usual: {low} to {high})."
+    other = UnitSystem.US if entry.units is UnitSystem.METRIC else UnitSystem.METRIC
+    other_unit = display_unit(asked.quantity, other)
+    slips = [(other_unit.to_si(value), f"Did you read it in {other_unit.symbol}?")]
+    slips += [(value_si / factor, f"Is it {show(value_si / factor, asked.quantity, units)}?") for factor in (10, 1000)]
+    for meant_si, question_text in slips:
+        if value_si != meant_si and asked.usual[0] <= meant_si <= asked.usual[1]:
+            text += f" {question_text}"
+            break
+    reading.unusual[question.path] = text
+
+
+def _parts(values: Mapping[str, Any]) -> dict[str, Any]:
+    """Flat paths into nested dicts; runs of numbered rows into lists without empty rows."""
+    tree: dict[str, Any] = {}
+    for path, value in values.items():
+        node = tree
+        *steps, last = path.split(".")
+        for step in steps:
+            node = node.setdefault(step, {})
+        node[last] = value
+    return _listed(tree)
+
+
+def _listed(node: Any) -> Any:
+    if not isinstance(node, dict):
+        return node
+    if node and all(key.isdigit() for key in node):
+        return [_listed(node[key]) for key in sorted(node, key=int)]
+    return {key: _listed(value) for key, value in node.items()}

@@ -1,0 +1,1 @@
+"""Starting and stopping: the private database server and the web server."""

@@ -1,0 +1,1 @@
+"""What is kept in MariaDB: people, stations, and each station's record."""

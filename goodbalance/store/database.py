@@ -1,0 +1,33 @@
+"""The connection to the database and its schema."""
+
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Engine, create_engine
+from sqlalchemy.orm import Session, sessionmaker
+
+
+def open_engine(url: str) -> Engine:
+    """An engine with short time-outs: a page must say soon that the database is away."""
+    return create_engine(
+        url,
+        pool_size=8,
+        max_overflow=8,
+        pool_timeout=5,
+        pool_pre_ping=True,
+        connect_args={"connect_timeout": 3, "read_timeout": 15, "write_timeout": 15},
+    )
+
+
+def session_maker(engine: Engine) -> sessionmaker[Session]:
+    return sessionmaker(engine, expire_on_commit=False)
+
+
+def migrate(engine: Engine) -> None:
+    """Bring the schema to the newest version."""
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")

@@ -1,0 +1,61 @@
+"""Tables. Times are UTC; the entries of a record are never changed or removed."""
+
+from datetime import UTC, datetime
+
+from sqlalchemy import DateTime, ForeignKey, Index, String, Text, UniqueConstraint
+from sqlalchemy.dialects.mysql import DATETIME, DOUBLE, LONGTEXT
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+def utc_now() -> datetime:
+    """Now in UTC to the millisecond, without zone, as the database keeps it."""
+    now = datetime.now(UTC)
+    return now.replace(microsecond=now.microsecond // 1000 * 1000, tzinfo=None)
+
+
+class Base(DeclarativeBase):
+    type_annotation_map = {float: DOUBLE, datetime: DateTime().with_variant(DATETIME(fsp=3), "mysql", "mariadb")}
+
+
+class PersonRow(Base):
+    """Someone who can sign in."""
+
+    __tablename__ = "person"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    role: Mapped[str] = mapped_column(String(20))  # lead, technician or reader
+    password_hash: Mapped[str] = mapped_column(String(200))
+    units: Mapped[str] = mapped_column(String(10), default="metric")
+    theme: Mapped[str] = mapped_column(String(10), default="paper")
+    created_at: Mapped[datetime] = mapped_column(default=utc_now)
+
+
+class StationRow(Base):
+    """A station, with the head of its record for a quick list."""
+
+    __tablename__ = "station"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(32), unique=True)
+    kind: Mapped[str] = mapped_column(String(40))
+    name: Mapped[str] = mapped_column(String(80))
+    place: Mapped[str] = mapped_column(String(120))
+    head_seq: Mapped[int] = mapped_column(default=0)
+    head_hash: Mapped[str] = mapped_column(String(64))
+    changed_at: Mapped[datetime] = mapped_column(default=utc_now)
+
+
+class EntryRow(Base):
+    """One entry of a record. save_key makes a repeated save of the same thing count once."""
+
+    __tablename__ = "entry"
+    __table_args__ = (UniqueConstraint("station_id", "seq"), Index("ix_entry_save_key", "save_key", unique=True))
+    id: Mapped[int] = mapped_column(primary_key=True)
+    station_id: Mapped[int] = mapped_column(ForeignKey("station.id", ondelete="CASCADE"))
+    seq: Mapped[int]
+    kind: Mapped[str] = mapped_column(String(20))
+    body: Mapped[str] = mapped_column(Text().with_variant(LONGTEXT(), "mysql", "mariadb"))
+    author: Mapped[str] = mapped_column(String(80))
+    at: Mapped[str] = mapped_column(String(24))
+    previous: Mapped[str] = mapped_column(String(64))
+    hash: Mapped[str] = mapped_column(String(64))
+    save_key: Mapped[str | None] = mapped_column(String(64), default=None)

@@ -1,0 +1,67 @@
+"""People who can sign in, and their passwords (argon2)."""
+
+import os
+from enum import StrEnum
+
+from argon2 import PasswordHasher
+from argon2.exceptions import InvalidHashError, VerificationError
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from goodbalance.core.errors import OutOfRange
+from goodbalance.store.models import PersonRow
+
+SHORTEST_PASSWORD = 8
+
+
+class Role(StrEnum):
+    LEAD = "lead"  # may add people
+    TECHNICIAN = "technician"  # may write
+    READER = "reader"  # may look
+
+
+def _hasher() -> PasswordHasher:
+    if os.environ.get("GOODBALANCE_FAST_HASH") == "1":  # tests only: a hash costs 0.3 s at full strength
+        return PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
+    return PasswordHasher()
+
+
+def people(session: Session) -> list[PersonRow]:
+    return list(session.scalars(select(PersonRow).order_by(PersonRow.name)))
+
+
+def nobody_yet(session: Session) -> bool:
+    """Whether the first person is still to be made."""
+    return session.scalar(select(func.count()).select_from(PersonRow)) == 0
+
+
+def person(session: Session, person_id: int) -> PersonRow | None:
+    return session.get(PersonRow, person_id)
+
+
+def add_person(session: Session, name: str, role: Role, password: str, units: str = "metric") -> PersonRow:
+    """A new person. Raises OutOfRange for an empty or taken name or a short password."""
+    name = " ".join(name.split())
+    if not 1 <= len(name) <= 80:
+        raise OutOfRange("name", name[:80], "1 to 80 letters")
+    if len(password) < SHORTEST_PASSWORD or len(password) > 200:
+        raise OutOfRange("password", f"{len(password)} letters long", f"{SHORTEST_PASSWORD} to 200 letters")
+    if session.scalar(select(PersonRow).where(PersonRow.name == name)) is not None:
+        raise OutOfRange("name", name, "a name nobody here has yet")
+    row = PersonRow(name=name, role=role.value, password_hash=_hasher().hash(password), units=units)
+    session.add(row)
+    session.flush()
+    return row
+
+
+def signed_in(session: Session, name: str, password: str) -> PersonRow | None:
+    """The person of that name if the password is theirs. Takes as long for an unknown name as for a wrong password."""
+    row = session.scalar(select(PersonRow).where(PersonRow.name == " ".join(name.split())))
+    if row is None:
+        _hasher().hash(password)
+        return None
+    try:
+        _hasher().verify(row.password_hash, password)
+    except (VerificationError, InvalidHashError):
+        return None
+    return row
