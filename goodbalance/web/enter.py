@@ -1,0 +1,101 @@
+"""Enter: the sheet for the keypad, one number at a time or all in a list, and the read-back."""
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Depends, HTTPException, Request, Response
+from fastapi.responses import JSONResponse, RedirectResponse
+from pydantic import BaseModel, ConfigDict, Field
+
+from goodbalance.core.balance.quantities import Quantity, show
+from goodbalance.core.record.chain import Kind
+from goodbalance.core.sheets.read_back import Match
+from goodbalance.store import records
+from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.web.rendering import page, units_of
+from goodbalance.web.reckon import choice_parts
+from goodbalance.web.survey import SaveKey, shapes
+from goodbalance.web.work import Work, WorkDep, load_work
+
+router = APIRouter()
+
+
+class ReadBackSave(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+    save_key: SaveKey
+    code: Annotated[str, Field(min_length=1, max_length=12)]
+    typed: Annotated[str, Field(max_length=40)]
+
+
+@router.get("/stations/{station_id}/enter", name="show_enter")
+def show_enter(request: Request, work: WorkDep, one: int | None = None) -> Response:
+    more: dict[str, Any] = {"work": work, "view": "enter", "keypad": _keypad_fields(work), "moved": _moved(work)}
+    if work.sheet is not None and one is not None:
+        count = len(work.comparisons)
+        if not 1 <= one <= count:
+            raise HTTPException(404, f"The sheet has {count} entries to make, there is no number {one}.")
+        return page(request, "enter_one.html", {**more, "one": one, "count": count, "entry": work.comparisons[one - 1]})
+    return page(request, "enter.html", more)
+
+
+@router.post("/stations/{station_id}/read-back", name="save_read_back", dependencies=[Depends(not_forged)])
+def save_read_back(
+    request: Request, session: SessionDep, person: WriterDep, work: WorkDep, save: ReadBackSave
+) -> Response:
+    _append_read_back(session, work, person.name, save)
+    after = load_work(session, work.row.id, units_of(request))
+    match = next((c.match for c in after.comparisons if c.row.parameter.code == save.code), Match.NOT_READ)
+    return JSONResponse({"seq": after.history.seq, "match": match.value, "progress": shapes(after)})
+
+
+@router.post("/stations/{station_id}/read-back-form", name="save_read_back_form", dependencies=[Depends(not_forged)])
+async def save_read_back_form(request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+    """One read-back from the one-at-a-time page, then on to the next."""
+    form = await request.form()
+    save = ReadBackSave(save_key=str(form.get("save_key")), code=str(form.get("code")), typed=str(form.get("typed")))
+    _append_read_back(session, work, person.name, save)
+    after = load_work(session, work.row.id, units_of(request))
+    codes = [comparison.row.parameter.code for comparison in after.comparisons]
+    here = codes.index(save.code) + 1
+    same = after.comparisons[here - 1].match is Match.SAME
+    url = request.url_for("show_enter", station_id=work.row.id)
+    following = here + 1 if same else here
+    return RedirectResponse(f"{url}?one={following}" if following <= len(codes) else str(url), status_code=303)
+
+
+@router.post("/stations/{station_id}/stored", name="save_stored", dependencies=[Depends(not_forged)])
+async def save_stored(request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+    """The person confirms that the controller has stored its settings."""
+    if work.sheet is None:
+        raise HTTPException(409, "There is no entry sheet yet.")
+    form = await request.form()
+    body = {"shown": work.profile.save_shows}
+    records.append(session, work.row.id, Kind.STORED, body, person.name, str(form.get("save_key", "")) or None)
+    session.commit()
+    return RedirectResponse(request.url_for("show_enter", station_id=work.row.id), status_code=303)
+
+
+def _append_read_back(session: Any, work: Work, author: str, save: ReadBackSave) -> None:
+    if work.sheet is None:
+        raise HTTPException(409, "There is no entry sheet yet: complete the survey and open every window first.")
+    if all(row.parameter.code != save.code for row in work.sheet.changes):
+        raise HTTPException(422, f"code is {save.code!r}; the sheet has no such entry to make.")
+    body = {"code": save.code, "typed": save.typed}
+    records.append(session, work.row.id, Kind.READ_BACK, body, author, save.save_key)
+    session.commit()
+
+
+def _keypad_fields(work: Work) -> list[dict[str, Any]]:
+    return next((group["fields"] for group in choice_parts(work) if group["id"] == "keypad"), [])
+
+
+def _moved(work: Work) -> list[str]:
+    """Levels that rounding to the keypad's step has moved, and whether each is still inside its window."""
+    if work.plan is None or work.rechecked is None:
+        return []
+    found = []
+    for before, after in zip(work.plan.settings, work.rechecked.settings):
+        if abs(before.value - after.value) > 1e-6 or not after.window.holds(after.value):
+            values = [show(value, Quantity.LEVEL, work.units, 1) for value in (before.value, after.value)]
+            inside = "still inside its window" if after.window.holds(after.value) else "now OUTSIDE its window"
+            found.append(f"{after.label}: {values[0]} becomes {values[1]} at the keypad, {inside}.")
+    return found

@@ -1,0 +1,128 @@
+"""Who may do what, and what is refused before it reaches a page: sessions, forged posts, sizes, headers."""
+
+import secrets
+from collections.abc import Iterator
+from typing import Annotated
+
+from fastapi import Depends, HTTPException, Request
+from sqlalchemy.orm import Session
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from goodbalance.store import people
+from goodbalance.store.models import PersonRow
+from goodbalance.store.people import Role
+
+LARGEST_BODY_BYTES = 21_000_000
+POLICY = (
+    "default-src 'self'; img-src 'self' data:; style-src 'self'; script-src 'self'; object-src 'none'; "
+    "base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+)
+
+
+class SafeHeaders:
+    """Adds the security headers to every answer."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        async def send_with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                message["headers"] += [
+                    (b"content-security-policy", POLICY.encode()),
+                    (b"x-content-type-options", b"nosniff"),
+                    (b"referrer-policy", b"same-origin"),
+                ]
+                if scope["path"].startswith("/static/vendor"):
+                    message["headers"].append((b"cache-control", b"max-age=86400"))
+                elif scope["path"].startswith("/static"):
+                    message["headers"].append((b"cache-control", b"no-cache"))
+                else:
+                    message["headers"].append((b"cache-control", b"no-store"))
+            await send(message)
+
+        await self.app(scope, receive, send_with_headers if scope["type"] == "http" else send)
+
+
+class SizeLimit:
+    """Refuses a request body that says or turns out to be too large."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        said = dict(scope["headers"]).get(b"content-length", b"0")
+        if not said.isdigit() or int(said) > LARGEST_BODY_BYTES:
+            await self._refuse(send)
+            return
+        seen = 0
+
+        async def counted() -> Message:
+            nonlocal seen
+            message = await receive()
+            seen += len(message.get("body", b""))
+            if seen > LARGEST_BODY_BYTES:
+                raise HTTPException(413, f"The request is too large; accepted: up to {LARGEST_BODY_BYTES} bytes.")
+            return message
+
+        await self.app(scope, counted, send)
+
+    @staticmethod
+    async def _refuse(send: Send) -> None:
+        text = f"The request is too large; accepted: up to {LARGEST_BODY_BYTES} bytes.".encode()
+        headers = [(b"content-type", b"text/plain; charset=utf-8")]
+        await send({"type": "http.response.start", "status": 413, "headers": headers})
+        await send({"type": "http.response.body", "body": text})
+
+
+def database(request: Request) -> Iterator[Session]:
+    """A database session for one request. Routes commit; what is not committed is undone."""
+    with request.app.state.sessions() as session:
+        yield session
+
+
+SessionDep = Annotated[Session, Depends(database)]
+
+
+def signed_in(request: Request, session: SessionDep) -> PersonRow:
+    """The person who asks, or 401."""
+    person_id = request.session.get("person")
+    found = people.person(session, person_id) if person_id is not None else None
+    if found is None:
+        raise HTTPException(401, "Sign in first.")
+    request.state.person = found
+    return found
+
+
+PersonDep = Annotated[PersonRow, Depends(signed_in)]
+
+
+def csrf_token(request: Request) -> str:
+    """The session's token against forged posts, made on first use."""
+    if "csrf" not in request.session:
+        request.session["csrf"] = secrets.token_urlsafe(24)
+    return request.session["csrf"]
+
+
+async def not_forged(request: Request) -> None:
+    """Refuses a post whose token, in header or form, is not the session's."""
+    sent = request.headers.get("x-csrf-token")
+    if sent is None:
+        form = await request.form()
+        sent = str(form.get("csrf", ""))
+    expected = request.session.get("csrf", "")
+    if not expected or not secrets.compare_digest(sent.encode(), expected.encode()):
+        raise HTTPException(403, "This page is too old or from elsewhere. Load it again, then repeat.")
+
+
+def may_write(person: PersonDep) -> PersonRow:
+    """The person, if they may change records."""
+    if person.role == Role.READER:
+        raise HTTPException(403, "You can read here. Ask a lead for the right to write.")
+    return person
+
+
+WriterDep = Annotated[PersonRow, Depends(may_write)]

@@ -1,0 +1,138 @@
+"""Hand over: as-found to as-left with reasons, proofs, open points, the signature, the card, the files."""
+
+import csv
+import io
+import re
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Depends, Form, HTTPException, Request, Response
+from fastapi.responses import RedirectResponse
+
+from goodbalance.core.record.chain import Kind
+from goodbalance.exchange.station_file import write_station
+from goodbalance.store import records
+from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.web.prove import METHODS, seen_words
+from goodbalance.web.reckon import plan_view
+from goodbalance.web.rendering import page, units_of
+from goodbalance.web.work import Work, WorkDep, load_work
+
+router = APIRouter()
+Text = Annotated[str, Form()]
+STATEMENT = "The settings were entered, read back and proved as this record says. Open points are listed."
+
+
+@router.get("/stations/{station_id}/handover", name="show_handover")
+def show_handover(request: Request, session: SessionDep, work: WorkDep, at: int | None = None) -> Response:
+    frozen = at is not None and at != work.history.seq
+    shown = load_work(session, work.row.id, units_of(request), at) if frozen else work
+    return page(
+        request, "handover.html", {**_view(shown), "work": work, "shown": shown, "frozen": at if frozen else None}
+    )
+
+
+@router.get("/stations/{station_id}/card", name="show_card")
+def show_card(request: Request, work: WorkDep) -> Response:
+    return page(request, "card.html", {**_view(work), "work": work, "shown": work})
+
+
+@router.post("/stations/{station_id}/sign", name="sign", dependencies=[Depends(not_forged)])
+def sign(
+    request: Request, session: SessionDep, person: WriterDep, work: WorkDep, name: Text, role: Text, save_key: Text
+) -> Response:
+    name, role = " ".join(name.split()), " ".join(role.split())
+    problem = ""
+    if work.plan is None:
+        problem = "There is no plan to sign yet: complete the survey first."
+    elif not 1 <= len(name) <= 80 or not 1 <= len(role) <= 80:
+        problem = "Name and role are needed, each 1 to 80 letters."
+    if problem:
+        typed = {"name": name[:80], "role": role[:80]}
+        more = {"work": work, "shown": work, "frozen": None, "sign_problem": problem, "typed": typed}
+        return page(request, "handover.html", {**_view(work), **more}, 422)
+    body = {"name": name, "role": role, "statement": STATEMENT}
+    records.append(session, work.row.id, Kind.SIGNATURE, body, person.name, save_key)
+    session.commit()
+    return RedirectResponse(request.url_for("show_handover", station_id=work.row.id), status_code=303)
+
+
+@router.post("/stations/{station_id}/open-points", name="add_open_point", dependencies=[Depends(not_forged)])
+def add_open_point(
+    request: Request, session: SessionDep, person: WriterDep, work: WorkDep, text: Text, save_key: Text
+) -> Response:
+    text = text.strip()
+    if not 1 <= len(text) <= 1000:
+        raise HTTPException(422, f"The open point is {len(text)} letters long; accepted: 1 to 1000.")
+    records.append(session, work.row.id, Kind.OPEN_POINT, {"text": text}, person.name, save_key)
+    session.commit()
+    return RedirectResponse(request.url_for("show_handover", station_id=work.row.id), status_code=303)
+
+
+@router.post("/stations/{station_id}/open-points/{point}", name="close_open_point", dependencies=[Depends(not_forged)])
+def close_open_point(
+    request: Request, session: SessionDep, person: WriterDep, work: WorkDep, point: int, how: Text, save_key: Text
+) -> Response:
+    if all(seq != point for seq, _ in work.open_points):
+        raise HTTPException(404, f"There is no open point number {point} at this station.")
+    how = how.strip()
+    if not 1 <= len(how) <= 1000:
+        raise HTTPException(422, "Say how the point was closed, 1 to 1000 letters.")
+    records.append(session, work.row.id, Kind.POINT_CLOSED, {"point": point, "how": how}, person.name, save_key)
+    session.commit()
+    return RedirectResponse(request.url_for("show_handover", station_id=work.row.id), status_code=303)
+
+
+@router.get("/stations/{station_id}/station.json", name="export_station")
+def export_station(session: SessionDep, work: WorkDep) -> Response:
+    text = write_station(records.entries(session, work.row.id))
+    return Response(text, media_type="application/json", headers=_attached(work, "station.json"))
+
+
+@router.get("/stations/{station_id}/settings.csv", name="export_settings")
+def export_settings(work: WorkDep) -> Response:
+    """Settings in SI, one a line, with window and governing causes; then the keypad's entries."""
+    if work.plan is None:
+        raise HTTPException(409, "There is no plan yet: complete the survey first.")
+    out = io.StringIO()
+    rows = csv.writer(out)
+    rows.writerow(
+        ["setting", "label", "as_found_m", "as_left_m", "lowest_m", "highest_m", "lower_cause", "upper_cause", "set_by"]
+    )
+    for setting in work.plan.settings:
+        window, found = setting.window, work.kind.as_found_m(work.survey, setting.id)
+        numbers = ["" if value is None else f"{value:.4f}" for value in (found, setting.value, window.low, window.high)]
+        by = "tool" if setting.chosen is None else "person"
+        causes = [window.governing_lower.cause, window.governing_upper.cause]
+        rows.writerow([setting.id, setting.label, *numbers, *causes, by])
+    if work.sheet is not None:
+        rows.writerow([])
+        rows.writerow(["code", "parameter", "shows", "unit", "read_back", "match"])
+        for c in work.comparisons:
+            row = c.row
+            rows.writerow([row.parameter.code, row.parameter.name, row.shows, row.unit, _plain(c.typed), c.match.value])
+    return Response(out.getvalue(), media_type="text/csv; charset=utf-8", headers=_attached(work, "settings.csv"))
+
+
+def _plain(text: str) -> str:
+    """Typed text that a spreadsheet will not take for a formula."""
+    return "'" + text if text[:1] in ("=", "+", "-", "@", "\t") else text
+
+
+def _attached(work: Work, ending: str) -> dict[str, str]:
+    name = re.sub(r"[^a-z0-9]+", "-", work.history.name.lower()).strip("-") or "station"
+    return {"Content-Disposition": f'attachment; filename="{name}-{ending}"'}
+
+
+def _view(work: Work) -> dict[str, Any]:
+    more: dict[str, Any] = {"view": "handover", "typed": {}, "statement": STATEMENT, "methods": dict(METHODS)}
+    if work.plan is None:
+        return more
+    proofs = [(proof, *work.proof_state(proof), work.history.tries(proof.id)) for proof in work.proofs]
+    return {
+        **more,
+        **plan_view(work, work.plan, work.choices),
+        "left_proofs": proofs,
+        "as_found": {s.id: work.kind.as_found_m(work.survey, s.id) for s in work.plan.settings},
+        "cautions": work.kind.cautions(work.survey, work.choices),
+        "seen_words": lambda observed, proof: seen_words(observed, proof, work.units),
+    }

@@ -1,0 +1,98 @@
+"""Signing in and out, the first person, adding people, and how each person likes to read."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Form, HTTPException, Request, Response
+from fastapi.responses import JSONResponse, RedirectResponse
+
+from goodbalance.core.balance.quantities import UnitSystem
+from goodbalance.core.errors import OutOfRange
+from goodbalance.store import people
+from goodbalance.store.people import Role
+from goodbalance.web.guards import PersonDep, SessionDep, not_forged
+from goodbalance.web.rendering import page
+
+router = APIRouter()
+THEMES = ("paper", "pit", "sun")
+Text = Annotated[str, Form()]
+
+
+@router.get("/sign-in", name="sign_in")
+def sign_in(request: Request, session: SessionDep, then: str = "/") -> Response:
+    if people.nobody_yet(session):
+        return page(request, "first_person.html", {"name": ""})
+    return page(request, "sign_in.html", {"then": then, "name": ""})
+
+
+@router.post("/sign-in", name="sign_in_post", dependencies=[Depends(not_forged)])
+def sign_in_post(request: Request, session: SessionDep, name: Text, password: Text, then: Text = "/") -> Response:
+    person = people.signed_in(session, name[:80], password[:200])
+    if person is None:
+        problem = "Name and password do not go together."
+        return page(request, "sign_in.html", {"then": then, "name": name[:80], "problem": problem}, status=422)
+    _remember(request, person.id)
+    return RedirectResponse(then if then.startswith("/") and not then.startswith("//") else "/", status_code=303)
+
+
+@router.post("/first-person", name="first_person", dependencies=[Depends(not_forged)])
+def first_person(request: Request, session: SessionDep, name: Text, password: Text) -> Response:
+    if not people.nobody_yet(session):
+        raise HTTPException(403, "The first person is already made. Sign in, or ask a lead to add you.")
+    try:
+        person = people.add_person(session, name, Role.LEAD, password)
+    except OutOfRange as wrong:
+        return page(request, "first_person.html", {"name": name[:80], "problem": str(wrong)}, status=422)
+    session.commit()
+    _remember(request, person.id)
+    return RedirectResponse("/", status_code=303)
+
+
+@router.post("/sign-out", name="sign_out", dependencies=[Depends(not_forged)])
+def sign_out(request: Request) -> Response:
+    request.session.clear()
+    return RedirectResponse(request.url_for("sign_in"), status_code=303)
+
+
+@router.get("/people", name="people")
+def list_people(request: Request, session: SessionDep, person: PersonDep) -> Response:
+    return page(request, "people.html", {"people": people.people(session), "roles": list(Role), "typed": {}})
+
+
+@router.post("/people", name="add_person", dependencies=[Depends(not_forged)])
+def add_person(
+    request: Request, session: SessionDep, person: PersonDep, name: Text, password: Text, role: Annotated[Role, Form()]
+) -> Response:
+    if person.role != Role.LEAD:
+        raise HTTPException(403, "Only a lead adds people.")
+    try:
+        people.add_person(session, name, role, password)
+    except OutOfRange as wrong:
+        more = {"people": people.people(session), "roles": list(Role), "typed": {"name": name[:80], "role": role}}
+        return page(request, "people.html", {**more, "problem": str(wrong)}, status=422)
+    session.commit()
+    return RedirectResponse(request.url_for("people"), status_code=303)
+
+
+@router.post("/me", name="reading_habits", dependencies=[Depends(not_forged)])
+def reading_habits(
+    request: Request,
+    session: SessionDep,
+    person: PersonDep,
+    units: Annotated[UnitSystem | None, Form()] = None,
+    theme: Annotated[str | None, Form()] = None,
+    then: Text = "/",
+) -> Response:
+    if theme is not None and theme not in THEMES:
+        raise HTTPException(422, f"theme is {theme[:20]!r}; accepted: {', '.join(THEMES)}")
+    person.units = units.value if units is not None else person.units
+    person.theme = theme or person.theme
+    session.commit()
+    if "application/json" in request.headers.get("accept", ""):
+        return JSONResponse({"units": person.units, "theme": person.theme})
+    return RedirectResponse(then if then.startswith("/") and not then.startswith("//") else "/", status_code=303)
+
+
+def _remember(request: Request, person_id: int) -> None:
+    """A fresh session for whoever has just signed in."""
+    request.session.clear()
+    request.session["person"] = person_id

@@ -1,0 +1,112 @@
+"""Prove: what must be made to happen on site, what was seen, and the verdict."""
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Depends, Form, HTTPException, Request, Response
+from fastapi.responses import RedirectResponse
+
+from goodbalance.core.balance.proof import Answer, Method, Proof, judge, read_sequence
+from goodbalance.core.balance.quantities import UnitSystem, display_unit, show
+from goodbalance.core.record.chain import Kind
+from goodbalance.core.record.history import Observed
+from goodbalance.exchange.typed import typed_number
+from goodbalance.store import records
+from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.web.rendering import page, units_of
+from goodbalance.web.work import Work, WorkDep
+
+router = APIRouter()
+METHODS = (
+    (Method.REAL_WATER, "Real water"),
+    (Method.SOFT_SIMULATION, "Controller's own simulation"),
+    (Method.BENCH, "Bench only"),
+)
+Text = Annotated[str, Form()]
+
+
+@router.get("/stations/{station_id}/prove", name="show_prove")
+def show_prove(request: Request, work: WorkDep) -> Response:
+    return page(request, "prove.html", _view(work))
+
+
+@router.post("/stations/{station_id}/observations", name="save_observation", dependencies=[Depends(not_forged)])
+def save_observation(
+    request: Request,
+    session: SessionDep,
+    person: WriterDep,
+    work: WorkDep,
+    proof_id: Text,
+    method: Annotated[Method, Form()],
+    save_key: Text,
+    seen: Text = "",
+    note: Text = "",
+) -> Response:
+    proof = work.proof(proof_id)
+    if proof is None:
+        raise HTTPException(422, f"proof is {proof_id[:60]!r}; this plan has no such proof.")
+    units = units_of(request)
+    try:
+        verdict = judge(proof, read_seen(proof, seen, units))
+    except ValueError as wrong:
+        typed = {"seen": seen[:200], "note": note[:1000], "method": method}
+        return page(
+            request, "prove.html", {**_view(work), "wrong": {"proof": proof_id, "text": str(wrong), **typed}}, 422
+        )
+    body = {
+        "proof": proof_id,
+        "seen": seen.strip()[:200],
+        "units": units.value,
+        "method": method.value,
+        "note": note.strip(),
+        "verdict": verdict.value,
+        "expected": proof.expected if proof.answer is Answer.NUMBER else None,
+    }
+    records.append(session, work.row.id, Kind.OBSERVATION, body, person.name, save_key)
+    session.commit()
+    url = request.url_for("show_prove", station_id=work.row.id)
+    return RedirectResponse(f"{url}#after-{proof_id}", status_code=303)
+
+
+def read_seen(proof: Proof, text: str, units: UnitSystem) -> float | bool | tuple[int, ...]:
+    """What was seen, as typed. ValueError names what is accepted."""
+    if proof.answer is Answer.YES_NO:
+        if text not in ("yes", "no"):
+            raise ValueError("Seen: choose Yes or No.")
+        return text == "yes"
+    if proof.answer is Answer.SEQUENCE:
+        try:
+            return read_sequence(text)
+        except ValueError:
+            raise ValueError(f"Seen: {text[:40]!r}; accepted: pump numbers in order, for example 1 2 1.") from None
+    unit = display_unit(proof.quantity, units)
+    try:
+        return unit.to_si(typed_number(text))
+    except ValueError as wrong:
+        raise ValueError(f"Seen: {text.strip()[:40]!r} {wrong}; accepted: a number in {unit.symbol}.") from wrong
+
+
+def seen_words(observed: Observed, proof: Proof | None, units: UnitSystem) -> str:
+    """What was seen, in this person's units."""
+    if proof is None or proof.answer is not Answer.NUMBER:
+        return {"yes": "seen", "no": "not seen"}.get(observed.seen, observed.seen)
+    value_si = display_unit(proof.quantity, UnitSystem(observed.units)).to_si(typed_number(observed.seen))
+    return show(value_si, proof.quantity, units)
+
+
+def _view(work: Work) -> dict[str, Any]:
+    groups: dict[str, list[dict[str, Any]]] = {}
+    for proof in work.proofs:
+        state, last = work.proof_state(proof)
+        tries = work.history.tries(proof.id)
+        groups.setdefault(proof.group, []).append({"proof": proof, "state": state, "last": last, "tries": tries})
+    following = next(
+        (item["proof"].id for items in groups.values() for item in items if item["state"] not in ("passed",)), None
+    )
+    return {
+        "work": work,
+        "view": "prove",
+        "groups": groups,
+        "methods": METHODS,
+        "following": following,
+        "seen_words": lambda observed, proof: seen_words(observed, proof, work.units),
+    }

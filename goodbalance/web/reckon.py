@@ -1,0 +1,178 @@
+"""Reckon: every setting in its window, the section to drag in, the schools, and what follows."""
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Depends, HTTPException, Request, Response
+from fastapi.responses import JSONResponse, RedirectResponse
+from pydantic import BaseModel, ConfigDict, Field
+
+from goodbalance.core.balance.facts import sections
+from goodbalance.core.balance.plan import Plan
+from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show
+from goodbalance.core.balance.window import Opener
+from goodbalance.core.record.chain import Kind
+from goodbalance.exchange.profiles import shipped_profiles
+from goodbalance.exchange.typed import typed_number
+from goodbalance.store import records
+from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.web.rendering import page, part, units_of
+from goodbalance.web.survey import SaveKey, parts_of, shapes
+from goodbalance.web.work import Work, WorkDep, load_work
+
+router = APIRouter()
+Levels = dict[Annotated[str, Field(max_length=40)], Annotated[float, Field(ge=-100.0, le=1000.0)]]
+HIGHEST_LEVEL_M = 100.0
+
+
+class Preview(BaseModel):
+    """Levels while a flag is dragged; nothing is stored."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    levels_m: Levels = Field(max_length=40)
+
+
+class ChoicesSave(BaseModel):
+    """Decisions as typed, and levels set (a number) or left to the tool again (null)."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    save_key: SaveKey
+    units: UnitSystem
+    changes: dict[str, Annotated[str, Field(max_length=2000)]] = Field(default_factory=dict, max_length=100)
+    levels_m: dict[str, float | None] = Field(default_factory=dict, max_length=40)
+
+
+@router.get("/stations/{station_id}/reckon", name="show_reckon")
+def show_reckon(request: Request, work: WorkDep) -> Response:
+    more: dict[str, Any] = {"work": work, "view": "reckon", "choice_parts": choice_parts(work)}
+    if work.plan is not None:
+        more |= plan_view(work, work.plan, work.choices)
+    return page(request, "reckon.html", more)
+
+
+@router.post("/stations/{station_id}/reckon/preview", name="preview", dependencies=[Depends(not_forged)])
+def preview(request: Request, work: WorkDep, asked: Preview) -> Response:
+    if work.survey is None:
+        raise HTTPException(409, "The survey is not complete; there is nothing to reckon yet.")
+    choices = work.choices_with(asked.levels_m)
+    plan = work.plan_with(choices, explain_empty=False)
+    return JSONResponse(_answer(request, work, plan, choices))
+
+
+@router.post("/stations/{station_id}/choices", name="save_choices", dependencies=[Depends(not_forged)])
+def save_choices(
+    request: Request, session: SessionDep, person: WriterDep, work: WorkDep, save: ChoicesSave
+) -> Response:
+    _check(work, save)
+    body = {
+        "changes": {path: {"text": text, "units": save.units.value} for path, text in save.changes.items()},
+        "levels_m": save.levels_m,
+    }
+    records.append(session, work.row.id, Kind.CHOICES, body, person.name, save.save_key)
+    session.commit()
+    after = load_work(session, work.row.id, units_of(request))
+    answer = {"seq": after.history.seq, "progress": shapes(after), "problems": after.choices_reading.problems}
+    if after.plan is not None:
+        answer |= _answer(request, after, after.plan, after.choices)
+    return JSONResponse(answer)
+
+
+@router.post("/stations/{station_id}/reckon", name="save_level_form", dependencies=[Depends(not_forged)])
+async def save_level_form(request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+    """One level from a page without script: a number sets it, an empty field leaves it to the tool."""
+    form = await request.form()
+    setting_id, text = str(form.get("setting", "")), str(form.get("value", ""))
+    if work.plan is None or all(setting.id != setting_id for setting in work.plan.settings):
+        raise HTTPException(422, f"setting is {setting_id[:40]!r}; this plan has no such setting.")
+    level_m: float | None = None
+    if text.strip():
+        try:
+            level_m = display_unit(Quantity.LEVEL, units_of(request)).to_si(typed_number(text))
+        except ValueError as wrong:
+            raise HTTPException(422, f"{setting_id}: {text[:40]!r} {wrong}; accepted: a level.") from wrong
+    save = ChoicesSave(save_key=str(form.get("save_key", "")), units=units_of(request), levels_m={setting_id: level_m})
+    _check(work, save)
+    records.append(session, work.row.id, Kind.CHOICES, {"levels_m": save.levels_m}, person.name, save.save_key)
+    session.commit()
+    return RedirectResponse(request.url_for("show_reckon", station_id=work.row.id), status_code=303)
+
+
+def choice_parts(work: Work) -> list[dict[str, Any]]:
+    """Schools, rules and controller as form fields; the controller's families are offered by name."""
+    parts = parts_of(work.kind.choices_model, work.history.choices, work.units)
+    families = [
+        (profile.id, profile.name) for profile in shipped_profiles().values() if profile.family in work.kind.families
+    ]
+    for group in parts:
+        for field in group["fields"]:
+            field["options"] = families if field["path"] == "keypad.profile" else field["fact"].options
+    return parts
+
+
+def plan_view(work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
+    """What the templates and the drawing need of a plan."""
+    return {
+        "plan": plan,
+        "settings": plan.settings[::-1],
+        "opened": lambda opener: _opener_words(opener, work.units),
+        "picture": _picture(work, plan, choices),
+    }
+
+
+def _answer(request: Request, work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
+    view = plan_view(work, plan, choices)
+    html = part(request, "_plan.html", {"work": work, **view})
+    return {"html": html, "picture": view["picture"]}
+
+
+def _picture(work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
+    """Numbers and labels for the section and the beams."""
+    unit = display_unit(Quantity.LEVEL, work.units)
+    picture = work.kind.drawing(work.survey, choices, plan)
+    for band in picture["bands"]:
+        band["volume"] = show(band["volume_m3"], Quantity.VOLUME, work.units)
+        band["time"] = show(band["fill_s"], Quantity.DURATION, work.units)
+    picture["flags"] = [
+        {
+            "id": setting.id,
+            "label": setting.label,
+            "level_m": setting.value,
+            "text": show(setting.value, Quantity.LEVEL, work.units),
+            "standing": setting.standing.value,
+            "chosen": setting.chosen is not None,
+            "low_m": setting.window.low,
+            "high_m": setting.window.high,
+            "recommended_m": setting.recommended if setting.recommended == setting.recommended else None,
+            "lean": setting.window.lean(setting.value),
+            "empty": setting.window.is_empty,
+        }
+        for setting in plan.settings
+    ]
+    picture["marks"] = {
+        key: show(picture[f"{key}_m"], Quantity.LEVEL, work.units)
+        for key in ("depth", "invert", "overflow", "intake", "sensor_low", "sensor_high")
+    }
+    picture["unit"] = {"symbol": unit.symbol, "per_m": unit.from_si(1.0), "decimals": unit.decimals}
+    picture["chosen_m"] = dict(choices.levels_m)
+    return picture
+
+
+def _opener_words(opener: Opener, units: UnitSystem) -> str:
+    if not opener.quantity:
+        return opener.what
+    now, needed = (show(value, Quantity(opener.quantity), units) for value in (opener.now, opener.needed))
+    return opener.what.format(now=now, needed=needed)
+
+
+def _check(work: Work, save: ChoicesSave) -> None:
+    known = {question.path for group in sections(work.kind.choices_model) for question in group.facts}
+    for path in save.changes:
+        if path not in known:
+            raise HTTPException(422, f"{path[:80]!r} is not a choice of this kind of station.")
+    settings = {setting.id for setting in work.plan.settings} if work.plan is not None else set()
+    for setting_id, level_m in save.levels_m.items():
+        if setting_id not in settings:
+            raise HTTPException(422, f"{setting_id[:40]!r} is not a level of this plan.")
+        if level_m is not None and not 0.0 <= level_m <= HIGHEST_LEVEL_M:
+            shown = show(level_m, Quantity.LEVEL, work.units)
+            limits = " to ".join(show(limit, Quantity.LEVEL, work.units) for limit in (0.0, HIGHEST_LEVEL_M))
+            raise HTTPException(422, f"{setting_id} is {shown}; accepted: {limits}")

@@ -1,0 +1,210 @@
+"""Rehearse: the station on the bench. The page holds start state and actions; the server runs them."""
+
+import hashlib
+import threading
+from collections import OrderedDict
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Depends, HTTPException, Request, Response
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel, ConfigDict, Field
+
+from goodbalance.core.balance.quantities import Quantity, display_unit, show
+from goodbalance.core.record.bodies import Act
+from goodbalance.core.record.chain import Kind
+from goodbalance.core.rehearsal.engine import LONGEST_RUN_S, Run, TimedAction, rehearse
+from goodbalance.store import records
+from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.web.rendering import clock, page, units_of
+from goodbalance.web.reckon import plan_view
+from goodbalance.web.survey import SaveKey, shapes
+from goodbalance.web.work import Work, WorkDep, load_work
+
+router = APIRouter()
+MOST_ROWS = 1500
+KEPT_RUNS = 24
+_runs: OrderedDict[str, Run] = OrderedDict()
+_runs_lock = threading.Lock()
+
+
+class BenchAsk(BaseModel):
+    """A run so far as the page knows it, and the stretch of time it wants to see."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    start_level_m: float = Field(ge=0.0, le=100.0)
+    actions: tuple[Act, ...] = Field(max_length=2000)
+    from_s: float = Field(ge=0.0, le=LONGEST_RUN_S)
+    to_s: float = Field(ge=0.0, le=LONGEST_RUN_S)
+    covers: int | None = None  # replay on the plan as it stood at this entry
+
+
+class KeepRun(BenchAsk):
+    save_key: SaveKey
+    note: Annotated[str, Field(max_length=500)] = ""
+
+
+@router.get("/stations/{station_id}/rehearse", name="show_rehearse")
+def show_rehearse(request: Request, session: SessionDep, work: WorkDep, run: int | None = None) -> Response:
+    more: dict[str, Any] = {"work": work, "view": "rehearse"}
+    shown = work
+    kept = None
+    if run is not None:
+        entry, kept = next(((e, body) for e, body in work.history.runs if e.seq == run), (None, None))
+        if kept is None:
+            raise HTTPException(404, f"There is no kept run number {run} at this station.")
+        shown = load_work(session, work.row.id, units_of(request), kept["covers"])
+        more["kept_by"] = entry
+    if shown.plan is not None and not any(s.window.is_empty for s in shown.plan.settings):
+        more |= plan_view(shown, shown.plan, shown.choices) | {"bench": _bench_view(shown), "kept": kept, "run": run}
+    return page(request, "rehearse.html", more)
+
+
+@router.post("/stations/{station_id}/bench", name="run_bench", dependencies=[Depends(not_forged)])
+def run_bench(request: Request, session: SessionDep, work: WorkDep, ask: BenchAsk) -> Response:
+    """What happened between two times of the run, and how everything stands at the second."""
+    stood = work if ask.covers is None else load_work(session, work.row.id, units_of(request), ask.covers)
+    run = _take_run(stood, ask)
+    seen = run.seen_at(ask.to_s)
+    rows = [row for row in run.trace if row[0] > ask.from_s or ask.from_s == 0.0]
+    rows = rows[:: max(1, len(rows) // MOST_ROWS + 1)] + [(ask.to_s, *seen.sample(ask.to_s))]
+    events = [
+        {"at": clock(event.at_s), "at_s": event.at_s, "subject": event.subject, "text": event.worded(work.units)}
+        for event in run.events
+        if event.at_s > ask.from_s or ask.from_s == 0.0
+    ]
+    answer = {
+        "columns": ["time_s", *seen.columns],
+        "rows": rows,
+        "events": events[-400:],
+        "now": clock(ask.to_s),
+        "reasons": _reasons(seen, work, ask.to_s - run.now_s),
+        "totals": _totals(seen, work),
+    }
+    _put_back(stood, ask, run)
+    return JSONResponse(answer)
+
+
+@router.post("/stations/{station_id}/runs", name="keep_run", dependencies=[Depends(not_forged)])
+def keep_run(request: Request, session: SessionDep, person: WriterDep, work: WorkDep, ask: KeepRun) -> Response:
+    """Store start state and timed actions, with a fingerprint made by replaying them from the start."""
+    if not ask.to_s > 0.0:
+        raise HTTPException(422, "The run has not begun; start it first.")
+    run = rehearse(_fresh_bench(work, ask), _actions(ask), ask.to_s)
+    body = {
+        "covers": work.history.seq,
+        "start_level_m": ask.start_level_m,
+        "until_s": ask.to_s,
+        "actions": [act.model_dump() for act in ask.actions],
+        "digest": run.digest(),
+        "note": ask.note,
+    }
+    appended = records.append(session, work.row.id, Kind.REHEARSAL, body, person.name, ask.save_key)
+    session.commit()
+    after = load_work(session, work.row.id, units_of(request))
+    return JSONResponse({"seq": after.history.seq, "run": appended.entry.seq, "progress": shapes(after)})
+
+
+@router.post("/stations/{station_id}/runs/{run}/replay", name="replay_run", dependencies=[Depends(not_forged)])
+def replay_run(request: Request, session: SessionDep, work: WorkDep, run: int) -> Response:
+    """Run a kept run again from its start and say whether it went the same way."""
+    body = next((body for entry, body in work.history.runs if entry.seq == run), None)
+    if body is None:
+        raise HTTPException(404, f"There is no kept run number {run} at this station.")
+    stood = load_work(session, work.row.id, units_of(request), body["covers"])
+    ask = BenchAsk(start_level_m=body["start_level_m"], actions=body["actions"], from_s=0.0, to_s=body["until_s"])
+    again = rehearse(_fresh_bench(stood, ask), _actions(ask), ask.to_s)
+    return JSONResponse({"same": again.digest() == body["digest"]})
+
+
+def _actions(ask: BenchAsk) -> tuple[TimedAction, ...]:
+    return tuple(TimedAction(act.at_s, act.kind, act.target, act.value) for act in ask.actions)
+
+
+def _fresh_bench(work: Work, ask: BenchAsk) -> Any:
+    if work.plan is None or any(setting.window.is_empty for setting in work.plan.settings):
+        raise HTTPException(409, "There is no plan to rehearse yet: complete the survey and open every window first.")
+    return work.kind.bench(work.survey, work.choices, work.plan, ask.start_level_m)
+
+
+def _run_key(work: Work, ask: BenchAsk) -> str:
+    parts = (work.history.uid, work.history.seq, work.history.last.hash if work.history.last else "", ask.start_level_m)
+    return hashlib.sha256(repr(parts).encode()).hexdigest()
+
+
+def _take_run(work: Work, ask: BenchAsk) -> Run:
+    """The run up to ask.to_s: gone on from where this process left it, or from the start. The result is the same."""
+    actions = _actions(ask)
+    key = _run_key(work, ask)
+    with _runs_lock:
+        run = _runs.pop(key, None)
+    if run is not None:
+        same_past = actions[: run.taken] == run.actions[: run.taken]
+        rest = actions[run.taken :]
+        if not same_past or run.now_s > ask.to_s or (rest and rest[0].at_s < run.now_s):
+            run = None
+    if run is None:
+        return rehearse(_fresh_bench(work, ask), actions, ask.to_s)
+    run.actions = actions
+    run.go_to(ask.to_s)
+    return run
+
+
+def _put_back(work: Work, ask: BenchAsk, run: Run) -> None:
+    with _runs_lock:
+        _runs[_run_key(work, ask)] = run
+        while len(_runs) > KEPT_RUNS:
+            _runs.popitem(last=False)
+
+
+def _reasons(bench: Any, work: Work, since_scan_s: float) -> list[dict[str, Any]]:
+    found = []
+    for line in bench.reasons():
+        links = []
+        for link in line.links:
+            left = None if link.remaining_s is None else max(0.0, link.remaining_s)
+            links.append(
+                {"name": link.name, "state": link.state.value, "text": link.worded(work.units), "left_s": left}
+            )
+        found.append({"pump": line.pump, "runs": line.runs, "deciding": line.deciding, "links": links})
+    return found
+
+
+def _totals(bench: Any, work: Work) -> list[dict[str, str]]:
+    """Starts and run time of each pump, and water in, out and spilled."""
+    totals = [
+        {"name": f"Pump {index + 1}", "text": f"{starts} start{'' if starts == 1 else 's'}, {clock(run_s)} run"}
+        for index, (starts, run_s) in enumerate(zip(bench.starts, bench.run_s))
+    ]
+    plant = bench.plant
+    for name, volume in (
+        ("In", plant.inflow_total_m3),
+        ("Pumped", plant.pumped_total_m3),
+        ("Spilled", plant.spilled_total_m3),
+    ):
+        totals.append({"name": name, "text": show(volume, Quantity.VOLUME, work.units)})
+    return totals
+
+
+def _bench_view(work: Work) -> dict[str, Any]:
+    """What the page needs to draw lamps, sliders and trend axes."""
+    bench = work.kind.bench(work.survey, work.choices, work.plan)
+    flow, level = (display_unit(quantity, work.units) for quantity in (Quantity.FLOW, Quantity.LEVEL))
+    inflow = work.survey.inflow
+    return {
+        "start_level_m": bench.plant.level_m,
+        "relays": [
+            {"role": relay.role, "label": relay.label, "number": number,
+             "on": show(relay.on_m, Quantity.LEVEL, work.units), "off": show(relay.off_m, Quantity.LEVEL, work.units),
+             "rise": relay.energises_on_rise, "on_m": relay.on_m}
+            for number, relay in enumerate(bench.logic.relays, 1)
+        ],
+        "pumps": bench.logic.panel.pump_count,
+        "inflow_m3s": inflow.mean_m3s,
+        "inflow_max_m3s": inflow.peak_m3s * 2.0,
+        "flow": {"symbol": flow.symbol, "per_si": flow.from_si(1.0), "decimals": flow.decimals + 1},
+        "level": {"symbol": level.symbol, "per_si": level.from_si(1.0), "decimals": level.decimals},
+        "presets": [
+            {"name": name, "value": value, "text": show(value, Quantity.FLOW, work.units, 1)}
+            for name, value in (("lowest", inflow.min_m3s), ("mean", inflow.mean_m3s), ("peak", inflow.peak_m3s))
+        ],
+    }  # fmt: skip

@@ -1,0 +1,73 @@
+"""Templates: units, dates and words for numbers, and what every page knows."""
+
+from pathlib import Path
+from typing import Any
+
+from fastapi import Request, Response
+from fastapi.responses import HTMLResponse
+from fastapi.templating import Jinja2Templates
+from markupsafe import Markup
+
+from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show, show_number
+from goodbalance.web.guards import csrf_token
+
+FOLDER = Path(__file__).parent
+VIEWS = (("survey", "Survey"), ("reckon", "Reckon"), ("rehearse", "Rehearse"), ("enter", "Enter"), ("prove", "Prove"), ("handover", "Hand over"))  # fmt: skip
+SHAPES = ("ok", "caution", "stop", "open", "note", "empty", "low", "high")
+
+templates = Jinja2Templates(directory=FOLDER / "templates")
+
+
+def units_of(request: Request) -> UnitSystem:
+    """The unit system of whoever asks."""
+    person = getattr(request.state, "person", None)
+    return UnitSystem(person.units) if person is not None else UnitSystem.METRIC
+
+
+def context(request: Request, more: dict[str, Any]) -> dict[str, Any]:
+    """What templates can use besides what the route hands over."""
+    units = units_of(request)
+    person = getattr(request.state, "person", None)
+    return {
+        "request": request,
+        "person": person,
+        "units": units,
+        "theme": person.theme if person is not None else "paper",
+        "views": VIEWS,
+        "csrf": csrf_token(request),
+        "unit": lambda quantity: display_unit(Quantity(quantity), units).symbol,
+        "show": lambda value, quantity, more=0: show(value, Quantity(quantity), units, more),
+        "number": lambda value, quantity, more=0: show_number(value, Quantity(quantity), units, more),
+        "csrf_field": Markup('<input type="hidden" name="csrf" value="{}">').format(csrf_token(request)),
+        **more,
+    }
+
+
+def page(request: Request, template: str, more: dict[str, Any], status: int = 200) -> Response:
+    """A whole page."""
+    text = templates.get_template(template).render(context(request, more))
+    return HTMLResponse(text, status_code=status)
+
+
+def part(request: Request, template: str, more: dict[str, Any]) -> str:
+    """A piece of a page, for a script to put in place."""
+    return templates.get_template(template).render(context(request, more))
+
+
+def moment(at: str) -> str:
+    """A UTC time of the record, to the minute."""
+    return f"{at[:10]} {at[11:16]} UTC"
+
+
+def clock(seconds: float) -> str:
+    """Seconds of a run as hours, minutes, seconds."""
+    whole = int(seconds)
+    days, rest = divmod(whole, 86400)
+    text = f"{rest // 3600:02d}:{rest % 3600 // 60:02d}:{rest % 60:02d}"
+    return f"day {days + 1} {text}" if days else text
+
+
+templates.env.filters["moment"] = moment
+templates.env.filters["clock"] = clock
+templates.env.trim_blocks = True
+templates.env.lstrip_blocks = True

@@ -1,0 +1,286 @@
+"""One station as the six views see it: record, survey as far as it is known, plan, sheet, proofs, progress."""
+
+from collections import OrderedDict
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Annotated, Any
+
+from fastapi import Depends, HTTPException, Request
+
+from goodbalance.core.balance.facts import Facts
+from goodbalance.core.balance.plan import Finding, Plan, Severity
+from goodbalance.core.balance.proof import Proof, Verdict
+from goodbalance.core.balance.quantities import UnitSystem
+from goodbalance.core.errors import GoodBalanceError
+from goodbalance.core.record.history import History, Observed
+from goodbalance.core.sheets.entry_sheet import EntrySheet, RowKind, entry_sheet
+from goodbalance.core.sheets.profile import LevelDisplay, Profile
+from goodbalance.core.sheets.read_back import Comparison, Match, compare_all
+from goodbalance.core.stations.kind import StationKind
+from goodbalance.core.stations.registry import KINDS
+from goodbalance.exchange.profiles import shipped_profiles
+from goodbalance.exchange.typed import Reading, Typed, facts_from, read_facts
+from goodbalance.store import records
+from goodbalance.store.models import StationRow
+from goodbalance.web.guards import PersonDep, SessionDep
+from goodbalance.web.rendering import units_of
+
+KEPT = 64
+_histories: OrderedDict[tuple[int, int, str], History] = OrderedDict()
+_plans: OrderedDict[tuple[str, str, str], Plan] = OrderedDict()
+
+
+def _remembered(store: OrderedDict, key: Any, make: Any) -> Any:
+    """A value worked out once per key; the oldest are forgotten. Only a cache: any process can work it out again."""
+    if key not in store:
+        store[key] = make()
+        while len(store) > KEPT:
+            store.popitem(last=False)
+    return store[key]
+
+
+@dataclass(frozen=True, slots=True)
+class Progress:
+    """How far one view is: a shape and a word."""
+
+    shape: str
+    word: str
+
+
+@dataclass
+class Work:
+    """A station at an entry of its record. What cannot be worked out yet is None."""
+
+    row: StationRow
+    history: History
+    kind: StationKind
+    units: UnitSystem
+
+    @cached_property
+    def reading(self) -> Reading:
+        return read_facts(self.kind.survey_model, _typed(self.history.facts), self.units)
+
+    @cached_property
+    def findings(self) -> list[Finding]:
+        """What does not fit together in the survey."""
+        return self.kind.plausibility(self.reading.values)
+
+    @cached_property
+    def survey(self) -> Facts | None:
+        """The survey, once it is complete and nothing in it is impossible."""
+        if not self.reading.complete or any(f.severity is Severity.STOP for f in self.findings):
+            return None
+        return facts_from(self.kind.survey_model, self.reading)
+
+    @cached_property
+    def choices_reading(self) -> Reading:
+        return read_facts(self.kind.choices_model, _typed(self.history.choices), self.units)
+
+    @cached_property
+    def choices(self) -> Any:
+        """What was decided; a refused answer falls back to its default and is reported by the form."""
+        choices: Any = facts_from(self.kind.choices_model, self.choices_reading)
+        choices = choices.model_copy(update={"levels_m": dict(self.history.levels_m)})
+        return choices.model_copy(update={"step_m": self._step_m(choices)})
+
+    def _step_m(self, choices: Any) -> float:
+        """One step of the controller's display, as a level."""
+        if self.survey is None:
+            return choices.step_m
+        scale = self.kind.level_scale(self.survey, self.profile_of(choices), self.display_of(choices))
+        return round(abs(scale.level_m(scale.step) - scale.level_m(0.0)), 9)
+
+    def profile_of(self, choices: Any) -> Profile:
+        known = shipped_profiles()
+        suited = [profile for profile in known.values() if profile.family in self.kind.families]
+        return known.get(choices.keypad.profile) or suited[0]
+
+    def display_of(self, choices: Any) -> LevelDisplay:
+        display = choices.keypad.level_display
+        return display if display in self.profile_of(choices).level_steps else LevelDisplay.METRES
+
+    @property
+    def profile(self) -> Profile:
+        return self.profile_of(self.choices)
+
+    @cached_property
+    def trouble(self) -> str:
+        """Why there is no plan although the survey is complete; empty otherwise."""
+        self.plan
+        return self._trouble
+
+    @cached_property
+    def plan(self) -> Plan | None:
+        self._trouble = ""
+        if self.survey is None:
+            return None
+        try:
+            return self.plan_with(self.choices)
+        except GoodBalanceError as wrong:
+            self._trouble = str(wrong)
+            return None
+
+    def plan_with(self, choices: Any, explain_empty: bool = True) -> Plan:
+        """The plan for other choices, for example while a level is being dragged."""
+        if not explain_empty:
+            return self.kind.reckon(self.survey, choices, False)
+        key = (self.kind.id, self.survey.model_dump_json(), choices.model_dump_json())
+        return _remembered(_plans, key, lambda: self.kind.reckon(self.survey, choices))
+
+    def choices_with(self, levels_m: dict[str, float]) -> Any:
+        return self.choices.model_copy(update={"levels_m": levels_m})
+
+    @cached_property
+    def sheet(self) -> EntrySheet | None:
+        if self.plan is None or any(setting.window.is_empty for setting in self.plan.settings):
+            return None
+        display = self.display_of(self.choices)
+        values = self.kind.keypad_values(self.survey, self.choices, self.plan, display)
+        return entry_sheet(self.profile, values, self.kind.level_scale(self.survey, self.profile, display))
+
+    @cached_property
+    def rechecked(self) -> Plan | None:
+        """The plan with every level as the keypad holds it after rounding."""
+        return None if self.sheet is None else self.kind.recheck(self.survey, self.choices, self.sheet)
+
+    @cached_property
+    def comparisons(self) -> tuple[Comparison, ...]:
+        if self.sheet is None:
+            return ()
+        return compare_all(self.sheet, {code: written.text for code, written in self.history.read_backs.items()})
+
+    @cached_property
+    def proofs(self) -> tuple[Proof, ...]:
+        if self.plan is None or any(setting.window.is_empty for setting in self.plan.settings):
+            return ()
+        return self.kind.proofs(self.survey, self.choices, self.plan)
+
+    def proof(self, proof_id: str) -> Proof | None:
+        return next((proof for proof in self.proofs if proof.id == proof_id), None)
+
+    def proof_state(self, proof: Proof) -> tuple[str, Observed | None]:
+        """passed, failed, stale (what is expected has changed since), bench (only rehearsed) or open; and the last try."""
+        tries = self.history.tries(proof.id)
+        if not tries:
+            return "open", None
+        last = tries[-1]
+        if last.verdict == Verdict.FAILED:
+            return "failed", last
+        if last.expected is not None and abs(last.expected - proof.expected) > 1e-6:
+            return "stale", last
+        return ("bench" if last.method == "bench" else "passed"), last
+
+    @property
+    def open_points(self) -> list[tuple[int, Any]]:
+        return [
+            (seq, point) for seq, point in self.history.open_points.items() if seq not in self.history.closed_points
+        ]
+
+    def progress(self) -> dict[str, Progress]:
+        """How far each view is."""
+        return {
+            "survey": self._survey_progress(),
+            "reckon": self._reckon_progress(),
+            "rehearse": self._rehearse_progress(),
+            "enter": self._enter_progress(),
+            "prove": self._prove_progress(),
+            "handover": self._handover_progress(),
+        }
+
+    def _survey_progress(self) -> Progress:
+        wrong = len(self.reading.problems) + sum(f.severity is Severity.STOP for f in self.findings)
+        if wrong:
+            return Progress("stop", f"{wrong} to correct")
+        if self.reading.missing:
+            return Progress("open", f"{len(self.reading.missing)} to fill in")
+        questions = len(self.reading.unusual) + len(self.findings)
+        return Progress("caution", f"complete, {questions} to check") if questions else Progress("ok", "complete")
+
+    def _reckon_progress(self) -> Progress:
+        if self.plan is None:
+            return Progress("open", "waits for survey")
+        empty = sum(setting.window.is_empty for setting in self.plan.settings)
+        if empty:
+            return Progress("empty", f"{empty} window{'s' if empty > 1 else ''} empty")
+        if not self.plan.is_sound:
+            return Progress("stop", "level outside window")
+        if any(f.severity is Severity.STOP for f in self.plan.findings):
+            return Progress("stop", "see findings")
+        missed = sum(not figure.keeps for figure in self.plan.figures)
+        return (
+            Progress("caution", f"{missed} limit{'s' if missed > 1 else ''} missed")
+            if missed
+            else Progress("ok", "all inside")
+        )
+
+    def _rehearse_progress(self) -> Progress:
+        kept = len(self.history.runs)
+        if self.plan is None:
+            return Progress("open", "waits for plan")
+        return Progress("ok", f"{kept} run{'s' if kept > 1 else ''} kept") if kept else Progress("open", "not yet run")
+
+    def _enter_progress(self) -> Progress:
+        if self.sheet is None:
+            return Progress("open", "waits for plan")
+        counted = [comparison.match for comparison in self.comparisons]
+        refused = sum(row.kind is RowKind.REFUSED for row in self.sheet.rows)
+        if refused:
+            return Progress("stop", f"{refused} refused")
+        if Match.DIFFERS in counted:
+            return Progress("stop", f"{counted.count(Match.DIFFERS)} differ")
+        same = counted.count(Match.SAME)
+        if same < len(counted):
+            return Progress("open", f"{same} of {len(counted)} read back")
+        return Progress("ok", "read back") if self.history.stored else Progress("caution", "not yet stored")
+
+    def _prove_progress(self) -> Progress:
+        if not self.proofs:
+            return Progress("open", "waits for plan")
+        states = [self.proof_state(proof)[0] for proof in self.proofs]
+        if "failed" in states:
+            return Progress("stop", f"{states.count('failed')} failed")
+        if "stale" in states:
+            return Progress("caution", f"{states.count('stale')} to repeat")
+        passed = states.count("passed")
+        return (
+            Progress("ok", "all passed")
+            if passed == len(states)
+            else Progress("open", f"{passed} of {len(states)} passed")
+        )
+
+    def _handover_progress(self) -> Progress:
+        if self.history.signature is not None:
+            return Progress("ok", "signed")
+        if self.history.signatures:
+            return Progress("caution", "changed since signing")
+        return Progress("open", "not signed")
+
+
+def _typed(written: dict[str, Any]) -> dict[str, Typed]:
+    return {path: Typed(entry.text, UnitSystem(entry.units)) for path, entry in written.items()}
+
+
+def load_work(session: Any, station_id: int, units: UnitSystem, upto: int | None = None) -> Work:
+    """The station, or 404. With upto, as it stood at that entry of its record."""
+    row = records.station(session, station_id)
+    if row is None:
+        raise HTTPException(404, f"There is no station number {station_id}. The stations are listed on the first page.")
+    seq = row.head_seq if upto is None else upto
+    if not 1 <= seq <= row.head_seq:
+        raise HTTPException(404, f"The record of this station has entries 1 to {row.head_seq}, not {seq}.")
+    key = (row.id, seq, row.head_hash if seq == row.head_seq else row.uid)
+    history = _remembered(_histories, key, lambda: records.history(session, station_id, seq))
+    kind = KINDS.get(row.kind)
+    if kind is None:
+        raise HTTPException(404, f"This version does not know stations of kind {row.kind!r}.")
+    return Work(row, history, kind, units)
+
+
+def work_of(request: Request, station_id: int, session: SessionDep, person: PersonDep) -> Work:
+    """The station of the path, for the person who asks."""
+    work = load_work(session, station_id, units_of(request))
+    request.state.work = work
+    return work
+
+
+WorkDep = Annotated[Work, Depends(work_of)]
