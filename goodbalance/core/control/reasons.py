@@ -22,6 +22,7 @@ class Link:
     text: str
     terms: tuple[Term, ...] = ()
     remaining_s: float | None = None
+    is_demand: bool = False  # the link that asks for the pump, as against those that permit it
 
     def worded(self, system: UnitSystem) -> str:
         return self.text.format(**{t.symbol: show(t.value, t.quantity, system) for t in self.terms})
@@ -29,7 +30,7 @@ class Link:
 
 @dataclass(frozen=True, slots=True)
 class ReasonLine:
-    """The chain for one pump at one instant. The first link that does not hold decides; else the last one."""
+    """The chain for one pump at one instant. The first link that does not hold decides; else the demand."""
 
     pump: str
     runs: bool
@@ -40,4 +41,4 @@ class ReasonLine:
         for index, link in enumerate(self.links):
             if link.state is not LinkState.HOLDS:
                 return index
-        return len(self.links) - 1
+        return next((index for index, link in enumerate(self.links) if link.is_demand), len(self.links) - 1)

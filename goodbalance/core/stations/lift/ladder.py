@@ -80,7 +80,7 @@ class Ladder(StandingBounds):
             return self._step_above(self.ids[-2], "last start level", levels)
         return (
             *self._assist_band(rung_id, levels),
-            *self._step_above(self._below(rung_id), "start level before it", levels),
+            *self._step_above(self._below(rung_id), "start before it", levels),
         )
 
     def upper(self, rung_id: str, levels: Levels) -> tuple[Bound, ...]:
@@ -110,7 +110,7 @@ class Ladder(StandingBounds):
             Bound(
                 at + self.separation_m,
                 f"one step above the {name}",
-                f"It cannot be told apart from the {name}: waves make both act at once.",
+                f"Waves make it act together with the {name}.",
                 Source.RULE,
                 trail,
             ),
@@ -126,7 +126,7 @@ class Ladder(StandingBounds):
             Bound(
                 at - self.separation_m,
                 f"one step below the {name}",
-                f"It cannot be told apart from the {name}: waves make both act at once.",
+                f"Waves make it act together with the {name}.",
                 Source.RULE,
                 trail,
             ),
@@ -271,7 +271,7 @@ class Ladder(StandingBounds):
             Bound(
                 value,
                 "longest detention at mean inflow",
-                "Sewage stands too long: it turns septic, smells and eats concrete.",
+                "Sewage stands too long and turns septic.",
                 Source.RULE,
                 trail,
             ),

@@ -1,5 +1,6 @@
 """The controller of a lift station on the bench: level relays into the old latching panel, and the reason lines."""
 
+import math
 from dataclasses import dataclass, field
 
 from goodbalance.core.balance.plan import Plan
@@ -91,12 +92,12 @@ class LiftLogic:
 
     def timer_left_s(self) -> float:
         """Shortest running timer, or infinity: until then the clock alone changes nothing. [s]"""
-        timers = [math_inf := float("inf")]
+        timers = [math.inf]
         if self.failed_since_s is not None and self.level_m is not None:
             timers.append(self.failed_since_s + FAILURE_DELAY_S - self.now_s)
         if self._someone_waits():
             timers.append(self.panel.gap_left_s())
-        return max(0.0, min(timers)) if min(timers) < math_inf else math_inf
+        return max(0.0, min(timers))
 
     def _someone_waits(self) -> bool:
         served = self.panel.serving()
@@ -110,76 +111,57 @@ class LiftLogic:
     def reason(self, pump: int) -> ReasonLine:
         """Why this pump runs or not: power, switch, then in AUTO low water, stop contact, call, turn, start gap."""
         panel, switch = self.panel, self.panel.switches[pump]
-        links = [_link("Power", panel.power, "supply present", "no supply")]
+        links = [_link("Power", panel.power, "present", "no supply")]
         if switch is Switch.AUTO:
-            links += [Link("Switch", LinkState.HOLDS, "in AUTO"), *self._auto_links(pump)]
+            links += [Link("Switch", LinkState.HOLDS, "AUTO"), *self._auto_links(pump)]
+        elif switch is Switch.HAND:
+            text = "HAND: no level contact stops it, stay beside it"
+            links.append(Link("Switch", LinkState.HOLDS, text, is_demand=True))
         else:
-            by_hand = "in HAND: runs without any level contact, stand by it"
-            links.append(_link("Switch", switch is Switch.HAND, by_hand, "in OFF"))
+            links.append(Link("Switch", LinkState.BLOCKS, "OFF"))
         if panel.running[pump] or panel.gap_left_s() <= 0.0:
-            links.append(Link("Start gap", LinkState.HOLDS, "no other start within the gap"))
+            links.append(Link("Start gap", LinkState.HOLDS, "clear"))
         else:
-            left_s = panel.gap_left_s()
-            links.append(
-                Link("Start gap", LinkState.WAITS, "another pump has just started, or power returned", (), left_s)
-            )
+            text = "a pump has just started, or power returned"
+            links.append(Link("Start gap", LinkState.WAITS, text, (), panel.gap_left_s()))
         return ReasonLine(f"Pump {pump + 1}", panel.running[pump], tuple(links))
 
     def _auto_links(self, pump: int) -> list[Link]:
-        level = self._level_terms()
-        at = "level {level}" if level else "level signal failed"
-        low_ok = self.is_energised("low_cut_out") and not self.low_float_open
-        links = [self._contact("Low water", "low_cut_out", low_ok, at, "above the cut-out", "cut-out open")]
-        links.append(
-            self._contact(
-                "Stop contact", "stop", self.is_energised("stop"), at, "not down to stop", "stop contact open"
-            )
-        )
-        calls, duty = sum(self.panel.latched), self.relay("start_1")
-        if calls:
-            links.append(
-                Link(
-                    "Call",
-                    LinkState.HOLDS,
-                    f"{calls} start call{'s' if calls > 1 else ''} latched until the stop contact opens",
-                )
-            )
+        if self.low_float_open:
+            low_water = Link("Low water", LinkState.BLOCKS, "the low-level float has opened")
         else:
-            terms = (*level, Term("start", "duty start level", duty.on_m, Q.LEVEL))
-            links.append(Link("Call", LinkState.BLOCKS, f"no start call: {at}, duty start at {{start}}", terms))
-        links.append(self._turn(pump, calls))
-        return links
+            low_water = self._contact("Low water", "low_cut_out")
+        return [low_water, self._contact("Stop contact", "stop"), self._call(), self._turn(pump)]
 
-    def _turn(self, pump: int, calls: int) -> Link:
-        served = self.panel.serving()
+    def _contact(self, name: str, role: str) -> Link:
+        """A contact that must be closed: held by a relay that energises on rise."""
+        relay = self.relay(role)
+        terms = (Term("off", "off level", relay.off_m, Q.LEVEL), Term("on", "on level", relay.on_m, Q.LEVEL))
+        if self.is_energised(role):
+            text = "closed although the signal is lost" if self.sensor_failed else "closed, opens at {off}"
+            return Link(name, LinkState.HOLDS, text, terms)
+        if self.level_m is None:
+            return Link(name, LinkState.BLOCKS, "open, level signal lost", terms)
+        level = Term("level", "level as read", self.level_m, Q.LEVEL)
+        return Link(name, LinkState.BLOCKS, "open at {level}, closes at {on}", (*terms, level))
+
+    def _call(self) -> Link:
+        calls = sum(self.panel.latched)
+        if calls:
+            return Link("Call", LinkState.HOLDS, f"{calls} latched until stop", is_demand=True)
+        start = Term("start", "duty start level", self.relay("start_1").on_m, Q.LEVEL)
+        if self.level_m is None:
+            return Link("Call", LinkState.BLOCKS, "none, level signal lost", is_demand=True)
+        level = Term("level", "level as read", self.level_m, Q.LEVEL)
+        return Link("Call", LinkState.BLOCKS, "none: {level}, duty starts at {start}", (level, start), is_demand=True)
+
+    def _turn(self, pump: int) -> Link:
         available = [other for other in self.panel.order if self.panel.switches[other] is Switch.AUTO]
         place = available.index(pump) + 1
-        if pump in served:
-            return Link("Turn", LinkState.HOLDS, f"number {place} in turn, {calls} called")
-        if place > calls and place <= self.panel.pump_count:
-            relay = self.relay(f"start_{place}")
-            return Link(
-                "Turn",
-                LinkState.BLOCKS,
-                f"number {place} in turn: joins at {{start}}",
-                (Term("start", "start level", relay.on_m, Q.LEVEL),),
-            )
-        return Link("Turn", LinkState.BLOCKS, f"number {place} in turn")
-
-    def _contact(self, name: str, role: str, closed: bool, at: str, good: str, bad: str) -> Link:
-        relay = self.relay(role)
-        terms = (
-            *self._level_terms(),
-            Term("off", "off level", relay.off_m, Q.LEVEL),
-            Term("on", "on level", relay.on_m, Q.LEVEL),
-        )
-        if closed:
-            return Link(name, LinkState.HOLDS, f"closed: {at}, {good} ({{off}})", terms)
-        back = "closes again above {on}" if self._level_terms() else "stays open until the signal is back"
-        return Link(name, LinkState.BLOCKS, f"{bad}: {at}, {back}", terms)
-
-    def _level_terms(self) -> tuple[Term, ...]:
-        return () if self.level_m is None else (Term("level", "level as read", self.level_m, Q.LEVEL),)
+        if pump in self.panel.serving():
+            return Link("Turn", LinkState.HOLDS, f"number {place}")
+        start = Term("start", "start level", self.relay(f"start_{place}").on_m, Q.LEVEL)
+        return Link("Turn", LinkState.BLOCKS, f"number {place}, joins at {{start}}", (start,))
 
 
 def _link(name: str, holds: bool, good: str, bad: str) -> Link:

@@ -64,9 +64,7 @@ class StandingBounds:
             Term("h", "bound", intake_m, Q.LEVEL),
             "survey",
         )
-        return Bound(
-            intake_m, "pump intake", "The pump draws air, runs dry and burns its seal and motor.", Source.PHYSICS, trail
-        )
+        return Bound(intake_m, "pump intake", "The pump draws air and burns its seal and motor.", Source.PHYSICS, trail)
 
     def above_sensor_low(self) -> Bound:
         low_m, margin_m = self.hydraulics.sensor_low_m, self.hydraulics.reading_margin_m
@@ -78,7 +76,7 @@ class StandingBounds:
         return Bound(
             low_m + margin_m,
             "lowest level the sensor can read",
-            "The reading never gets that low: the function never acts.",
+            "The reading never gets so low: nothing happens.",
             Source.PHYSICS,
             trail,
         )
@@ -93,7 +91,7 @@ class StandingBounds:
         return Bound(
             high_m - margin_m,
             "highest level the sensor can read",
-            "The reading never gets that high: the function never acts.",
+            "The reading never gets so high: nothing happens.",
             Source.PHYSICS,
             trail,
         )
@@ -109,7 +107,7 @@ class StandingBounds:
         return Bound(
             intake_m + submergence_m,
             "maker's least submergence",
-            "The motor loses its cooling and the pump may draw air.",
+            "The motor loses its cooling; the pump may draw air.",
             Source.MAKER,
             trail,
         )
@@ -137,7 +135,7 @@ class StandingBounds:
         return Bound(
             intake_m + submergence_m,
             "submergence against a vortex",
-            "A vortex draws air: the pump rattles, loses flow and wears.",
+            "A vortex draws air: the pump rattles and wears.",
             Source.CODE,
             trail,
         )
@@ -171,7 +169,7 @@ class StandingBounds:
         return Bound(
             self.top_of_starts_m,
             "inlet invert less freeboard",
-            "Water stands back in the sewer: solids settle, cellars flood.",
+            "Water backs up the sewer: solids settle, cellars flood.",
             Source.RULE,
             trail,
         )

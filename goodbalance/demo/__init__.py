@@ -1,0 +1,1 @@
+"""The demo: Kestrel Point, a made-up marine research campus."""

@@ -1,0 +1,29 @@
+// Enter: read-backs are saved as they are typed and judged by the server; the controller's choices reload the sheet.
+import { newKey, save } from "./save_queue.js";
+
+for (const key of document.querySelectorAll("[data-save-key]")) key.value = newKey();
+const root = document.getElementById("enter");
+
+if (root) {
+  const reads = [...root.querySelectorAll(".read")];
+  reads.forEach((input, index) => {
+    input.addEventListener("change", () => save("read_back", root.dataset.readBack, { code: input.dataset.code, typed: input.value }));
+    input.addEventListener("keydown", (event) => {
+      if (event.key === "Enter" || event.key === "ArrowDown") { event.preventDefault(); reads[index + 1]?.focus(); }
+      if (event.key === "ArrowUp") { event.preventDefault(); reads[index - 1]?.focus(); }
+    });
+  });
+  for (const select of root.querySelectorAll("aside select")) {
+    select.addEventListener("change", () => save("keypad", root.dataset.choices, { units: document.body.dataset.units, changes: { [select.dataset.fact]: select.value } }));
+  }
+  document.addEventListener("saved", (event) => {
+    const { topic, ok, body, answer } = event.detail;
+    if (topic === "keypad" && ok) location.reload();
+    if (topic !== "read_back" || !ok) return;
+    const state = root.querySelector(`[data-match="${CSS.escape(body.code)}"] .state`);
+    const shape = { same: "ok", differs: "stop" }[answer.match] || "open";
+    state.className = `state is-${shape}`;
+    state.querySelector("use").setAttribute("href", `#s-${shape}`);
+    state.lastElementChild.textContent = answer.match;
+  });
+}

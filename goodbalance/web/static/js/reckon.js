@@ -1,0 +1,199 @@
+// Reckon: dragging and typing levels. The server reckons; this shows the answer of the last question asked.
+import { drawBeam, withWish } from "./beam.js";
+import { newKey, post, save } from "./save_queue.js";
+import { drawFlags, drawMarks, drawWell, layout } from "./section_lift.js";
+
+const root = document.getElementById("reckon");
+const plan = document.getElementById("plan");
+const svg = document.getElementById("section");
+const units = document.body.dataset.units;
+let picture = JSON.parse(document.getElementById("picture").textContent);
+let levels = { ...picture.chosen_m };
+let asked = 0; // number of the last question sent
+let shown = 0; // number of the last answer shown
+let inFlight = false, again = false;
+let held = null;
+
+function flagOf(id) {
+  return picture.flags.find((flag) => flag.id === id);
+}
+
+function draw() {
+  const room = layout(svg, picture);
+  const focused = document.activeElement?.dataset?.flag;
+  svg.replaceChildren();
+  const stop = flagOf("stop").level_m, start = flagOf("start_1").level_m;
+  drawWell(svg, picture, Math.max(stop, Math.min(start, stop + (start - stop) * 0.6)), room);
+  drawMarks(svg, picture, room);
+  drawFlags(svg, picture, room, hold);
+  if (focused) svg.querySelector(`[data-flag="${focused}"]`)?.focus({ preventScroll: true });
+  if (held) svg.querySelector(`[data-flag="${held.id}"]`)?.classList.add("held");
+  for (const beam of plan.querySelectorAll("[data-beam]")) drawBeam(beam, withWish(flagOf(beam.dataset.beam)));
+}
+
+// put the server's words in place without taking the field from under the person's fingers
+function show(answer) {
+  const focus = document.activeElement;
+  const field = focus?.closest?.("#plan") ? { level: focus.dataset.level, nudge: focus.dataset.nudge, setting: focus.closest("[data-setting]")?.dataset.setting, why: focus.closest("summary") !== null, text: focus.value, from: focus.selectionStart } : null;
+  const open = [...plan.querySelectorAll("details.why[open]")].map((details) => details.dataset.why);
+  const figures = [...plan.querySelectorAll(".figures details")].map((details) => details.open);
+  plan.innerHTML = answer.html;
+  for (const id of open) plan.querySelector(`details.why[data-why="${id}"]`)?.setAttribute("open", "");
+  [...plan.querySelectorAll(".figures details")].forEach((details, index) => { details.open = figures[index] ?? false; });
+  picture = answer.picture;
+  if (field?.setting) {
+    const box = plan.querySelector(`[data-setting="${field.setting}"]`);
+    const target = field.level ? box.querySelector("[data-level]") : field.nudge ? box.querySelector(`[data-nudge="${field.nudge}"]`) : field.why ? box.querySelector("summary") : null;
+    target?.focus({ preventScroll: true });
+  }
+  draw();
+}
+
+async function ask() {
+  if (inFlight) { again = true; return; }
+  inFlight = true;
+  const number = ++asked;
+  const question = { levels_m: levels };
+  try {
+    const { ok, answer } = await post(root.dataset.preview, question);
+    if (ok && number === asked && !again) { shown = number; show(answer); }
+  } catch { /* the network is away: the level is kept and saved later */ }
+  inFlight = false;
+  if (again) { again = false; ask(); }
+}
+
+function snapped(level_m) {
+  return Number((Math.round(level_m / picture.step_m) * picture.step_m).toFixed(6));
+}
+
+function move(id, level_m) {
+  const level = snapped(Math.max(0, Math.min(picture.depth_m, level_m)));
+  if (levels[id] === level) return;
+  levels = { ...levels, [id]: level };
+  const flag = flagOf(id);
+  flag.level_m = level;
+  flag.chosen = true;
+  flag.text = `${(level * picture.unit.per_m).toFixed(picture.unit.decimals)} ${picture.unit.symbol}`;
+  draw();
+  ask();
+}
+
+function keep(id) {
+  asked += 1; // an answer to an older question must not be shown over the saved one
+  save("levels", root.dataset.save, { units, levels_m: { [id]: id in levels ? levels[id] : null } });
+}
+
+const hold = {
+  start(flag, event) {
+    held = { id: flag.id, pointer: event.pointerId, offset: layout(svg, picture).metres(event.clientY - svg.getBoundingClientRect().top) - flag.level_m, moved: false };
+    svg.setPointerCapture(event.pointerId);
+    draw();
+    svg.querySelector(`[data-flag="${flag.id}"]`).focus({ preventScroll: true });
+  },
+  key(flag, event) {
+    const steps = { ArrowLeft: -1, ArrowRight: 1, PageDown: -10, PageUp: 10 }[event.key];
+    if (steps) { event.preventDefault(); nudge(flag.id, steps); }
+    const next = { ArrowUp: 1, ArrowDown: -1 }[event.key];
+    if (next) {
+      event.preventDefault();
+      const order = picture.flags.map((other) => other.id);
+      svg.querySelector(`[data-flag="${order[order.indexOf(flag.id) + next]}"]`)?.focus();
+    }
+    if (event.key === "w") openWhy(flag.id);
+  },
+};
+
+svg.addEventListener("pointermove", (event) => {
+  if (!held || event.pointerId !== held.pointer) return;
+  held.moved = true;
+  move(held.id, layout(svg, picture).metres(event.clientY - svg.getBoundingClientRect().top) - held.offset);
+});
+
+for (const name of ["pointerup", "pointercancel"]) {
+  svg.addEventListener(name, (event) => {
+    if (!held || event.pointerId !== held.pointer) return;
+    const { id, moved } = held;
+    held = null;
+    if (moved) keep(id);
+    draw();
+  });
+}
+
+let nudgeTimer = 0;
+function nudge(id, steps) {
+  move(id, (levels[id] ?? flagOf(id).level_m) + steps * picture.step_m);
+  clearTimeout(nudgeTimer);
+  nudgeTimer = setTimeout(() => keep(id), 400);
+}
+
+function openWhy(id) {
+  const details = plan.querySelector(`details.why[data-why="${id}"]`);
+  details.open = !details.open;
+  details.scrollIntoView({ block: "nearest" });
+}
+
+// typing, buttons and keys on the rows
+plan.addEventListener("click", (event) => {
+  const button = event.target.closest("button");
+  if (!button) return;
+  const id = button.closest("[data-setting]")?.dataset.setting;
+  if (button.dataset.nudge) nudge(id, Number(button.dataset.nudge));
+  if (button.dataset.recommend) { delete levels[id]; levels = { ...levels }; keep(id); ask(); }
+});
+
+plan.addEventListener("submit", (event) => { event.preventDefault(); typed(event.target.querySelector("[data-level]")); });
+plan.addEventListener("change", (event) => { if (event.target.dataset.level) typed(event.target); });
+
+function typed(input) {
+  const id = input.dataset.level, text = input.value.trim().replace(",", ".");
+  const value = Number(text);
+  if (text === "") { delete levels[id]; keep(id); ask(); return; }
+  if (!/^[-+]?[\d.]+$/.test(text) || !Number.isFinite(value)) {
+    input.classList.add("is-wrong");
+    input.setCustomValidity(`${text} is not a level; accepted: a number in ${picture.unit.symbol}, or empty to leave it to the tool.`);
+    input.reportValidity();
+    return;
+  }
+  input.setCustomValidity("");
+  const level_m = Number((value / picture.unit.per_m).toFixed(6));
+  if (Math.abs(level_m - flagOf(id).level_m) < picture.step_m * 0.49 && !(id in levels)) { levels[id] = flagOf(id).level_m; keep(id); ask(); return; }
+  move(id, level_m);
+  keep(id);
+}
+
+document.addEventListener("keydown", (event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey) return;
+  const input = event.target.dataset?.level ? event.target : null;
+  const rows = [...plan.querySelectorAll("[data-level]")];
+  if (["ArrowUp", "ArrowDown"].includes(event.key) && (input || event.target === document.body)) {
+    event.preventDefault();
+    const here = rows.indexOf(input);
+    const next = here < 0 ? rows[0] : rows[here + (event.key === "ArrowUp" ? -1 : 1)];
+    next?.focus();
+    next?.select();
+  }
+  if (input && ["ArrowLeft", "ArrowRight"].includes(event.key)) { event.preventDefault(); nudge(input.dataset.level, event.key === "ArrowLeft" ? -1 : 1); }
+  if (input && event.key === "w") { event.preventDefault(); openWhy(input.dataset.level); }
+});
+
+document.addEventListener("saved", (event) => {
+  const { topic, ok, answer } = event.detail;
+  if (!["levels", "choices"].includes(topic) || !ok || held || again || inFlight) return;
+  if (answer.html) { levels = { ...answer.picture.chosen_m }; show(answer); }
+  for (const place of document.querySelectorAll("#choices [data-remarks]")) place.replaceChildren();
+  for (const [path, text] of Object.entries(answer.problems || {})) {
+    const line = document.createElement("p");
+    line.className = "remark is-problem";
+    line.textContent = `${text} The default is used.`;
+    document.querySelector(`#choices [data-fact-box="${path}"] [data-remarks]`)?.append(line);
+  }
+});
+
+document.getElementById("choices").addEventListener("change", (event) => {
+  const path = event.target.dataset.fact;
+  if (path) save("choices", root.dataset.save, { units, changes: { [path]: event.target.value } });
+});
+
+new ResizeObserver(() => draw()).observe(svg);
+for (const key of plan.querySelectorAll('input[name="save_key"]')) key.value = newKey();
+draw();

@@ -1,0 +1,224 @@
+// Rehearse: the page keeps the clock, the start state and the person's actions; the server runs station and controller.
+import { drawReason } from "./reason_line.js";
+import { newKey, post, save } from "./save_queue.js";
+import { drawMarks, drawWell, layout } from "./section_lift.js";
+import { node } from "./svg.js";
+import { Trend } from "./trend.js";
+
+const read = (id) => JSON.parse(document.getElementById(id).textContent);
+const root = document.getElementById("bench");
+const svg = document.getElementById("section");
+const picture = read("picture"), bench = read("bench-data"), kept = read("kept");
+const told = document.getElementById("told");
+const play = document.getElementById("play");
+const longest_s = 8 * 86400;
+
+let actions = kept ? kept.actions : [];
+let now_s = 0, shown_s = 0, speed = 10, running = false, asking = false, ended = false;
+let lastTick = 0, last = null;
+
+const level = (metres) => metres * bench.level.per_si;
+const trend = new Trend(document.getElementById("trend"), {
+  pumps: bench.pumps, level: bench.level, flow: bench.flow,
+  marks: { low: 0, high: level(Math.max(...bench.relays.map((relay) => relay.on_m)) * 1.15), flow: bench.inflow_max_m3s * 0.5 * bench.flow.per_si, lines: bench.relays.map((relay) => level(relay.on_m)) },
+});
+
+function say(text) { told.textContent = text; }
+
+async function look(from_s, to_s) {
+  const start_level_m = kept ? kept.start_level_m : bench.start_level_m;
+  const question = { start_level_m, actions, from_s, to_s };
+  if (kept) question.covers = kept.covers;
+  const { ok, answer } = await post(root.dataset.run, question);
+  if (!ok) throw new Error(answer.error || "The server refused.");
+  return answer;
+}
+
+async function step() {
+  if (asking) return;
+  asking = true;
+  const to_s = now_s, from_s = shown_s, known = actions.length;
+  try {
+    const answer = await look(from_s, to_s);
+    if (from_s === shown_s || to_s >= shown_s) {
+      shown_s = to_s;
+      show(answer, from_s);
+    }
+    if (known === actions.length) say(ended ? "The kept run ends here." : "");
+  } catch (error) {
+    pause();
+    say(error instanceof TypeError ? "The server cannot be reached. The run waits; press Start to go on." : error.message);
+  }
+  asking = false;
+}
+
+function show(answer, from_s) {
+  last = answer;
+  document.getElementById("clock").textContent = answer.now;
+  if (from_s === 0) { trend.clear(); document.getElementById("events").replaceChildren(); }
+  trend.add(answer.rows, answer.columns);
+  showEvents(answer.events);
+  const row = answer.rows[answer.rows.length - 1];
+  const value = (name) => row[answer.columns.indexOf(name)];
+  for (const item of document.querySelectorAll("[data-relay]")) {
+    const on = Boolean(value(`relay_${item.dataset.relay}`));
+    item.classList.toggle("on", on);
+    item.querySelector("[data-word]").textContent = on ? "energised" : "rest";
+  }
+  document.getElementById("reasons").replaceChildren(...answer.reasons.map(drawReason));
+  document.getElementById("totals").replaceChildren(...answer.totals.map(({ name, text }) => {
+    const item = document.createElement("li");
+    const label = document.createElement("span"), number = document.createElement("span");
+    label.textContent = name; number.textContent = text; number.className = "num";
+    item.append(label, number);
+    return item;
+  }));
+  drawStation(value);
+}
+
+function showEvents(events) {
+  const list = document.getElementById("events");
+  for (const event of events) {
+    const item = document.createElement("li");
+    item.className = event.subject;
+    const time = document.createElement("span"), text = document.createElement("span");
+    time.className = "num"; time.textContent = event.at; text.textContent = event.text;
+    item.append(time, text);
+    list.prepend(item);
+  }
+  while (list.children.length > 300) list.lastChild.remove();
+}
+
+function drawStation(value) {
+  const room = layout(svg, picture);
+  svg.replaceChildren();
+  drawWell(svg, picture, value("level_m"), room);
+  drawMarks(svg, { ...picture, bands: [] }, room);
+  for (const flag of picture.flags) {
+    const y = room.y(flag.level_m);
+    svg.append(node("line", { class: "level-mark", x1: room.left, x2: room.right + 16, y1: y, y2: y }));
+  }
+  labels(room);
+  const surface = room.y(value("level_m"));
+  const text = node("text", { class: "num", x: (room.left + room.right) / 2 + 18, y: Math.max(surface - 5, 20), "text-anchor": "middle" });
+  text.textContent = `${level(value("level_m")).toFixed(bench.level.decimals)} ${bench.level.symbol}`;
+  svg.append(text);
+  for (const pump of svg.querySelectorAll("[data-pump]")) pump.classList.toggle("on", Boolean(value(`pump_${pump.dataset.pump}`)));
+}
+
+function labels(room) {
+  let lowest = Infinity;
+  for (const flag of [...picture.flags].sort((a, b) => a.level_m - b.level_m)) {
+    const y = Math.min(room.y(flag.level_m), lowest - 14);
+    lowest = y;
+    const text = node("text", { class: "soft", x: room.right + 20, y: y + 4 });
+    text.textContent = `${flag.label.replace(" level", "")} ${flag.text.split(" ")[0]}`;
+    svg.append(text);
+  }
+}
+
+function tick(stamp) {
+  if (!running) return;
+  const passed_s = Math.min(1, (stamp - lastTick) / 1000);
+  lastTick = stamp;
+  const end_s = kept ? kept.until_s : longest_s;
+  now_s = Math.min(end_s, now_s + passed_s * speed);
+  if (now_s >= end_s) { ended = Boolean(kept); pause(); }
+  if (stamp - step.at > 180 || !running) { step.at = stamp; step(); }
+  requestAnimationFrame(tick);
+}
+step.at = 0;
+
+function start() {
+  if (ended) { ended = false; now_s = 0; shown_s = 0; }
+  running = true;
+  lastTick = performance.now();
+  play.textContent = "Pause";
+  play.setAttribute("aria-pressed", "true");
+  requestAnimationFrame(tick);
+}
+
+function pause() {
+  running = false;
+  play.textContent = now_s > 0 ? "Go on" : "Start";
+  play.setAttribute("aria-pressed", "false");
+  if (!asking && shown_s < now_s) step();
+}
+
+play.addEventListener("click", () => (running ? pause() : start()));
+
+for (const button of document.querySelectorAll("[data-speed]")) {
+  button.addEventListener("click", () => {
+    speed = Number(button.dataset.speed);
+    for (const other of document.querySelectorAll("[data-speed]")) other.setAttribute("aria-pressed", String(other === button));
+  });
+}
+
+// an action happens at the present time of the run; times are kept to the tenth of a second
+function act(kind, target, value) {
+  now_s = Math.ceil(now_s * 10) / 10;
+  actions = [...actions, { at_s: now_s, kind, target, value }];
+  step();
+}
+
+const slider = document.getElementById("inflow");
+const inflowNow = document.getElementById("inflow-now");
+
+function showInflow(flow_m3s) {
+  slider.value = String(Math.round((flow_m3s / bench.inflow_max_m3s) * 1000));
+  slider.setAttribute("aria-valuetext", inflowNow.textContent = `${(flow_m3s * bench.flow.per_si).toFixed(bench.flow.decimals)} ${bench.flow.symbol}`);
+}
+
+function setInflow(flow_m3s) {
+  showInflow(flow_m3s);
+  document.getElementById("pattern").setAttribute("aria-pressed", "false");
+  act("inflow", "", flow_m3s);
+}
+
+if (!kept) {
+  showInflow(bench.inflow_m3s);
+  slider.addEventListener("input", () => showInflow((Number(slider.value) / 1000) * bench.inflow_max_m3s));
+  slider.addEventListener("change", () => setInflow((Number(slider.value) / 1000) * bench.inflow_max_m3s));
+  for (const button of document.querySelectorAll("[data-inflow]")) button.addEventListener("click", () => setInflow(Number(button.dataset.inflow)));
+  document.getElementById("pattern").addEventListener("click", (event) => {
+    const on = event.target.getAttribute("aria-pressed") !== "true";
+    event.target.setAttribute("aria-pressed", String(on));
+    act("pattern", "", on ? 1 : 0);
+  });
+  for (const button of document.querySelectorAll("[data-switch]")) {
+    button.addEventListener("click", () => {
+      for (const other of document.querySelectorAll(`[data-switch="${button.dataset.switch}"]`)) other.setAttribute("aria-pressed", String(other === button));
+      act("switch", button.dataset.switch, Number(button.dataset.place));
+    });
+  }
+  for (const button of document.querySelectorAll("[data-break]")) {
+    button.addEventListener("click", () => {
+      const broken = button.getAttribute("aria-pressed") !== "true";
+      button.setAttribute("aria-pressed", String(broken));
+      act(button.dataset.break, "", Number(broken ? button.dataset.broken : button.dataset.mended));
+    });
+  }
+  document.getElementById("again").addEventListener("click", () => location.reload());
+  const dialog = document.getElementById("keep-dialog");
+  document.getElementById("keep").addEventListener("click", () => {
+    pause();
+    if (now_s <= 0) { say("Start the run first."); return; }
+    dialog.showModal();
+  });
+  dialog.addEventListener("close", () => {
+    if (dialog.returnValue !== "keep") return;
+    save("run", root.dataset.keep, { start_level_m: bench.start_level_m, actions, from_s: 0, to_s: now_s, note: document.getElementById("keep-note").value });
+    say("Keeping the run");
+  });
+  document.addEventListener("saved", (event) => {
+    if (event.detail.topic === "run") say(event.detail.ok ? `Kept as entry ${event.detail.answer.run} of the record.` : event.detail.answer.error);
+  });
+} else {
+  document.getElementById("replay").addEventListener("click", async (event) => {
+    const { ok, answer } = await post(event.target.dataset.url, { key: newKey() });
+    say(!ok ? answer.error : answer.same ? "Replayed: it goes exactly the same way." : "It went another way: the reckoning has changed since.");
+  });
+}
+
+new ResizeObserver(() => { if (last) { const row = last.rows[last.rows.length - 1]; drawStation((name) => row[last.columns.indexOf(name)]); } }).observe(svg);
+step();

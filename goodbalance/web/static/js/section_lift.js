@@ -1,0 +1,138 @@
+// The section of a lift station: the wet well cut open to scale, its levels as flags, volumes and times between them.
+import { hatch, linearScale, node, spread, waves } from "./svg.js";
+
+const WALL = 13, GROUND = 34, FOOT = 26, MARKS = 74, FLAGS = 128;
+
+export function layout(svg, picture) {
+  const { width, height } = svg.getBoundingClientRect();
+  const top_m = Math.max(picture.depth_m, picture.overflow_m) * 1.03;
+  const y = linearScale(0, top_m, height - FOOT, GROUND + 6);
+  const perMetre = (height - FOOT - GROUND - 6) / top_m;
+  const inside = Math.max(84, Math.min(picture.width_m * perMetre, width - MARKS - FLAGS - 2 * WALL));
+  const left = MARKS + WALL, right = left + Math.round(inside);
+  return { width, height, left, right, y, metres: (px) => ((height - FOOT - px) / (height - FOOT - GROUND - 6)) * top_m };
+}
+
+// Everything that does not move: walls, pipes, pump, sensor. `surface_m` is where the water stands.
+export function drawWell(svg, picture, surface_m, room) {
+  const { left, right, y, width, height } = room;
+  svg.setAttribute("viewBox", `0 0 ${width} ${height}`);
+  const inside = right - left, floor = y(0), cover = y(picture.depth_m);
+  svg.append(node("rect", { class: "wall", x: left - WALL, y: cover, width: inside + 2 * WALL, height: floor - cover + WALL }));
+  svg.append(hatch(left - WALL, cover, WALL, floor - cover + WALL, 6, "hatch"), hatch(right, cover, WALL, floor - cover + WALL, 6, "hatch"), hatch(left, floor, inside, WALL, 6, "hatch"));
+  svg.append(node("rect", { class: "void", x: left, y: cover - 1, width: inside, height: floor - cover + 1 }));
+  svg.append(node("line", { class: "thin", x1: 8, x2: left - WALL, y1: cover, y2: cover }), node("line", { class: "thin", x1: right + WALL, x2: right + WALL + 34, y1: cover, y2: cover }));
+  drawPipes(svg, picture, room);
+  const surface = y(Math.max(0, surface_m));
+  svg.append(node("rect", { class: "water", x: left, y: surface, width: inside, height: floor - surface }));
+  svg.append(waves(left, surface + 1, inside, floor - surface, 11, "wave"));
+  drawBlind(svg, picture, room);
+  drawPumps(svg, picture, room);
+  drawSensor(svg, picture, room);
+}
+
+function drawPipes(svg, picture, { left, right, y }) {
+  const invert = y(picture.invert_m), overflow = y(picture.overflow_m);
+  svg.append(node("path", { class: "pipe", d: `M${right + WALL + 30} ${invert - 16}H${right}v16H${right + WALL + 30}` }));
+  svg.append(node("path", { class: "thin", d: `M${right + 20} ${invert - 5}h-14m4 -4l-4 4l4 4` }));
+  svg.append(node("path", { class: "pipe", d: `M${left - WALL - 22} ${overflow - 11}H${left}v11H${left - WALL - 22}` }));
+  svg.append(node("line", { class: "dash", x1: left, x2: right, y1: overflow, y2: overflow }), node("line", { class: "dash", x1: left, x2: right, y1: invert, y2: invert }));
+}
+
+function drawBlind(svg, picture, { left, right, y }) {
+  const floor = y(0), cover = y(picture.depth_m);
+  const low = Math.min(floor, y(picture.sensor_low_m)), high = Math.max(cover, y(picture.sensor_high_m));
+  const strip = right - left > 60 ? 20 : 12;
+  if (floor - low > 2) svg.append(hatch(right - strip, low, strip, floor - low, 5, "blind"));
+  if (high - cover > 2) svg.append(hatch(right - strip, cover, strip, high - cover, 5, "blind"));
+}
+
+function drawPumps(svg, picture, { left, right, y, height }) {
+  const intake = y(picture.intake_m), inside = right - left;
+  const each = Math.min(36, (inside * 0.55) / picture.pumps);
+  for (let pump = 0; pump < picture.pumps; pump += 1) {
+    const x = left + 14 + pump * each, wide = each - 8;
+    const tall = Math.min(38, intake - y(picture.depth_m) - 10);
+    const group = node("g", { "data-pump": pump + 1, class: "pump" });
+    group.append(node("path", { class: "pipe", d: `M${x + wide / 2} ${intake - tall}V${y(picture.depth_m) - 10}` }));
+    group.append(node("rect", { class: "pipe body", x, y: intake - tall, width: wide, height: tall - 8, rx: 4 }));
+    group.append(node("path", { class: "pipe", d: `M${x - 2} ${intake}l5 -8h${wide - 6}l5 8z` }));
+    const label = node("text", { class: "num", x: x + wide / 2, y: intake - tall / 2 + 1, "text-anchor": "middle" });
+    label.textContent = pump + 1;
+    group.append(label);
+    svg.append(group);
+  }
+  const top = y(picture.depth_m) - 10;
+  svg.append(node("path", { class: "pipe", d: `M${left + 14 + (each - 8) / 2 + (picture.pumps - 1) * each} ${top}H${left - WALL - 30}` }));
+}
+
+function drawSensor(svg, picture, { right, y }) {
+  const face = y(picture.sensor_face_m), cover = y(picture.depth_m), x = right - 9;
+  if (picture.looks_down) {
+    svg.append(node("path", { class: "pipe", d: `M${x - 8} ${face - 8}h16v5l-4 4h-8l-4 -4z` }), node("path", { class: "dash", d: `M${x} ${face + 3}L${x - 26} ${y(picture.sensor_low_m)}M${x} ${face + 3}V${y(picture.sensor_low_m)}` }));
+  } else {
+    svg.append(node("path", { class: "thin", d: `M${x} ${cover - 8}V${face - 12}` }), node("path", { class: "pipe", d: `M${x - 4} ${face - 13}h8v9l-4 5l-4 -5z` }));
+  }
+}
+
+// Names of the fixed heights at the right edge and the bands at the left.
+export function drawMarks(svg, picture, room) {
+  const { left, right, y } = room;
+  const fixed = [["overflow", picture.overflow_m, "overflow"], ["inlet invert", picture.invert_m, "invert"], ["intake", picture.intake_m, "intake"]];
+  const places = spread(fixed.map(([, level]) => y(level) - 4), 27, 14, room.height - 8);
+  fixed.forEach(([name, , key], index) => {
+    const text = node("text", { class: "soft", x: left - WALL - 6, y: places[index] - (key === "overflow" ? 22 : 0), "text-anchor": "end" });
+    text.textContent = name;
+    const value = node("text", { class: "num", x: left - WALL - 6, y: places[index] + 12 - (key === "overflow" ? 22 : 0), "text-anchor": "end" });
+    value.textContent = picture.marks[key];
+    svg.append(text, value);
+  });
+  for (const band of picture.bands) {
+    const high = y(band.high_m), low = y(band.low_m);
+    if (low - high < 26) continue;
+    const middle = (low + high) / 2, x = left + (right - left) * 0.68;
+    const volume = node("text", { class: "dim", x, y: middle - 2, "text-anchor": "middle" });
+    volume.textContent = band.volume;
+    const time = node("text", { class: "dim", x, y: middle + 11, "text-anchor": "middle" });
+    time.textContent = band.time;
+    svg.append(node("path", { class: "wave", d: `M${left + 5} ${high + 3}V${low - 3}m-3 -4l3 4l3 -4M${left + 2} ${high + 7}l3 -4l3 4` }), volume, time);
+  }
+}
+
+// The flags. `hold` is told what a hand does with one: start, move (level), end.
+export function drawFlags(svg, picture, room, hold) {
+  const { left, right, width, y, height } = room;
+  const poleX = right + WALL + 14;
+  const places = spread(picture.flags.map((flag) => y(flag.level_m)), 37, GROUND + 4, height - 20);
+  picture.flags.forEach((flag, index) => svg.append(drawFlag(flag, places[index], { left, right, poleX, width, y }, picture, hold)));
+}
+
+function drawFlag(flag, labelY, { left, right, poleX, width, y }, picture, hold) {
+  const at = y(flag.level_m);
+  const bad = flag.empty || flag.standing.includes("the window");
+  const group = node("g", {
+    class: `flag${flag.chosen ? " chosen" : ""}${bad ? " bad" : ""}`, tabindex: 0, role: "slider", "data-flag": flag.id,
+    "aria-label": flag.label, "aria-valuenow": flag.level_m.toFixed(3), "aria-valuetext": `${flag.text}, ${flag.standing}`, "aria-orientation": "vertical",
+    "aria-valuemin": Math.min(flag.low_m, flag.level_m).toFixed(3), "aria-valuemax": Math.max(flag.high_m, flag.level_m).toFixed(3),
+  });
+  if (!flag.empty) group.append(node("line", { class: "range", x1: right + 6, x2: right + 6, y1: y(flag.low_m), y2: y(flag.high_m) }));
+  group.append(node("path", { class: "line", fill: "none", d: `M${left} ${at}H${right + WALL}L${poleX} ${labelY}` }));
+  const wide = width - poleX - 4;
+  group.append(node("path", { class: "cloth", d: `M${poleX} ${labelY - 17}h${wide - 9}l9 17l-9 17h${9 - wide}z` }));
+  const name = node("text", { x: poleX + 6, y: labelY - 3 });
+  name.textContent = flag.label.replace(" level", "").replace("Low-cut-out", "Cut-out");
+  const value = node("text", { class: "num", x: poleX + 6, y: labelY + 11 });
+  value.textContent = flag.text;
+  group.append(name, value, node("rect", { class: "grip", x: poleX - 6, y: labelY - 22, width: wide + 6, height: 44 }));
+  if (hold) listen(group, flag, hold);
+  return group;
+}
+
+function listen(group, flag, hold) {
+  group.addEventListener("pointerdown", (event) => {
+    if (event.button !== 0) return;
+    event.preventDefault();
+    hold.start(flag, event);
+  });
+  group.addEventListener("keydown", (event) => hold.key(flag, event));
+}

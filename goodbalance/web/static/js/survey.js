@@ -1,0 +1,120 @@
+// Survey: saves each field as it is left, shows remarks at the fields, asks only what the answers make necessary.
+import { save, waiting } from "./save_queue.js";
+
+const form = document.getElementById("survey");
+const units = document.body.dataset.units;
+const fields = new Map([...form.querySelectorAll("[data-fact]")].map((field) => [field.dataset.fact, field]));
+const boxes = new Map([...form.querySelectorAll("[data-fact-box]")].map((box) => [box.dataset.factBox, box]));
+const savedText = new Map([...fields].map(([path, field]) => [path, field.value]));
+const status = document.getElementById("saved");
+
+function asked(conditions) {
+  return conditions.every(([path, values]) => values.includes(fields.get(path)?.value.trim()));
+}
+
+function showAsked() {
+  for (const element of form.querySelectorAll("[data-only-if]")) element.hidden = !asked(JSON.parse(element.dataset.onlyIf));
+}
+
+function remarkPlace(path) {
+  const box = boxes.get(path) || boxes.get(`${path}.curve.0.flow_m3s`);
+  if (!box) return null;
+  return box.querySelector(":scope > [data-remarks]") || box.closest("[data-curve]").querySelector("[data-remarks]");
+}
+
+function addRemark(path, text, kind) {
+  const place = remarkPlace(path);
+  if (!place) return;
+  const line = document.createElement("p");
+  line.className = `remark is-${kind}`;
+  line.textContent = text;
+  place.append(line);
+}
+
+function showRemarks(remarks) {
+  for (const place of form.querySelectorAll("[data-remarks]")) place.replaceChildren();
+  for (const [path, field] of fields) {
+    field.classList.toggle("is-wrong", path in remarks.problems);
+    field.toggleAttribute("aria-invalid", path in remarks.problems);
+    boxes.get(path)?.classList.toggle("is-missing", remarks.missing.includes(path));
+  }
+  for (const [path, text] of Object.entries(remarks.problems)) addRemark(path, text, "problem");
+  for (const [path, text] of Object.entries(remarks.unusual)) addRemark(path, text, "caution");
+  for (const finding of remarks.findings) addRemark(finding.path, finding.text, finding.severity);
+  showCounts(remarks);
+}
+
+function showCounts(remarks) {
+  const stops = remarks.findings.filter((finding) => finding.severity === "stop").map((finding) => finding.path);
+  const wrong = [...Object.keys(remarks.problems), ...stops];
+  const questions = [...Object.keys(remarks.unusual), ...remarks.findings.map((finding) => finding.path)];
+  const inPart = (paths, id) => paths.filter((path) => path.startsWith(`${id}.`)).length;
+  for (const link of form.querySelectorAll("[data-part]")) {
+    const id = link.dataset.part;
+    const [bad, missing, doubtful] = [wrong, remarks.missing, questions].map((paths) => inPart(paths, id));
+    const shape = bad ? "stop" : missing ? "open" : doubtful ? "caution" : "ok";
+    const word = bad ? `${bad} to correct` : missing ? `${missing} left` : doubtful ? "check" : "";
+    const icon = document.createElementNS("http://www.w3.org/2000/svg", "svg");
+    icon.setAttribute("class", "shape");
+    const use = document.createElementNS("http://www.w3.org/2000/svg", "use");
+    use.setAttribute("href", `#s-${shape}`);
+    icon.append(use);
+    link.querySelector("[data-shape]").replaceChildren(icon);
+    link.querySelector("[data-count]").textContent = word;
+  }
+  const done = !wrong.length && !remarks.missing.length;
+  document.getElementById("onward").hidden = !done;
+}
+
+function send(path) {
+  const field = fields.get(path);
+  if (savedText.get(path) === field.value) return;
+  savedText.set(path, field.value);
+  status.textContent = "Saving";
+  save("facts", form.dataset.url, { base_seq: Number(document.body.dataset.seq), units, changes: { [path]: field.value } });
+}
+
+function showConflicts(conflicts) {
+  for (const [path, there] of Object.entries(conflicts)) {
+    const place = remarkPlace(path);
+    const line = document.createElement("p");
+    line.className = "remark is-problem";
+    line.textContent = `${there.author} changed this to "${there.text}" while you were here. `;
+    const take = document.createElement("button");
+    take.type = "button"; take.className = "button slim"; take.textContent = `Use mine: ${there.mine}`;
+    take.addEventListener("click", () => { savedText.set(path, null); line.remove(); send(path); });
+    const leave = document.createElement("button");
+    leave.type = "button"; leave.className = "button slim"; leave.textContent = "Keep theirs";
+    leave.addEventListener("click", () => { fields.get(path).value = there.text; savedText.set(path, there.text); line.remove(); });
+    line.append(take, " ", leave);
+    place.append(line);
+  }
+}
+
+for (const [path, field] of fields) {
+  field.addEventListener("change", () => { showAsked(); send(path); });
+  field.addEventListener("keydown", (event) => {
+    if (event.key !== "Enter" || field.matches("textarea")) return;
+    event.preventDefault(); // Enter accepts the number and goes on to the next field
+    const shown = [...fields.values()].filter((other) => other.offsetParent);
+    shown[shown.indexOf(field) + 1]?.focus();
+  });
+}
+
+document.addEventListener("saved", (event) => {
+  const { topic, ok, answer } = event.detail;
+  if (topic !== "facts" || !ok) return;
+  showRemarks(answer);
+  showConflicts(answer.conflicts);
+  status.textContent = "Saved.";
+});
+
+// fields typed before the network went away are shown as typed, not as the server last knew them
+for (const item of waiting()) {
+  if (item.topic !== "facts" || item.url !== form.dataset.url) continue;
+  for (const [path, text] of Object.entries(item.body.changes)) {
+    if (fields.has(path)) { fields.get(path).value = text; savedText.set(path, text); }
+  }
+}
+showAsked();
+showRemarks(JSON.parse(document.getElementById("remarks").textContent));
