@@ -10,7 +10,7 @@ from typing import Any
 from goodbalance.core.balance.facts import AskedFact, Conditions, Facts, Section, sections
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show
 
-_NUMBER = re.compile(r"^[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?$")
+_NUMBER = re.compile(r"^[+-]?([0-9]+([.,][0-9]*)?|[.,][0-9]+)([eE][+-]?[0-9]+)?$")
 LONGEST_NUMBER = 40
 
 

@@ -14,7 +14,7 @@ def drawing(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[str, A
     hyd = hydraulics(survey)
     well, sensor = hyd.well, survey.sensor
     levels = {setting.id: setting.value for setting in plan.settings}
-    edges = ["low_cut_out", "stop", "start_1", "high_alarm"]
+    edges = ["stop", "start_1", "high_alarm"]
     marks = [(edge, levels[edge]) for edge in edges] + [("overflow", survey.inlet.overflow_m)]
     bands = []
     for (low_id, low_m), (high_id, high_m) in zip(marks, marks[1:]):

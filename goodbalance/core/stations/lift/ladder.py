@@ -287,19 +287,22 @@ def climb(ladder: Ladder, lean_share: float) -> dict[str, float]:
     chosen, step = ladder.choices.levels_m, ladder.choices.step_m
     ceilings: dict[str, float] = {}
     for rung in reversed(ladder.rungs):
-        known = {**{k: v for k, v in chosen.items() if ladder.ids.index(k) > ladder.ids.index(rung.id)}, **ceilings}
-        ceilings[rung.id] = chosen.get(rung.id, min(bound.value for bound in ladder.upper(rung.id, known)))
+        high = min(bound.value for bound in ladder.upper(rung.id, ceilings))
+        ceilings[rung.id] = min(chosen.get(rung.id, high), high)
     levels: dict[str, float] = {}
+    basis: dict[
+        str, float
+    ] = {}  # levels as the rungs above take them: a chosen one outside its window counts as at its edge
     for position, rung in enumerate(ladder.rungs):
         above = {other: ceilings[other] for other in ladder.ids[position + 1 :]}
-        low = max(bound.value for bound in ladder.lower(rung.id, levels))
-        high = min(bound.value for bound in ladder.upper(rung.id, {**above, **levels}))
+        low = max(bound.value for bound in ladder.lower(rung.id, basis))
+        high = min(bound.value for bound in ladder.upper(rung.id, {**above, **basis}))
         if rung.id in chosen:
             levels[rung.id] = chosen[rung.id]
+            basis[rung.id] = min(max(chosen[rung.id], low), max(high, low))
             continue
-        play = max(0.0, high - low)
-        wanted = math.ceil((low + lean_share * rung.lean * play) / step - 1e-6) * step
-        levels[rung.id] = round(
-            wanted if wanted <= high + 1e-9 or play == 0.0 else math.floor(high / step + 1e-6) * step, 9
-        )
+        wanted = math.ceil((low + lean_share * rung.lean * max(0.0, high - low)) / step - 1e-6) * step
+        if wanted > high + 1e-9 and high > low:
+            wanted = math.floor(high / step + 1e-6) * step
+        levels[rung.id] = basis[rung.id] = round(wanted, 9)
     return levels

@@ -50,7 +50,8 @@ def settle(ladder: Ladder) -> tuple[dict[str, float], dict[str, Window]]:
     for share in LEAN_SHARES:
         levels = climb(ladder, share)
         windows = _windows(ladder, levels)
-        if all(windows[rung_id].holds(levels[rung_id]) for rung_id in ladder.ids):
+        free = (rung_id for rung_id in ladder.ids if rung_id not in ladder.choices.levels_m)
+        if all(windows[rung_id].holds(levels[rung_id]) for rung_id in free):
             break
     return levels, windows
 

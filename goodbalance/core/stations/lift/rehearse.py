@@ -19,6 +19,7 @@ from goodbalance.core.stations.lift.survey import LiftSurvey
 
 LOOP_OPEN_A = 0.0
 LONGEST_STEP_S = 60.0
+TOUCHING_M = 1e-6  # closer than this to a switching point, the next scan comes at once
 SWITCHES = (Switch.HAND, Switch.OFF, Switch.AUTO)  # the value of a switch action is the place in this list
 
 
@@ -114,15 +115,15 @@ class LiftBench:
         plant = self.plant
         limit_s = min(LONGEST_STEP_S, self.logic.timer_left_s(), plant.knot_left_s(now_s))
         net_m3s = plant.net_m3s(self.running, now_s)
-        if net_m3s == 0.0:
-            return limit_s
         rate_ms = abs(net_m3s) * 1.25 / plant.hydraulics.well.area_m2(plant.level_m)
+        if rate_ms < 1e-12:
+            return limit_s
         marks = (*self.thresholds_m, plant.intake_m, plant.overflow_m)
         if net_m3s > 0.0:
-            gap_m = min((mark - plant.level_m for mark in marks if mark > plant.level_m), default=1.0)
+            gap_m = min((mark - plant.level_m for mark in marks if mark > plant.level_m - TOUCHING_M), default=1.0)
         else:
-            gap_m = min((plant.level_m - mark for mark in marks if mark <= plant.level_m), default=0.0)
-        return min(limit_s, gap_m / rate_ms)
+            gap_m = min((plant.level_m - mark for mark in marks if mark < plant.level_m + TOUCHING_M), default=0.0)
+        return min(limit_s, max(0.0, gap_m) / rate_ms)
 
     def advance(self, now_s: float, step_s: float) -> None:
         self.plant.advance(self.running, now_s, step_s)

@@ -30,7 +30,7 @@ export class Trend {
       width: place.clientWidth, height: 250, legend: { live: true },
       scales: { x: { time: false }, level: { range: (_, low, high) => [Math.min(low ?? 0, marks.low), Math.max(high ?? 1, marks.high)] }, flow: { range: (_, low, high) => [0, Math.max(high ?? 0, marks.flow) * 1.15] }, pumps: { range: [0, 1] } },
       axes: [axis({ values: (_, ticks) => ticks.map(clock), space: 80 }), axis({ scale: "level", size: 48 }), axis({ scale: "flow", side: 1, size: 48, grid: { show: false }, stroke: water })],
-      series, hooks: { drawAxes: [(plot) => this.drawMarks(plot, marks, soft)], drawSeries: [(plot, index) => index === 2 && this.drawPumps(plot, tape, ink)] },
+      series, hooks: { drawAxes: [(plot) => this.drawMarks(plot, marks, soft)], drawSeries: [(plot, index) => index === 2 && this.drawPumps(plot, tape, ink, colour("--sheet"))] },
     }, this.data, place);
     new ResizeObserver(() => this.plot.setSize({ width: place.clientWidth, height: 250 })).observe(place);
   }
@@ -46,7 +46,7 @@ export class Trend {
     ctx.restore();
   }
 
-  drawPumps(plot, fill, ink) {
+  drawPumps(plot, fill, ink, paper) {
     const { ctx, bbox } = plot, high = 9;
     ctx.save();
     for (let pump = 0; pump < this.pumps; pump += 1) {
@@ -62,7 +62,10 @@ export class Trend {
           from = null;
         }
       }
-      ctx.fillStyle = ink; ctx.font = "10px Hyperlegible"; ctx.fillText(`Pump ${pump + 1}`, bbox.left + 4, y + high - 1);
+      ctx.font = "11px Hyperlegible";
+      const label = `Pump ${pump + 1}`, wide = ctx.measureText(label).width;
+      ctx.fillStyle = paper; ctx.fillRect(bbox.left + 1, y - 1, wide + 7, high + 3);
+      ctx.fillStyle = ink; ctx.fillText(label, bbox.left + 4, y + high);
     }
     ctx.restore();
   }

@@ -1,0 +1,266 @@
+"""Relays, panel, plant and reasons of a lift station on the bench."""
+
+import unittest
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from goodbalance.core.balance.quantities import UnitSystem
+from goodbalance.core.control.latch_panel import Contacts, LatchPanel, Switch
+from goodbalance.core.control.relays import LevelRelay, OnFailure
+from goodbalance.core.errors import OutOfRange
+from goodbalance.core.rehearsal.engine import TimedAction, rehearse
+from goodbalance.core.stations.lift.plant import day_pattern_m3s
+from goodbalance.core.stations.lift.rehearse import lift_bench
+from goodbalance.core.stations.lift.reckon import reckon
+from tests.stations import choices, survey
+
+M = UnitSystem.METRIC
+
+
+def bench(level_m: float | None = None, decided=None, **changes):
+    decided = decided or choices()
+    station = survey(**changes)
+    return lift_bench(station, decided, reckon(station, decided), level_m)
+
+
+def inflow(at_s: float, flow_m3s: float) -> TimedAction:
+    return TimedAction(at_s, "inflow", "", flow_m3s)
+
+
+def starts_of(run, pump: int) -> list[float]:
+    return [e.at_s for e in run.events if e.subject == f"pump_{pump}" and "starts" in e.text]
+
+
+class RelayTest(unittest.TestCase):
+    def test_pairs_on_rise_and_on_fall(self) -> None:
+        rise = LevelRelay("start_1", "Duty start", 1.00, 0.90, OnFailure.RELEASE)
+        fall = LevelRelay("low_alarm", "Low alarm", 0.40, 0.50, OnFailure.HOLD)
+        for relay, levels, expected in (
+            (rise, (0.95, 1.00, 0.95, 0.90, 0.95), (False, True, True, False, False)),
+            (fall, (0.45, 0.40, 0.45, 0.50, 0.45), (False, True, True, False, False)),
+        ):
+            energised, seen = False, []
+            for level_m in levels:
+                energised = relay.follows(energised, level_m)
+                seen.append(energised)
+            self.assertEqual(tuple(seen), expected)
+
+    def test_each_way_to_fail(self) -> None:
+        for on_failure, was, expected in (
+            (OnFailure.RELEASE, True, False),
+            (OnFailure.ENERGISE, False, True),
+            (OnFailure.HOLD, True, True),
+            (OnFailure.HOLD, False, False),
+        ):
+            self.assertIs(LevelRelay("stop", "Stop", 1.0, 0.9, on_failure).follows(was, None), expected)
+
+
+class LatchPanelTest(unittest.TestCase):
+    """The panel's rules as a table: contacts (stop, low water, duty start, assist start) and who runs after."""
+
+    def test_calls_latch_until_the_stop_contact_opens_and_the_turn_changes(self) -> None:
+        panel = LatchPanel(2, start_gap_s=0.0)
+        table = (
+            # stop   low    duty   assist  running
+            (False, True, False, False, ()),  # below stop
+            (True, True, False, False, ()),  # risen over stop: nothing calls yet
+            (True, True, True, False, (1,)),  # duty start
+            (True, True, False, False, (1,)),  # contact open again: latched
+            (True, True, True, True, (1, 2)),  # assist joins
+            (True, True, False, False, (1, 2)),
+            (False, True, False, False, ()),  # stop: both drop
+            (True, True, True, False, (2,)),  # next cycle: the other leads
+            (True, False, True, False, ()),  # low water opens
+            (True, True, True, False, (1,)),  # and turn has changed again
+        )
+        for second, (stop, low, duty, assist, expected) in enumerate(table):
+            panel.scan(Contacts(stop, low, (duty, assist)), float(second))
+            running = tuple(pump + 1 for pump, on in enumerate(panel.running) if on)
+            self.assertEqual(running, expected, f"row {second}")
+
+    def test_a_pump_in_off_is_passed_over_and_one_in_hand_runs_anyway(self) -> None:
+        panel = LatchPanel(3, start_gap_s=0.0)
+        panel.switches = [Switch.OFF, Switch.AUTO, Switch.HAND]
+        panel.scan(Contacts(True, True, (True, False, False)), 0.0)
+        self.assertEqual(panel.running, [False, True, True])
+        panel.scan(Contacts(False, False, (False, False, False)), 1.0)
+        self.assertEqual(panel.running, [False, False, True])  # HAND knows no levels
+
+    def test_two_starts_keep_their_gap_also_after_a_power_return(self) -> None:
+        panel = LatchPanel(2, start_gap_s=10.0)
+        both = Contacts(True, True, (True, True))
+        panel.power = False
+        panel.scan(both, 100.0)
+        panel.power = True
+        seen = []
+        for second in range(101, 125):
+            panel.scan(both, float(second))
+            seen.append((second, sum(panel.running)))
+        self.assertEqual(next(s for s, count in seen if count == 1), 110)
+        self.assertEqual(next(s for s, count in seen if count == 2), 120)
+
+
+class PlantTest(unittest.TestCase):
+    @settings(max_examples=25, deadline=None)
+    @given(st.lists(st.floats(0.0, 0.03), min_size=1, max_size=6), st.floats(0.3, 4.0))
+    def test_water_is_conserved_whatever_the_inflow(self, flows, level_m) -> None:
+        station = bench(level_m)
+        before_m3 = station.plant.volume_m3
+        rehearse(station, tuple(inflow(i * 900.0, flow) for i, flow in enumerate(flows)), 900.0 * len(flows) + 600.0)
+        plant = station.plant
+        change_m3 = plant.inflow_total_m3 - plant.pumped_total_m3 - plant.spilled_total_m3
+        self.assertAlmostEqual(plant.volume_m3 - before_m3, change_m3, places=8)
+
+    def test_the_smallest_band_found_by_trying_equals_the_formula(self) -> None:
+        """Run the bench at the worst inflow with ever other bands; the smallest that keeps T is V = Q T / 4 within 1 %.
+
+        The pumps give 10 l/s at every level here, as the formula takes them.
+        """
+        station, stop_m, wanted_s = survey(), 0.7, 900.0
+
+        def cycle_s(start_m: float) -> float:
+            decided = choices(levels_m={"stop": stop_m, "start_1": start_m})
+            found = lift_bench(station, decided, reckon(station, decided))
+            found.plant.pumped_m3s = lambda running, level_m: 0.010 * len(running)
+            run = rehearse(found, (inflow(0.0, 0.005),), 10_000.0)
+            both = sorted(starts_of(run, 1) + starts_of(run, 2))
+            return (both[-1] - both[1]) / (len(both) - 2)
+
+        low_m, high_m = stop_m + 0.3, stop_m + 1.8
+        for _ in range(12):
+            middle_m = (low_m + high_m) / 2.0
+            low_m, high_m = (middle_m, high_m) if cycle_s(middle_m) < wanted_s else (low_m, middle_m)
+        # V = 0.010 * 900 / 4 = 2.25 m3 on 2 m2: 1.125 m
+        self.assertAlmostEqual(high_m - stop_m, 1.125, delta=0.01125)
+
+    def test_the_day_pattern_keeps_mean_and_limits(self) -> None:
+        for low, mean, peak in ((0.0005, 0.002, 0.006), (0.0, 0.002, 0.0025), (0.002, 0.002, 0.002)):
+            pattern = day_pattern_m3s(survey(inflow={"min_m3s": low, "mean_m3s": mean, "peak_m3s": peak}).inflow)
+            self.assertAlmostEqual(sum(pattern) / 24.0, mean, places=9)
+            self.assertGreaterEqual(min(pattern), low - 1e-12)
+            self.assertLessEqual(max(pattern), peak + 1e-12)
+
+
+class CycleTest(unittest.TestCase):
+    def test_pumps_start_and_stop_at_their_levels_and_take_turns(self) -> None:
+        station = bench()
+        plan = reckon(survey(), choices())
+        run = rehearse(station, (inflow(0.0, 0.005),), 4 * 3600.0)
+        self.assertGreater(len(starts_of(run, 1)), 3)
+        self.assertLessEqual(abs(len(starts_of(run, 1)) - len(starts_of(run, 2))), 1)
+        for event in run.events:
+            level_m = event.terms[0].value if event.terms else None
+            if event.subject.startswith("pump_") and "starts" in event.text:
+                self.assertAlmostEqual(level_m, plan.setting("start_1").value, delta=0.006)
+            elif event.subject.startswith("pump_"):
+                self.assertAlmostEqual(level_m, plan.setting("stop").value, delta=0.006)
+
+    def test_inflow_over_one_pump_brings_the_assist(self) -> None:
+        run = rehearse(bench(), (inflow(0.0, 0.013),), 3600.0)
+        joined = [e for e in run.events if e.subject == "relay_start_2" and "energises" in e.text]
+        self.assertTrue(joined)
+        self.assertNotIn("harm", [event.subject for event in run.events])
+
+    def test_a_flood_spills_and_is_told(self) -> None:
+        run = rehearse(bench(), (inflow(0.0, 0.040),), 3600.0)
+        self.assertIn("The well overflows at {level}", [event.text for event in run.events])
+        self.assertAlmostEqual(run.bench.plant.level_m, 4.5, places=6)
+
+    def test_a_pump_in_hand_draws_air_and_it_is_told(self) -> None:
+        run = rehearse(bench(), (inflow(0.0, 0.0), TimedAction(0.0, "switch", "1", 0.0)), 1200.0)
+        self.assertTrue(any("draws air" in event.text for event in run.events))
+
+
+class SensorFailureTest(unittest.TestCase):
+    def run_with_open_loop(self, decided):
+        actions = (inflow(0.0, 0.005), TimedAction(400.0, "loop_open", "", 1.0))
+        station = bench(decided=decided, demands={"low_float": True})
+        return rehearse(station, actions, 460.0)
+
+    def test_stop_all_stops_and_alarms_after_the_delay(self) -> None:
+        run = self.run_with_open_loop(choices())
+        self.assertEqual(run.bench.logic.panel.running, [False, False])
+        self.assertTrue(run.bench.logic.is_energised("high_alarm"))
+        given_up = next(e.at_s for e in run.events if e.subject == "sensor")
+        self.assertAlmostEqual(given_up, 403.0, delta=1.0)
+
+    def test_run_duty_keeps_one_pump_running(self) -> None:
+        run = self.run_with_open_loop(choices(schools={"sensor_failure": "run_duty"}))
+        self.assertEqual(sum(run.bench.logic.panel.running), 1)
+        self.assertTrue(run.bench.logic.is_energised("high_alarm"))
+
+
+class ReasonTest(unittest.TestCase):
+    def deciding(self, run, pump: int) -> tuple[bool, str, str]:
+        line = run.bench.reasons()[pump - 1]
+        link = line.links[line.deciding]
+        return line.runs, link.name, link.worded(M)
+
+    def test_the_deciding_link_is_named(self) -> None:
+        off = TimedAction(0.0, "switch", "1", 1.0)
+        dead = TimedAction(0.0, "power", "", 0.0)
+        open_loop = (inflow(0.0, 0.0), TimedAction(0.0, "loop_open", "", 1.0))
+        plan = reckon(survey(), choices())
+        start = f"{plan.setting('start_1').value:.2f} m"
+        for actions, until_s, runs, name, part in (
+            ((inflow(0.0, 0.0),), 5.0, False, "Call", start),
+            ((off,), 5.0, False, "Switch", "OFF"),
+            ((dead,), 5.0, False, "Power", "no supply"),
+            (open_loop, 30.0, False, "Low water", "level signal lost"),
+            ((TimedAction(0.0, "switch", "1", 0.0),), 5.0, True, "Switch", "HAND"),
+        ):
+            with self.subTest(name=name, part=part):
+                told = self.deciding(rehearse(bench(), actions, until_s), 1)
+                self.assertEqual(told[:2], (runs, name))
+                self.assertIn(part, told[2])
+
+    def test_the_second_in_turn_is_told_where_it_joins(self) -> None:
+        run = rehearse(bench(1.2), (inflow(0.0, 0.009),), 300.0)
+        self.assertTrue(self.deciding(run, 1)[0])
+        runs, name, text = self.deciding(run, 2)
+        self.assertEqual((runs, name), (False, "Turn"))
+        self.assertIn("joins at", text)
+
+    def test_a_running_timer_says_what_is_left(self) -> None:
+        both = (TimedAction(0.0, "switch", "1", 0.0), TimedAction(4.0, "switch", "2", 0.0))
+        run = rehearse(bench(), both, 4.0)
+        line = run.bench.reasons()[1]
+        self.assertEqual(line.links[line.deciding].remaining_s, 6.0)  # started at 0 s, gap 10 s, now 4 s
+
+
+class ReplayTest(unittest.TestCase):
+    ACTIONS = (
+        TimedAction(0.0, "pattern", "", 1.0),
+        TimedAction(1234.5, "switch", "2", 1.0),
+        TimedAction(7000.0, "loop_open", "", 1.0),
+        TimedAction(7600.2, "loop_open", "", 0.0),
+    )
+
+    def test_looking_often_does_not_change_the_run(self) -> None:
+        whole = rehearse(bench(), self.ACTIONS, 20000.0)
+        watched = rehearse(bench(), self.ACTIONS, 0.0)
+        for glance in range(1, 2001):
+            watched.go_to(glance * 10.0)
+            watched.seen_at(glance * 10.0).reasons()
+        self.assertEqual(whole.digest(), watched.digest())
+
+    def test_another_action_gives_another_run(self) -> None:
+        other = (*self.ACTIONS[:3], TimedAction(7601.2, "loop_open", "", 0.0))
+        self.assertNotEqual(rehearse(bench(), self.ACTIONS, 9000.0).digest(), rehearse(bench(), other, 9000.0).digest())
+
+    def test_bad_actions_are_refused(self) -> None:
+        for actions in (
+            (TimedAction(0.0, "explode", "", 1.0),),
+            (TimedAction(0.0, "switch", "7", 0.0),),
+            (TimedAction(0.0, "switch", "1", 5.0),),
+            (TimedAction(0.0, "inflow", "", -1.0),),
+            (TimedAction(5.0, "power", "", 0.0), TimedAction(1.0, "power", "", 1.0)),
+            (TimedAction(-1.0, "power", "", 0.0),),
+        ):
+            with self.subTest(actions=actions), self.assertRaises(OutOfRange):
+                rehearse(bench(), actions, 10.0)
+        with self.assertRaises(OutOfRange):
+            rehearse(bench(), (), 1e9)
+        with self.assertRaises(OutOfRange):
+            bench(level_m=4.6)
