@@ -119,7 +119,7 @@ function labels(room) {
 
 function tick(stamp) {
   if (!running) return;
-  const passed_s = Math.min(1, (stamp - lastTick) / 1000);
+  const passed_s = Math.max(0, Math.min(1, (stamp - lastTick) / 1000)); // a frame may carry a stamp from before the start
   lastTick = stamp;
   const end_s = kept ? kept.until_s : longest_s;
   now_s = Math.min(end_s, now_s + passed_s * speed);

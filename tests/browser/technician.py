@@ -1,0 +1,146 @@
+"""What a technician does in the browser, in a technician's words."""
+
+import re
+from collections.abc import Callable
+
+from selenium.common.exceptions import StaleElementReferenceException
+from selenium.webdriver import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+
+from tests.browser.browser import Browser
+
+
+class Technician:
+    """One person at one browser on one address."""
+
+    def __init__(self, browser: Browser, address: str) -> None:
+        self.browser, self.driver, self.address = browser, browser.driver, address
+
+    # looking
+
+    def one(self, css: str) -> WebElement:
+        return self.browser.until(lambda: next(iter(self.driver.find_elements(By.CSS_SELECTOR, css)), None))
+
+    def all(self, css: str) -> list[WebElement]:
+        return self.driver.find_elements(By.CSS_SELECTOR, css)
+
+    def see(self, css: str, words: str) -> str:
+        """Wait until the element says these words; its text."""
+
+        def look() -> str | None:
+            try:
+                text = self.one(css).text
+            except StaleElementReferenceException:
+                return None
+            return text if words in text else None
+
+        return self.browser.until(look)
+
+    def wait(self, condition: Callable[[], object]) -> None:
+        def look() -> bool:
+            try:
+                return bool(condition())
+            except StaleElementReferenceException:
+                return False
+
+        self.browser.until(look)
+
+    def number(self, css: str) -> float:
+        """The first number an element shows or holds."""
+        element = self.one(css)
+        text = element.get_attribute("value") or element.text
+        return float(re.findall(r"-?[0-9]+\.?[0-9]*", text)[0])
+
+    def state(self, view: str) -> str:
+        return self.one(f'.tabs a[data-view="{view}"] .how').text.strip()
+
+    # going
+
+    def open(self, path: str) -> None:
+        self.driver.get(self.address + path)
+
+    def begin(self, name: str, password: str) -> None:
+        """Become the first person of an empty database."""
+        self.open("/")
+        self.one("#name").send_keys(name)
+        self.one("#password").send_keys(password)
+        self.one("button.go").click()
+        self.see("h1", "Stations")
+
+    def new_station(self, name: str, place: str) -> None:
+        self.one("#name").send_keys(name)
+        self.one("#place").send_keys(place)
+        self.one('form[action$="/stations"] button').click()
+        self.one("#survey")
+
+    def view(self, view: str) -> None:
+        self.one(f'.tabs a[data-view="{view}"]').click()
+        self.wait(lambda: view in self.driver.current_url)
+
+    # doing
+
+    def fill_in(self, facts: dict[str, str]) -> None:
+        """Type every fact of the survey and leave the field, as a person does."""
+        for path, text in facts.items():
+            field = self.one(f'[data-fact="{path}"]')
+            if field.tag_name == "select":
+                field.find_element(By.CSS_SELECTOR, f'option[value="{text}"]').click()
+            else:
+                field.send_keys(Keys.CONTROL, "a", Keys.NULL, Keys.DELETE, text, Keys.TAB)
+
+    def all_saved(self) -> None:
+        self.wait(lambda: not self.driver.execute_script("return localStorage.getItem('goodbalance-unsaved')"))
+
+    def drag_flag(self, setting_id: str, down_px: int) -> None:
+        grip = self.one(f'[data-flag="{setting_id}"] .grip')
+        ActionChains(self.driver).click_and_hold(grip).move_by_offset(0, down_px // 2).move_by_offset(
+            0, down_px - down_px // 2
+        ).release().perform()
+
+    def press(self, *keys: str) -> None:
+        ActionChains(self.driver).send_keys(*keys).perform()
+
+    def read_back_all(self) -> None:
+        """At the panel, one number at a time: read each off the display and type it."""
+        self.open(self.path("enter?one=1"))
+        while "one=" in self.driver.current_url:
+            here = self.driver.current_url
+            shown = self.one(".huge .display").text
+            field = self.one("#typed")
+            if field.tag_name == "select":
+                next(o for o in field.find_elements(By.TAG_NAME, "option") if o.text == shown).click()
+            else:
+                field.clear()
+                field.send_keys(shown)
+            self.one("form .button.go").click()
+            self.wait(lambda: self.driver.current_url != here)
+
+    def observe(self, proof_id: str, seen: str, method: str = "real_water") -> None:
+        box = self.one(f"#after-{proof_id}")
+        if box.get_attribute("open") is None:
+            box.find_element(By.TAG_NAME, "summary").click()
+        field = self.one(f"#seen-{proof_id}")
+        if field.tag_name == "select":
+            field.find_element(By.CSS_SELECTOR, f'option[value="{seen}"]').click()
+        else:
+            field.send_keys(seen)
+        self.one(f'#by-{proof_id} option[value="{method}"]').click()
+        before = self.driver.find_element(By.TAG_NAME, "html")
+        box.find_element(By.CSS_SELECTOR, "button.go").click()
+        self.browser.until(lambda: self._gone(before))
+
+    def path(self, view: str) -> str:
+        """A view of the station that is open now."""
+        station = re.search(r"/stations/[0-9]+", self.driver.current_url)
+        assert station is not None, self.driver.current_url
+        return f"{station.group()}/{view}"
+
+    @staticmethod
+    def _gone(element: WebElement) -> bool:
+        try:
+            element.is_enabled()
+            return False
+        except StaleElementReferenceException:
+            return True

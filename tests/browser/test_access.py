@@ -1,0 +1,84 @@
+"""Every main view: no serious finding of the accessibility checker, no sideways scrolling, in all looks and widths."""
+
+import unittest
+from pathlib import Path
+
+from goodbalance.core.record.chain import Kind
+from goodbalance.demo.kestrel_point import SLIPWAY
+from goodbalance.store import people, records
+from goodbalance.store.people import Role
+from tests.browser.browser import Browser
+from tests.browser.technician import Technician
+from tests.support import WebServer, empty_session
+
+AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text(encoding="utf-8")
+VIEWS = ("survey", "reckon", "rehearse", "enter", "enter?one=1", "prove", "handover", "card", "log")
+
+
+class AccessTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        with empty_session() as session:
+            person = people.add_person(session, "Ada Wren", Role.LEAD, "long enough")
+            cls.person_id = person.id
+            cls.station_id = records.create_station(session, "Slipway sump", "Yard", "lift", "Ada Wren").id
+            changes = {path: {"text": text, "units": "metric"} for path, text in SLIPWAY.items()}
+            records.append(session, cls.station_id, Kind.FACTS, {"changes": changes}, "Ada Wren")
+            session.commit()
+        cls.web = cls.enterClassContext(WebServer())
+        cls.browser = cls.enterClassContext(Browser())
+        cls.tech = Technician(cls.browser, cls.web.address)
+        cls.tech.open("/sign-in")
+        cls.tech.one("#name").send_keys("Ada Wren")
+        cls.tech.one("#password").send_keys("long enough")
+        cls.tech.one("button.go").click()
+        cls.tech.see("h1", "Stations")
+
+    def pages(self) -> list[str]:
+        return ["/", "/people", "/controllers", *(f"/stations/{self.station_id}/{view}" for view in VIEWS)]
+
+    def open(self, path: str) -> None:
+        self.tech.open(path)
+        self.tech.wait(lambda: self.tech.driver.execute_script("return document.readyState") == "complete")
+
+    def look(self, theme: str) -> None:
+        self.tech.open("/")
+        self.tech.one(f'select[name="theme"] option[value="{theme}"]').click()
+        self.tech.one(f'html[data-look="{theme}"]')
+
+    def test_no_serious_finding_in_any_look(self) -> None:
+        for theme in ("paper", "pit", "sun"):
+            self.look(theme)
+            for path in self.pages():
+                with self.subTest(theme=theme, path=path):
+                    self.open(path)
+                    self.tech.driver.execute_script(AXE)
+                    found = self.tech.driver.execute_async_script(
+                        "const done = arguments[arguments.length - 1];"
+                        "axe.run(document, {resultTypes: ['violations']}).then((r) => done(r.violations"
+                        ".filter((v) => ['serious', 'critical'].includes(v.impact))"
+                        ".map((v) => v.id + ': ' + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join(' | '))));"
+                    )
+                    self.assertEqual(found, [])
+
+    def test_nothing_is_wider_than_the_screen(self) -> None:
+        # 640 x 400 is 1280 x 800 at 200 % zoom
+        for width, height in ((360, 640), (390, 844), (640, 400), (1280, 800), (1920, 1080)):
+            self.browser.size(width, height)
+            for path in self.pages():
+                with self.subTest(width=width, path=path):
+                    self.open(path)
+                    wide = self.tech.driver.execute_script("return document.documentElement.scrollWidth")
+                    self.assertLessEqual(wide, width)
+        self.browser.size(1280, 800)
+
+    def test_pages_load_without_complaint_and_within_their_budget(self) -> None:
+        self.browser.complaints()
+        for path in self.pages():
+            self.open(path)
+            loaded = self.tech.driver.execute_script(
+                "return performance.getEntriesByType('resource').filter((r) => /\\.(js|css)$/.test(r.name))"
+                ".reduce((sum, r) => sum + r.encodedBodySize, 0)"
+            )
+            self.assertLess(loaded, 200_000, path)
+        self.assertEqual(self.browser.complaints(), [])

@@ -1,0 +1,261 @@
+"""A technician does the whole job in a browser: by mouse, once by keyboard alone, and with the network gone."""
+
+import json
+import unittest
+
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from goodbalance.store import people, records
+from goodbalance.core.record.chain import Kind
+from goodbalance.store.people import Role
+from tests.browser.browser import Browser
+from tests.browser.technician import Technician
+from tests.support import WebServer, empty_session, server
+
+# not the demo's: a square pit with three of the curve's points, a pressure-ranged sensor and comma decimals
+PIT = {
+    "visit.controls_off": "yes", "well.shape": "rectangle", "well.length_m": "2,2", "well.width_m": "1,5",
+    "well.depth_m": "5", "well.intake_m": "0,25", "inlet.invert_m": "2.9", "inlet.overflow_m": "4.4",
+    "inflow.min_m3s": "0.6", "inflow.mean_m3s": "2.4", "inflow.peak_m3s": "9", "main.outlet_m": "11.5",
+    "main.length_m": "88", "main.diameter_m": "110", "main.hazen_williams_c": "135", "main.minor_k": "7",
+    "pump_1.curve.0.flow_m3s": "0", "pump_1.curve.0.head_m": "19", "pump_1.curve.1.flow_m3s": "9",
+    "pump_1.curve.1.head_m": "15", "pump_1.curve.2.flow_m3s": "18", "pump_1.curve.2.head_m": "7",
+    "pump_1.min_submergence_m": "0.35", "pump_1.bell_diameter_m": "150", "pump_1.starts_per_hour": "12",
+    "pump_1.rated_voltage_v": "400", "pump_1.rated_current_a": "8.1", "pump_1.rated_power_w": "4",
+    "sensor.mounting_m": "0.15", "sensor.range_given_as": "pressure", "sensor.range_pa": "0.5",
+    "demands.starts_per_hour": "9", "demands.response_s": "10", "as_found.stop_m": "0.6", "as_found.start_1_m": "0.9",
+}  # fmt: skip
+
+
+class BrowserTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.web = cls.enterClassContext(WebServer())
+        cls.browser = cls.enterClassContext(Browser())
+
+    def setUp(self) -> None:
+        empty_session().close()
+        self.tech = Technician(self.browser, self.web.address)
+        self.tech.open("/sign-in")
+        self.browser.driver.execute_script("localStorage.clear()")
+        self.browser.driver.delete_all_cookies()
+        self.browser.complaints()
+
+    def prepared_station(self) -> int:
+        """A station with its survey written, for tests that begin later in the job."""
+        with empty_session() as session:
+            people.add_person(session, "Ada Wren", Role.LEAD, "long enough")
+            station_id = records.create_station(session, "North pit", "Yard", "lift", "Ada Wren").id
+            changes = {path: {"text": text, "units": "metric"} for path, text in PIT.items()}
+            records.append(session, station_id, Kind.FACTS, {"changes": changes}, "Ada Wren")
+            session.commit()
+        self.sign_in()
+        return station_id
+
+    def sign_in(self) -> None:
+        self.tech.open("/sign-in")
+        self.tech.one("#name").send_keys("Ada Wren")
+        self.tech.one("#password").send_keys("long enough", Keys.ENTER)
+        self.tech.see("h1", "Stations")
+
+
+class ByMouseTest(BrowserTest):
+    def test_the_whole_job_from_an_empty_database(self) -> None:
+        tech = self.tech
+        tech.begin("Ada Wren", "long enough")
+        tech.new_station("North pit", "Yard")
+        tech.fill_in({**PIT, "inlet.overflow_m": "2.0"})
+        tech.see('[data-fact-box="inlet.overflow_m"]', "is not above the inlet invert")
+        tech.fill_in({"inlet.overflow_m": "4.4"})
+        tech.all_saved()
+        tech.wait(lambda: tech.state("survey") == "complete")
+
+        tech.view("reckon")
+        before = tech.number('[data-level="start_1"]')
+        tech.drag_flag("start_1", -24)
+        tech.wait(lambda: tech.number('[data-level="start_1"]') > before)
+        tech.all_saved()
+        dragged = tech.number('[data-level="start_1"]')
+        tech.see("#setting-start_1", "use ")
+        tech.wait(lambda: tech.state("reckon") == "all inside")
+
+        tech.view("rehearse")
+        tech.one('[data-speed="600"]').click()
+        tech.all("[data-inflow]")[2].click()
+        tech.one("#play").click()
+        tech.see("#events", "Pump 1 starts")
+        tech.see("#reasons", "Call: 1 latched until stop")
+        tech.one('[data-break="loop_open"]').click()
+        tech.see("#reasons", "open, level signal lost")
+        tech.see('[data-relay="high_alarm"]', "energised")
+        tech.one("#keep").click()
+        tech.one("#keep-note").send_keys("sensor loop opens at peak inflow")
+        tech.one('#keep-dialog button[value="keep"]').click()
+        tech.see("#told", "Kept as entry")
+        tech.view("rehearse")
+        tech.one('a[href*="run="]').click()
+        tech.one("#replay").click()
+        tech.see("#told", "exactly the same way")
+
+        tech.view("enter")
+        self.assertAlmostEqual(self.shown_at_keypad("2 b"), dragged, places=2)
+        tech.read_back_all()
+        tech.one('form[action$="/stored"] button').click()
+        tech.wait(lambda: tech.state("enter") == "read back")
+
+        tech.view("prove")
+        proofs = {p.get_attribute("id").removeprefix("after-"): p for p in tech.all(".proof")}
+        first_try_fails = True
+        for proof_id in list(proofs):
+            if first_try_fails and proof_id.startswith("up_"):
+                tech.observe(proof_id, "0.01")
+                tech.see(f"#after-{proof_id}", "failed")
+                first_try_fails = False
+            tech.observe(proof_id, self.good_answer(proof_id))
+        tech.wait(lambda: tech.state("prove") == "all passed")
+
+        tech.view("handover")
+        tech.one("#sign-role").send_keys("commissioning technician")
+        tech.one('form[action$="/sign"] button').click()
+        tech.see("main", "Signed by Ada Wren, commissioning technician")
+        self.assertEqual(tech.state("handover"), "signed")
+        tech.one('a[href$="/card"]').click()
+        tech.wait(lambda: len(tech.all("#card-section .flag")) == 6)
+        self.assertEqual(self.browser.complaints(), [])
+
+    def shown_at_keypad(self, code: str) -> float:
+        row = next(row for row in self.tech.all(".keypad tr") if f" {code} " in f" {row.text.replace(chr(10), ' ')} ")
+        return float(row.find_element(By.CSS_SELECTOR, ".display").text)
+
+    def good_answer(self, proof_id: str) -> str:
+        if proof_id == "alternation":
+            return "2 1 2"
+        text = self.tech.one(f"#after-{proof_id} summary .num").text
+        return text.split()[0] if text else "yes"
+
+
+class ByKeyboardTest(BrowserTest):
+    def test_the_job_without_a_mouse(self) -> None:
+        tech = self.tech
+        tech.open("/")
+        tech.one("#name")
+        tech.press("Ada Wren", Keys.TAB, "long enough", Keys.ENTER)
+        tech.see("h1", "Stations")
+        self.tab_to("#name")
+        tech.press("South pit", Keys.TAB, "Quay", Keys.TAB, Keys.TAB, Keys.ENTER)
+        tech.one("#survey")
+        self.tab_to('[data-fact="visit.controls_off"]')
+        for path, text in PIT.items():
+            self.tab_to(f'[data-fact="{path}"]')
+            if tech.one(f'[data-fact="{path}"]').tag_name == "select":
+                tech.press(text[0])
+            else:
+                tech.press(text)  # Tab has selected what stood there
+        tech.press(Keys.TAB)
+        tech.all_saved()
+        tech.wait(lambda: tech.state("survey") == "complete")
+        self.leave_fields()
+        tech.press("2")
+        tech.wait(lambda: "reckon" in tech.driver.current_url and tech.all('[data-flag="stop"]'))
+        before = tech.number('[data-level="stop"]')
+        self.tab_to('[data-flag="stop"]')
+        tech.press(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
+        tech.wait(lambda: abs(tech.number('[data-level="stop"]') - before - 0.02) < 1e-6)
+        tech.all_saved()
+        tech.press("w")
+        tech.wait(lambda: tech.one('details[data-why="stop"]').get_attribute("open") is not None)
+        tech.press("?")
+        tech.wait(lambda: tech.one("#keys").is_displayed())
+        tech.press(Keys.ESCAPE)
+        tech.press("/")
+        tech.press("Assist start", Keys.ENTER)
+        tech.wait(
+            lambda: (
+                tech.driver.switch_to.active_element.get_attribute("data-level") == "start_2"
+                or not tech.one("#find").is_displayed()
+            )
+        )
+        self.leave_fields()
+        tech.press("3")
+        tech.one("#play")
+        self.tab_to("#play")
+        tech.press(Keys.SPACE)
+        tech.wait(lambda: tech.one("#play").text == "Pause")
+        tech.press("4")
+        tech.one(".keypad")
+        self.tab_to(".read")
+        tech.press(tech.one(".keypad .display").text, Keys.ENTER)
+        tech.wait(lambda: "1 of" in tech.state("enter"))
+        self.leave_fields()
+        tech.press("5")
+        tech.one(".proof[open]")
+        self.tab_to(".proof[open] .input.num")
+        tech.press(tech.one(".proof[open] summary .num").text.split()[0], Keys.ENTER)
+        tech.wait(lambda: tech.state("prove").startswith("1 of"))
+        tech.press("6")
+        tech.one("#sign-role")
+        self.tab_to("#sign-role")
+        tech.press("technician", Keys.ENTER)
+        tech.see("main", "Signed by Ada Wren")
+
+    def leave_fields(self) -> None:
+        self.tech.driver.execute_script("document.activeElement.blur()")
+
+    def tab_to(self, css: str) -> None:
+        """Press Tab until the element has the focus; fails when the keyboard cannot get there."""
+        for _ in range(140):
+            if self.tech.driver.execute_script("return document.activeElement.matches(arguments[0])", css):
+                return
+            self.tech.press(Keys.TAB)
+        self.fail(f"Tab never reaches {css}")
+
+
+class TroubleTest(BrowserTest):
+    def test_what_is_typed_while_the_database_is_away_is_saved_when_it_is_back(self) -> None:
+        tech, station_id = self.tech, self.prepared_station()
+        tech.open(f"/stations/{station_id}/survey")
+        tech.one("#survey")
+        server().stop()
+        try:
+            tech.fill_in({"well.depth_m": "5.25", "inflow.peak_m3s": "9.5"})
+            tech.see("#unsaved", "The database is not answering")
+            waiting = json.loads(tech.driver.execute_script("return localStorage.getItem('goodbalance-unsaved')"))
+            self.assertEqual([list(item["body"]["changes"].values()) for item in waiting], [["5.25"], ["9.5"]])
+        finally:
+            server().start()
+        tech.one("#unsaved button").click()
+        tech.all_saved()
+        tech.wait(lambda: not tech.one("#unsaved").is_displayed())
+        tech.open(f"/stations/{station_id}/survey")
+        self.assertEqual(tech.one('[data-fact="well.depth_m"]').get_attribute("value"), "5.25")
+        with self.session() as session:
+            entries = [e for e in records.entries(session, station_id) if e.seq > 2]
+        self.assertEqual([list(e.body["changes"]) for e in entries], [["well.depth_m"], ["inflow.peak_m3s"]])
+
+    @staticmethod
+    def session():
+        from goodbalance.store.database import session_maker
+        from tests.support import engine
+
+        return session_maker(engine())()
+
+    def test_the_last_answer_wins_while_a_level_is_nudged_fast(self) -> None:
+        tech, station_id = self.tech, self.prepared_station()
+        tech.open(f"/stations/{station_id}/reckon")
+        before = tech.number('[data-level="high_alarm"]')
+        plus = '#setting-high_alarm [data-nudge="-1"]'
+        for _ in range(12):
+            tech.driver.execute_script("document.querySelector(arguments[0]).click()", plus)
+        tech.all_saved()
+        tech.wait(lambda: abs(tech.number('[data-level="high_alarm"]') - before + 0.12) < 1e-6)
+
+    def test_a_wrong_level_is_refused_at_its_field(self) -> None:
+        tech, station_id = self.tech, self.prepared_station()
+        tech.open(f"/stations/{station_id}/reckon")
+        field = tech.one('[data-level="stop"]')
+        field.send_keys(Keys.CONTROL, "a", Keys.NULL, "abc", Keys.ENTER)
+        tech.wait(lambda: "is-wrong" in tech.one('[data-level="stop"]').get_attribute("class"))
+        field = tech.one('[data-level="stop"]')
+        field.send_keys(Keys.CONTROL, "a", Keys.NULL, "0,20", Keys.ENTER)
+        tech.see("#setting-stop", "below the window")

@@ -1,0 +1,99 @@
+"""A real MariaDB and a real web server for tests, on their own folder and ports."""
+
+import atexit
+import shutil
+import tempfile
+import threading
+from pathlib import Path
+
+import httpx
+import uvicorn
+from sqlalchemy import Engine, text
+from sqlalchemy.orm import Session
+
+from goodbalance.launch.database_server import DatabaseServer, free_port
+from goodbalance.store.database import migrate, open_engine, session_maker
+from goodbalance.web.app import create_app
+
+_shared: dict[str, object] = {}
+TABLES = ("entry", "station", "person")
+
+
+def server() -> DatabaseServer:
+    """The one database server of this test run, started on first use."""
+    if "server" not in _shared:
+        Path("var").mkdir(exist_ok=True)
+        folder = Path(tempfile.mkdtemp(prefix="test-database-", dir="var"))
+        started = DatabaseServer(folder)
+        started.__enter__()
+        _shared["server"] = started
+        atexit.register(lambda: (started.__exit__(None, None, None), shutil.rmtree(folder, ignore_errors=True)))
+    return _shared["server"]  # type: ignore[return-value]
+
+
+def engine() -> Engine:
+    """A migrated engine on the test database."""
+    if "engine" not in _shared:
+        made = open_engine(server().url)
+        migrate(made)
+        _shared["engine"] = made
+    return _shared["engine"]  # type: ignore[return-value]
+
+
+def empty_session() -> Session:
+    """A session on emptied tables."""
+    session = session_maker(engine())()
+    for table in TABLES:
+        session.execute(text(f"DELETE FROM {table}"))
+    session.commit()
+    return session
+
+
+class WebServer:
+    """The application on a loopback port, in a thread of the test run."""
+
+    def __init__(self) -> None:
+        port = free_port()
+        config = uvicorn.Config(create_app(engine(), "test key"), host="127.0.0.1", port=port, log_level="error")
+        self.server = uvicorn.Server(config)
+        self.address = f"http://127.0.0.1:{port}"
+        self._thread = threading.Thread(target=self.server.run, daemon=True)
+
+    def __enter__(self) -> "WebServer":
+        self._thread.start()
+        while not self.server.started:
+            if not self._thread.is_alive():
+                raise RuntimeError("the web server of the tests did not start")
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.server.should_exit = True
+        self._thread.join(timeout=20)
+
+
+class Visitor:
+    """Someone with a browser's cookies but no scripts: reads pages, posts forms and JSON with the page's token."""
+
+    def __init__(self, address: str) -> None:
+        self.http = httpx.Client(base_url=address, follow_redirects=True, timeout=30.0)
+        self.token = ""
+
+    def get(self, path: str, **more: object) -> httpx.Response:
+        answer = self.http.get(path, **more)  # type: ignore[arg-type]
+        marker = '<meta name="csrf" content="'
+        if marker in answer.text:
+            self.token = answer.text.split(marker)[1].split('"')[0]
+        return answer
+
+    def form(self, path: str, **fields: str) -> httpx.Response:
+        return self.http.post(path, data={"csrf": self.token, **fields})
+
+    def json(self, path: str, body: object) -> httpx.Response:
+        return self.http.post(path, json=body, headers={"X-CSRF-Token": self.token, "Accept": "application/json"})
+
+    def sign_in(self, name: str, password: str) -> "Visitor":
+        self.get("/sign-in")
+        answer = self.form("/sign-in", name=name, password=password)
+        assert answer.status_code == 200, answer.text
+        self.get("/")
+        return self
