@@ -20,7 +20,7 @@ DEPTH = {"changes": {"well.depth_m": {"text": "4,2", "units": "metric"}}}
 class RecordsTest(unittest.TestCase):
     def setUp(self) -> None:
         self.session = empty_session()
-        self.addCleanup(self.session.close)
+        self.addCleanup(lambda: self.session.close())
         self.station = records.create_station(self.session, "Test pit", "Yard", "lift", "Ada Wren")
         self.session.commit()
 

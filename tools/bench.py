@@ -1,0 +1,73 @@
+"""python -m tools.bench: how fast and how large, as a table. Figures belong to the machine they were taken on."""
+
+import gzip
+import os
+import platform
+import statistics
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ["GOODBALANCE_FAST_HASH"] = "1"
+
+from goodbalance.core.balance.quantities import UnitSystem  # noqa: E402
+from goodbalance.core.rehearsal.engine import TimedAction, rehearse  # noqa: E402
+from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo  # noqa: E402
+from goodbalance.store import records  # noqa: E402
+from goodbalance.web.work import load_work  # noqa: E402
+from tests.support import Visitor, WebServer, empty_session  # noqa: E402
+
+STATIC = Path("goodbalance/web/static")
+VIEWS = ("survey", "reckon", "rehearse", "enter", "prove", "handover")
+
+
+def timed_ms(job: Callable[[], object], times: int) -> tuple[float, float]:
+    """Median and slowest of several runs, after one to warm up. [ms]"""
+    job()
+    taken = []
+    for _ in range(times):
+        begun = time.perf_counter()
+        job()
+        taken.append((time.perf_counter() - begun) * 1000.0)
+    return statistics.median(taken), max(taken)
+
+
+def row(what: str, figures: tuple[float, float], budget: str) -> None:
+    print(f"| {what} | {figures[0]:.1f} ms | {figures[1]:.1f} ms | {budget} |", flush=True)
+
+
+def main() -> None:
+    with empty_session() as session:
+        load_demo(session)
+        session.commit()
+        stations = {r.name: r.id for r in records.stations(session)}
+        work = load_work(session, stations["Slipway sump"], UnitSystem.METRIC)
+        survey, choices, plan = work.survey, work.choices, work.plan
+    print(f"{platform.system()} {platform.machine()}, {os.cpu_count()} cores, Python {platform.python_version()}\n")
+    print("| what | median | slowest | budget |\n|---|---|---|---|")
+    place = iter(range(10_000))
+    dragged = lambda: choices.model_copy(update={"levels_m": {"start_1": 1.0 + next(place) % 40 * 0.01}})  # noqa: E731
+    row("re-reckon while dragging", timed_ms(lambda: work.kind.reckon(survey, dragged(), False), 200), "15 ms")
+    pattern = (TimedAction(0.0, "pattern", "", 1.0),)
+    day = lambda days: rehearse(work.kind.bench(survey, choices, plan), pattern, 86400.0 * days)  # noqa: E731
+    row("a day on the bench", timed_ms(lambda: day(1), 7), "250 ms")
+    row("seven days on the bench", timed_ms(lambda: day(7), 3), "")
+    with WebServer() as web:
+        visitor = Visitor(web.address).sign_in(TECHNICIAN, PASSWORD)
+        base = f"/stations/{stations['Slipway sump']}"
+        for view in VIEWS:
+            row(
+                f"page {view}, request to answer",
+                timed_ms(lambda view=view: visitor.get(f"{base}/{view}"), 30),
+                "60 ms",
+            )
+        ask = lambda: visitor.json(f"{base}/reckon/preview", {"levels_m": {"start_1": 1.0 + next(place) % 40 * 0.01}})  # noqa: E731
+        row("drag: preview, request to answer", timed_ms(ask, 60), "60 ms")
+    sizes = {
+        path: len(gzip.compress(path.read_bytes(), 6)) for path in STATIC.rglob("*") if path.suffix in (".js", ".css")
+    }
+    print(f"\nAll scripts and styles together, compressed: {sum(sizes.values()) / 1000:.0f} KB (budget 200 KB a page)")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,60 @@
+"""python -m tools.shots: the pictures in docs/screenshots, taken from the demo data at 1280 x 800 and 390 x 844."""
+
+import os
+import time
+from pathlib import Path
+
+os.environ["GOODBALANCE_FAST_HASH"] = "1"
+
+from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo  # noqa: E402
+from goodbalance.store import records  # noqa: E402
+from tests.browser.browser import Browser  # noqa: E402
+from tests.browser.technician import Technician  # noqa: E402
+from tests.support import WebServer, empty_session  # noqa: E402
+
+FOLDER = Path("docs/screenshots")
+PLAY = "document.querySelectorAll('[data-inflow]')[2].click();document.querySelector('[data-speed=\"600\"]').click();document.getElementById('play').click();"
+
+
+def main() -> None:
+    with empty_session() as session:
+        load_demo(session)
+        session.commit()
+        stations = {row.name: row.id for row in records.stations(session)}
+    slipway, empty = stations["Slipway sump"], stations.get("Tidepool pit")
+    shots = [
+        ("stations", "/", 1280, 800, "", 0.0),
+        ("survey", f"/stations/{slipway}/survey", 1280, 800, "", 0.0),
+        ("reckon", f"/stations/{slipway}/reckon", 1280, 800, "", 0.0),
+        ("reckon-why", f"/stations/{slipway}/reckon", 1280, 800, "document.querySelector('[data-why=start_1]').open = true;document.getElementById('setting-start_1').scrollIntoView()", 0.2),
+        ("reckon-phone", f"/stations/{slipway}/reckon", 390, 844, "window.scrollTo(0, 430)", 0.2),
+        ("rehearse", f"/stations/{slipway}/rehearse", 1280, 800, PLAY, 5.0),
+        ("enter", f"/stations/{slipway}/enter", 1280, 800, "", 0.0),
+        ("enter-one", f"/stations/{slipway}/enter?one=7", 390, 844, "", 0.0),
+        ("prove", f"/stations/{slipway}/prove", 1280, 800, "", 0.0),
+        ("handover", f"/stations/{slipway}/handover", 1280, 800, "", 0.0),
+        ("card", f"/stations/{slipway}/card", 1280, 900, "", 0.0),
+    ]  # fmt: skip
+    if empty is not None:
+        shots.append(("empty-window", f"/stations/{empty}/reckon", 1280, 800, "", 0.0))
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with WebServer() as web, Browser() as browser:
+        technician = Technician(browser, web.address)
+        technician.open("/sign-in")
+        technician.one("#name").send_keys(TECHNICIAN)
+        technician.one("#password").send_keys(PASSWORD)
+        technician.one("button.go").click()
+        technician.see("h1", "Stations")
+        for name, path, width, height, script, wait_s in shots:
+            browser.size(width, height, touch=width < 600)
+            technician.open(path)
+            time.sleep(0.5)
+            if script:
+                browser.driver.execute_script(script)
+                time.sleep(wait_s)
+            browser.driver.save_screenshot(str(FOLDER / f"{name}.png"))
+            print(FOLDER / f"{name}.png", *browser.complaints(), flush=True)
+
+
+if __name__ == "__main__":
+    main()
