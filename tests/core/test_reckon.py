@@ -145,11 +145,14 @@ class EmptyWindowTest(unittest.TestCase):
         window = next(s.window for s in plan.settings if s.window.is_empty)
         self.assertEqual(window.governing_upper.cause, "inlet invert less freeboard")
         self.assertTrue(window.openers)
+        chain = [bound.cause for bound in plan.built_on(window.governing_lower, True)]
+        # lift 13 - 1 = 12 m: Q = sqrt(8 / 100000) = 8.94 l/s; vortex S = 0.2 (1 + 2.3 * 0.2033) = 0.294 < 0.30 m
+        self.assertEqual(chain[:2], ["maker's least submergence", "volume for the permitted starts"])
 
     def test_each_opener_opens_and_a_little_less_does_not(self) -> None:
         shallow = survey(inlet=self.SHALLOW)
         found = {opener.what: opener for opener in openers(shallow, choices())}
-        starts = next(opener for what, opener in found.items() if "starts per hour" in what)
+        starts = next(opener for what, opener in found.items() if "starts permitted" in what)
         for permitted, expected in ((starts.needed * 1.001, True), (starts.needed * 0.99, False)):
             pump = {**shallow.pump_1.model_dump(), "starts_per_hour": max(15.0, permitted)}
             case = survey(inlet=self.SHALLOW, demands={"starts_per_hour": permitted}, pump_1=pump)

@@ -151,7 +151,7 @@ class ReckonAndBenchTest(WebTest):
     def test_an_empty_window_says_what_would_open_it(self) -> None:
         path = self.station({**SLIPWAY, "inlet.invert_m": "0.95"})
         page = self.ada.get(f"{path}/reckon").text
-        for words in ("No room:", "One of these would open it", "starts per hour permitted instead of 10.0/h"):
+        for words in ("No room:", "One of these would open it", "starts permitted instead of 10.0/h"):
             self.assertIn(words, page)
         self.assertIn("A window is empty", self.ada.get(f"{path}/enter").text)
 

@@ -5,7 +5,7 @@ from enum import StrEnum
 
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, show
 from goodbalance.core.balance.trail import Term, Trail
-from goodbalance.core.balance.window import Window
+from goodbalance.core.balance.window import Bound, Window
 
 
 class Severity(StrEnum):
@@ -102,6 +102,18 @@ class Plan:
             if setting.id == setting_id:
                 return setting
         raise KeyError(setting_id)
+
+    def built_on(self, bound: Bound, below: bool) -> tuple[Bound, ...]:
+        """The bounds a bound stands on, the first fact first: each refers to a level, whose own bound governs next.
+
+        below: follow lower bounds (a level pushed up from the floor) or upper ones (pressed down from the top).
+        """
+        chain, seen = [bound], set()
+        while chain[-1].refers_to and chain[-1].refers_to not in seen:
+            seen.add(chain[-1].refers_to)
+            window = self.setting(chain[-1].refers_to).window
+            chain.append(window.governing_lower if below else window.governing_upper)
+        return tuple(reversed(chain))
 
     @property
     def is_sound(self) -> bool:

@@ -26,6 +26,7 @@ class Bound:
     harm: str
     source: Source
     trail: Trail
+    refers_to: str = ""  # the setting whose level it is built on, if any
 
 
 @dataclass(frozen=True, slots=True)

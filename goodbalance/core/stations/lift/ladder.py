@@ -113,6 +113,7 @@ class Ladder(StandingBounds):
                 f"Waves make it act together with the {name}.",
                 Source.RULE,
                 trail,
+                neighbour,
             ),
         )
 
@@ -129,6 +130,7 @@ class Ladder(StandingBounds):
                 f"Waves make it act together with the {name}.",
                 Source.RULE,
                 trail,
+                neighbour,
             ),
         )
 
@@ -188,6 +190,7 @@ class Ladder(StandingBounds):
                 "The pump starts too often: motor and contactor overheat.",
                 self._starts_source(),
                 trail,
+                "stop",
             ),
         )
 
@@ -207,6 +210,7 @@ class Ladder(StandingBounds):
                 "The pump starts too often: motor and contactor overheat.",
                 self._starts_source(),
                 trail,
+                "start_1",
             ),
         )
 
@@ -247,6 +251,7 @@ class Ladder(StandingBounds):
                 "The assist starts too often: motor and contactor overheat.",
                 self._starts_source(),
                 trail,
+                before,
             ),
         )
 
@@ -274,6 +279,7 @@ class Ladder(StandingBounds):
                 "Sewage stands too long and turns septic.",
                 Source.RULE,
                 trail,
+                "stop",
             ),
         )
 

@@ -100,9 +100,7 @@ def _levers(survey: LiftSurvey, choices: LiftChoices) -> list[_Lever]:
     width_m = (well.diameter_m if well.shape is WellShape.CIRCLE else well.width_m) or 0.0
     width_name = "an inside diameter" if well.shape is WellShape.CIRCLE else "an inside width"
     levers = [
-        _Lever(
-            "{needed} starts per hour permitted instead of {now} (ask the maker)", now_starts, 60.0, Q.STARTS, starts
-        ),
+        _Lever("{needed} starts permitted instead of {now} (ask the maker)", now_starts, 60.0, Q.STARTS, starts),
         _Lever(
             "a response time of {needed} instead of {now}",
             demands.response_s,

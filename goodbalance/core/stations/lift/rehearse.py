@@ -18,7 +18,8 @@ from goodbalance.core.stations.lift.plant import LiftPlant, day_pattern_m3s
 from goodbalance.core.stations.lift.survey import LiftSurvey
 
 LOOP_OPEN_A = 0.0
-LONGEST_STEP_S = 60.0
+LONGEST_STEP_S = 240.0
+DRIFT_SHARE = 0.05  # how much flows may change within one longest step, as a share of the inflow
 TOUCHING_M = 1e-6  # closer than this to a switching point, the next scan comes at once
 SWITCHES = (Switch.HAND, Switch.OFF, Switch.AUTO)  # the value of a switch action is the place in this list
 
@@ -115,7 +116,8 @@ class LiftBench:
         plant = self.plant
         limit_s = min(LONGEST_STEP_S, self.logic.timer_left_s(), plant.knot_left_s(now_s))
         net_m3s = plant.net_m3s(self.running, now_s)
-        rate_ms = abs(net_m3s) * 1.25 / plant.hydraulics.well.area_m2(plant.level_m)
+        drift_m3s = DRIFT_SHARE * plant.inflow_at_m3s(now_s)
+        rate_ms = (abs(net_m3s) * 1.05 + drift_m3s) / plant.hydraulics.well.area_m2(plant.level_m)
         if rate_ms < 1e-12:
             return limit_s
         marks = (*self.thresholds_m, plant.intake_m, plant.overflow_m)
