@@ -2,7 +2,15 @@
 
 from sqlalchemy.orm import Session
 
+from goodbalance.core.balance.proof import Answer, Proof, judge
+from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.record.chain import Kind
+from goodbalance.core.rehearsal.engine import TimedAction, rehearse
+from goodbalance.core.sheets.entry_sheet import entry_sheet
+from goodbalance.core.stations.lift.choices import LiftChoices
+from goodbalance.core.stations.lift.kind import LIFT
+from goodbalance.exchange.profiles import shipped_profiles
+from goodbalance.exchange.typed import Typed, facts_from, read_facts
 from goodbalance.store import people, records
 from goodbalance.store.people import Role
 
@@ -57,6 +65,62 @@ SLIPWAY = {
 }
 
 
+SEAL_CLINIC = {
+    "visit.purpose": "New controller for three pumps",
+    "visit.site_contact": "Dr. Ilse Marrow, seal clinic",
+    "visit.controls_off": "yes",
+    "visit.entry": "permit_held",
+    "visit.hazards": "Chlorine store next door. Wash-down hose may fill the well without warning.",
+    "well.shape": "benched",
+    "well.diameter_m": "2.60",
+    "well.floor_diameter_m": "1.40",
+    "well.benching_m": "0.60",
+    "well.depth_m": "5.80",
+    "well.intake_m": "0.22",
+    "well.lost_share": "4",
+    "inlet.invert_m": "3.40",
+    "inlet.overflow_m": "5.10",
+    "inflow.min_m3s": "1.2",
+    "inflow.mean_m3s": "4.5",
+    "inflow.peak_m3s": "19",
+    "main.outlet_m": "14.2",
+    "main.length_m": "310",
+    "main.diameter_m": "150",
+    "main.hazen_williams_c": "140",
+    "main.minor_k": "14",
+    "pumping.count": "3",
+    "pump_1.curve.0.flow_m3s": "0",
+    "pump_1.curve.0.head_m": "24",
+    "pump_1.curve.1.flow_m3s": "6",
+    "pump_1.curve.1.head_m": "21.9",
+    "pump_1.curve.2.flow_m3s": "12",
+    "pump_1.curve.2.head_m": "18.2",
+    "pump_1.curve.3.flow_m3s": "18",
+    "pump_1.curve.3.head_m": "12.9",
+    "pump_1.min_submergence_m": "0.30",
+    "pump_1.bell_diameter_m": "150",
+    "pump_1.starts_per_hour": "12",
+    "pump_1.rated_voltage_v": "400",
+    "pump_1.rated_current_a": "9.6",
+    "pump_1.rated_power_w": "4.5",
+    "sensor.mounting_m": "0.12",
+    "sensor.range_given_as": "pressure",
+    "sensor.range_pa": "0.6",
+    "sensor.density_kgm3": "1005",
+    "sensor.noise_m": "0.015",
+    "demands.starts_per_hour": "10",
+    "demands.response_s": "12",
+    "demands.low_float": "yes",
+    "as_found.stop_m": "0.55",
+    "as_found.start_1_m": "1.00",
+    "as_found.start_2_m": "1.20",
+    "as_found.high_alarm_m": "2.60",
+    "as_found.notes": "Third pump was never called: its start level stood above the overflow.",
+}
+# the same clinic if the new sewer came in lower: stop and starts no longer fit under the inlet
+SHALLOW = {**SEAL_CLINIC, "visit.purpose": "Study: new sewer 2.3 m lower", "inlet.invert_m": "1.10"}
+
+
 def load_demo(session: Session) -> str:
     """Make people and stations if there is nobody yet. Returns how to sign in."""
     how = f"{TECHNICIAN!r} or {LEAD!r} with the password {PASSWORD!r}"
@@ -64,15 +128,79 @@ def load_demo(session: Session) -> str:
         return how
     people.add_person(session, LEAD, Role.LEAD, PASSWORD)
     people.add_person(session, TECHNICIAN, Role.TECHNICIAN, PASSWORD)
-    row = records.create_station(session, "Slipway sump", "Kestrel Point, boat slip", "lift", TECHNICIAN)
-    _write_facts(session, row.id, SLIPWAY)
+    _Job(session, "Seal clinic lift, lower sewer", "Kestrel Point, seal clinic", SHALLOW)
+    clinic = _Job(session, "Seal clinic lift", "Kestrel Point, seal clinic", SEAL_CLINIC)
+    clinic.prove_on_bench()
+    slipway = _Job(session, "Slipway sump", "Kestrel Point, boat slip", SLIPWAY)
+    slipway.keep_run("Sensor loop opens at peak inflow", LOOP_OPENS, 1500.0)
+    slipway.read_back(9)
+    slipway.observe("up_low_cut_out", off_m=0.01)
+    slipway.observe("up_low_alarm", off_m=0.02, note="wobbles with the wash of the ferry")
+    slipway.observe("up_stop", off_m=-0.01)
+    slipway.observe("up_start_1", off_m=0.09, note="relay 2 came late")
+    slipway.open_point("Alarm lamp dark although the lamp is good: look for the relay socket")
     return how
 
 
-def _write_facts(session: Session, station_id: int, facts: dict[str, str]) -> None:
-    """The facts section by section, as a technician fills them in."""
-    groups: dict[str, dict[str, dict[str, str]]] = {}
-    for path, text in facts.items():
-        groups.setdefault(path.split(".")[0], {})[path] = {"text": text, "units": "metric"}
-    for changes in groups.values():
-        records.append(session, station_id, Kind.FACTS, {"changes": changes}, TECHNICIAN)
+LOOP_OPENS = (
+    {"at_s": 0.0, "kind": "inflow", "target": "", "value": 0.0058},
+    {"at_s": 600.0, "kind": "loop_open", "target": "", "value": 1.0},
+    {"at_s": 900.0, "kind": "loop_open", "target": "", "value": 0.0},
+)
+
+
+class _Job:
+    """One station of the demo, worked on as its technician would: everything goes through the record."""
+
+    def __init__(self, session: Session, name: str, place: str, facts: dict[str, str]) -> None:
+        self.session = session
+        self.row = records.create_station(session, name, place, "lift", TECHNICIAN)
+        groups: dict[str, dict[str, dict[str, str]]] = {}
+        for path, text in facts.items():
+            groups.setdefault(path.split(".")[0], {})[path] = {"text": text, "units": "metric"}
+        for changes in groups.values():
+            self._write(Kind.FACTS, {"changes": changes})
+        typed = {path: Typed(text) for path, text in facts.items()}
+        self.survey = facts_from(LIFT.survey_model, read_facts(LIFT.survey_model, typed, UnitSystem.METRIC))
+        self.choices = LiftChoices()
+        self.plan = LIFT.reckon(self.survey, self.choices)
+
+    def _write(self, kind: Kind, body: dict[str, object]) -> None:
+        records.append(self.session, self.row.id, kind, body, TECHNICIAN)
+
+    def keep_run(self, note: str, actions: tuple[dict[str, object], ...], until_s: float) -> None:
+        bench = LIFT.bench(self.survey, self.choices, self.plan)
+        start_m = bench.plant.level_m
+        run = rehearse(bench, tuple(TimedAction(**act) for act in actions), until_s)
+        covers = len(records.entries(self.session, self.row.id))
+        body = {"covers": covers, "start_level_m": start_m, "until_s": until_s, "actions": list(actions)}
+        self._write(Kind.REHEARSAL, {**body, "digest": run.digest(), "note": note})
+
+    def read_back(self, count: int) -> None:
+        """The first numbers of the sheet, read off the display as they should stand."""
+        profile = next(iter(shipped_profiles().values()))
+        display = self.choices.keypad.level_display
+        values = LIFT.keypad_values(self.survey, self.choices, self.plan, display)
+        sheet = entry_sheet(profile, values, LIFT.level_scale(self.survey, profile, display))
+        for row in sheet.changes[:count]:
+            self._write(Kind.READ_BACK, {"code": row.parameter.code, "typed": row.shows})
+
+    def observe(self, proof_id: str, off_m: float, note: str = "") -> None:
+        """A level seen with real water, this far from what was expected."""
+        proof = next(p for p in LIFT.proofs(self.survey, self.choices, self.plan) if p.id == proof_id)
+        seen_m = proof.expected + off_m
+        self._observation(proof, f"{seen_m:.2f}", "real_water", note, judge(proof, seen_m).value)
+
+    def prove_on_bench(self) -> None:
+        for shown in LIFT.prove_on_bench(self.survey, self.choices, self.plan):
+            text = f"{shown.seen:.3f}" if isinstance(shown.seen, float) else "yes"
+            text = " ".join(map(str, shown.seen)) if isinstance(shown.seen, tuple) else text
+            self._observation(shown.proof, text, "bench", shown.scene.name, shown.verdict.value)
+
+    def _observation(self, proof: Proof, seen: str, method: str, note: str, verdict: str) -> None:
+        expected = proof.expected if proof.answer is Answer.NUMBER else None
+        body = {"proof": proof.id, "seen": seen, "units": "metric", "method": method, "note": note}
+        self._write(Kind.OBSERVATION, {**body, "verdict": verdict, "expected": expected})
+
+    def open_point(self, text: str) -> None:
+        self._write(Kind.OPEN_POINT, {"text": text})

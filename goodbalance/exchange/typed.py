@@ -65,7 +65,8 @@ def read_facts(model: type[Facts], typed: Mapping[str, Typed], units: UnitSystem
         if not is_asked(part.only_if, answers):
             continue
         for question in part.facts:
-            if is_asked(question.fact.only_if, answers):
+            in_table = question.table[2] if question.table else ()
+            if is_asked((*question.fact.only_if, *in_table), answers):
                 _read_one(question, typed.get(question.path, Typed("")), units, reading)
     return reading
 

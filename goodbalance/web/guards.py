@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from typing import Annotated
 
 from fastapi import Depends, HTTPException, Request
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -80,8 +81,14 @@ class SizeLimit:
 
 def database(request: Request) -> Iterator[Session]:
     """A database session for one request. Routes commit; what is not committed is undone."""
-    with request.app.state.sessions() as session:
+    session = request.app.state.sessions()
+    try:
         yield session
+    finally:
+        try:
+            session.close()
+        except DBAPIError:  # the database went away meanwhile; the page has been answered already
+            session.invalidate()
 
 
 SessionDep = Annotated[Session, Depends(database)]

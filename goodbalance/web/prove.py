@@ -5,7 +5,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Depends, Form, HTTPException, Request, Response
 from fastapi.responses import RedirectResponse
 
-from goodbalance.core.balance.proof import Answer, Method, Proof, judge, read_sequence
+from goodbalance.core.balance.proof import Answer, Method, Proof, Verdict, judge, read_sequence
 from goodbalance.core.balance.quantities import UnitSystem, display_unit, show
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.record.history import Observed
@@ -67,6 +67,43 @@ def save_observation(
     return RedirectResponse(f"{url}#after-{proof_id}", status_code=303)
 
 
+@router.post("/stations/{station_id}/bench-proofs", name="prove_on_bench", dependencies=[Depends(not_forged)])
+def prove_on_bench(request: Request, session: SessionDep, person: WriterDep, work: WorkDep, save_key: Text) -> Response:
+    """Let the bench drive the level through every point, and keep each verdict that is not already proved on site."""
+    if not work.proofs:
+        raise HTTPException(409, "There is nothing to prove yet: complete the survey and open every window first.")
+    read_back = len(work.read_back_codes)
+    note = (
+        f"with {read_back} number{'s' if read_back > 1 else ''} as read back"
+        if read_back
+        else "with the numbers of the plan"
+    )
+    for number, shown in enumerate(work.kind.prove_on_bench(work.survey, work.choices, work.plan, work.held_relays())):
+        if work.proof_state(shown.proof)[0] == "passed" and shown.verdict is Verdict.PASSED:
+            continue
+        body = {
+            "proof": shown.proof.id,
+            "seen": _typed_seen(shown.seen),
+            "units": UnitSystem.METRIC.value,
+            "method": Method.BENCH.value,
+            "note": f"{shown.scene.name}, {note}",
+            "verdict": shown.verdict.value,
+            "expected": shown.proof.expected if shown.proof.answer is Answer.NUMBER else None,
+        }
+        records.append(session, work.row.id, Kind.OBSERVATION, body, person.name, f"{save_key}-{number}"[:64])
+    session.commit()
+    return RedirectResponse(request.url_for("show_prove", station_id=work.row.id), status_code=303)
+
+
+def _typed_seen(seen: float | bool | tuple[int, ...] | None) -> str:
+    """What the bench saw, as a person would type it in metric units."""
+    if isinstance(seen, bool):
+        return "yes" if seen else "no"
+    if isinstance(seen, tuple):
+        return " ".join(map(str, seen))
+    return "never came" if seen is None else f"{seen:.3f}"
+
+
 def read_seen(proof: Proof, text: str, units: UnitSystem) -> float | bool | tuple[int, ...]:
     """What was seen, as typed. ValueError names what is accepted."""
     if proof.answer is Answer.YES_NO:
@@ -89,7 +126,10 @@ def seen_words(observed: Observed, proof: Proof | None, units: UnitSystem) -> st
     """What was seen, in this person's units."""
     if proof is None or proof.answer is not Answer.NUMBER:
         return {"yes": "seen", "no": "not seen"}.get(observed.seen, observed.seen)
-    value_si = display_unit(proof.quantity, UnitSystem(observed.units)).to_si(typed_number(observed.seen))
+    try:
+        value_si = display_unit(proof.quantity, UnitSystem(observed.units)).to_si(typed_number(observed.seen))
+    except ValueError:  # the bench says in words that something never came
+        return observed.seen
     return show(value_si, proof.quantity, units)
 
 

@@ -15,7 +15,7 @@ from goodbalance.core.record.chain import Kind
 from goodbalance.core.rehearsal.engine import LONGEST_RUN_S, Run, TimedAction, rehearse
 from goodbalance.store import records
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
-from goodbalance.web.rendering import clock, page, units_of
+from goodbalance.web.rendering import clock, page, part, units_of
 from goodbalance.web.reckon import plan_view
 from goodbalance.web.survey import SaveKey, shapes
 from goodbalance.web.work import Work, WorkDep, load_work
@@ -23,8 +23,19 @@ from goodbalance.web.work import Work, WorkDep, load_work
 router = APIRouter()
 MOST_ROWS = 1500
 KEPT_RUNS = 24
+DAY_S = 86400.0
 _runs: OrderedDict[str, Run] = OrderedDict()
 _runs_lock = threading.Lock()
+
+
+SENSOR_BUTTONS = (
+    ("loop_open", "loop open"),
+    ("loop_short", "loop short"),
+    ("frozen", "frozen"),
+    ("drift", "drifts"),
+    ("low_float", "low float down"),
+)
+PUMP_BUTTONS = (("starter", "starter"), ("clogged", "clogged"), ("check_valve", "check valve"))
 
 
 class BenchAsk(BaseModel):
@@ -116,6 +127,26 @@ def replay_run(request: Request, session: SessionDep, work: WorkDep, run: int) -
     return JSONResponse({"same": again.digest() == body["digest"]})
 
 
+class WeekAsk(BaseModel):
+    """How many days of the week to have run."""
+
+    model_config = ConfigDict(extra="forbid")
+    days: int = Field(ge=1, le=7)
+
+
+@router.post("/stations/{station_id}/week", name="run_week", dependencies=[Depends(not_forged)])
+def run_week(request: Request, work: WorkDep, ask: WeekAsk) -> Response:
+    """Run on by the day pattern to the end of a day and sum up. The page asks day by day, so it can show and stop."""
+    start_m = _bench_view(work)["start_level_m"] if work.plan is not None else 0.0
+    pattern = Act(at_s=0.0, kind="pattern", value=1.0)
+    whole = BenchAsk(start_level_m=start_m, actions=(pattern,), from_s=0.0, to_s=ask.days * DAY_S)
+    run = _take_run(work, whole)
+    summed = work.kind.report(run)
+    html = part(request, "_week.html", {"work": work, "report": summed, "days": ask.days})
+    _put_back(work, whole, run)
+    return JSONResponse({"days": ask.days, "html": html})
+
+
 def _actions(ask: BenchAsk) -> tuple[TimedAction, ...]:
     return tuple(TimedAction(act.at_s, act.kind, act.target, act.value) for act in ask.actions)
 
@@ -127,7 +158,13 @@ def _fresh_bench(work: Work, ask: BenchAsk) -> Any:
 
 
 def _run_key(work: Work, ask: BenchAsk) -> str:
-    parts = (work.history.uid, work.history.seq, work.history.last.hash if work.history.last else "", ask.start_level_m)
+    parts = (
+        work.history.uid,
+        work.history.seq,
+        work.history.last.hash if work.history.last else "",
+        ask.start_level_m,
+        ask.actions[:1],
+    )
     return hashlib.sha256(repr(parts).encode()).hexdigest()
 
 
@@ -190,6 +227,8 @@ def _bench_view(work: Work) -> dict[str, Any]:
     bench = work.kind.bench(work.survey, work.choices, work.plan)
     flow, level = (display_unit(quantity, work.units) for quantity in (Quantity.FLOW, Quantity.LEVEL))
     inflow = work.survey.inflow
+    running = tuple(range(bench.logic.panel.duty_count))
+    beyond_m3s = 1.3 * bench.plant.pumped_m3s(running, work.survey.inlet.invert_m)  # more than all pumps can take
     return {
         "start_level_m": bench.plant.level_m,
         "relays": [
@@ -199,12 +238,16 @@ def _bench_view(work: Work) -> dict[str, Any]:
             for number, relay in enumerate(bench.logic.relays, 1)
         ],
         "pumps": bench.logic.panel.pump_count,
+        "sensor_faults": SENSOR_BUTTONS if work.survey.demands.low_float else SENSOR_BUTTONS[:-1],
+        "pump_faults": PUMP_BUTTONS,
         "inflow_m3s": inflow.mean_m3s,
-        "inflow_max_m3s": inflow.peak_m3s * 2.0,
+        "inflow_max_m3s": max(inflow.peak_m3s * 2.0, beyond_m3s * 1.2),
         "flow": {"symbol": flow.symbol, "per_si": flow.from_si(1.0), "decimals": flow.decimals + 1},
         "level": {"symbol": level.symbol, "per_si": level.from_si(1.0), "decimals": level.decimals},
         "presets": [
             {"name": name, "value": value, "text": show(value, Quantity.FLOW, work.units, 1)}
-            for name, value in (("lowest", inflow.min_m3s), ("mean", inflow.mean_m3s), ("peak", inflow.peak_m3s))
+            for name, value in (
+                ("lowest", inflow.min_m3s), ("mean", inflow.mean_m3s), ("peak", inflow.peak_m3s), ("storm", beyond_m3s)
+            )
         ],
     }  # fmt: skip

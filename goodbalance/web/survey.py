@@ -82,9 +82,9 @@ def parts_of(model: Any, written: dict[str, Any], units: UnitSystem) -> list[dic
             else:
                 text = as_shown(Typed(entry.text, UnitSystem(entry.units)), asked.quantity, units)
             answers[question.path] = text.strip()
-            only_if = (*part.only_if, *asked.only_if)
+            only_if = (*part.only_if, *asked.only_if, *(question.table[2] if question.table else ()))
             fields.append(
-                {"path": question.path, "fact": asked, "text": text, "default": default, "only_if": only_if, "row": _row_of(question.path)}
+                {"path": question.path, "fact": asked, "text": text, "default": default, "only_if": only_if, "row": _row_of(question.path), "table": question.table}
             )  # fmt: skip
         found.append({"id": part.id, "title": part.title, "lead": part.lead, "only_if": part.only_if, "fields": fields})
     for part in found:

@@ -3,13 +3,14 @@
 from collections import OrderedDict
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import takewhile
 from typing import Annotated, Any
 
 from fastapi import Depends, HTTPException, Request
 
 from goodbalance.core.balance.facts import Facts
 from goodbalance.core.balance.plan import Finding, Plan, Severity
-from goodbalance.core.balance.proof import Proof, Verdict
+from goodbalance.core.balance.proof import Method, Proof, Verdict
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.record.history import History, Observed
@@ -159,16 +160,35 @@ class Work:
         return next((proof for proof in self.proofs if proof.id == proof_id), None)
 
     def proof_state(self, proof: Proof) -> tuple[str, Observed | None]:
-        """passed, failed, stale (what is expected has changed since), bench (only rehearsed) or open; and the last try."""
+        """How a proof stands, and the try that says so.
+
+        failed: the last try failed. passed: since the last failure it was seen on site, as expected now.
+        stale: seen on site, but what is expected has changed. bench: only rehearsed. open: never tried.
+        """
         tries = self.history.tries(proof.id)
         if not tries:
             return "open", None
-        last = tries[-1]
-        if last.verdict == Verdict.FAILED:
-            return "failed", last
-        if last.expected is not None and abs(last.expected - proof.expected) > 1e-6:
-            return "stale", last
-        return ("bench" if last.method == "bench" else "passed"), last
+        if tries[-1].verdict == Verdict.FAILED:
+            return "failed", tries[-1]
+        good = list(takewhile(lambda observed: observed.verdict == Verdict.PASSED, reversed(tries)))
+        fits = [o for o in good if o.expected is None or abs(o.expected - proof.expected) <= 1e-6]
+        on_site = [o for o in fits if o.method != Method.BENCH]
+        if on_site:
+            return "passed", on_site[0]
+        if any(o.method != Method.BENCH for o in good) or not fits:
+            return "stale", good[0]
+        return "bench", fits[0]
+
+    @property
+    def read_back_codes(self) -> list[str]:
+        """Codes of the numbers that were read back."""
+        return [comparison.row.parameter.code for comparison in self.comparisons if comparison.typed.strip()]
+
+    def held_relays(self) -> Any:
+        """The controller's relays as read back; where nothing was read back, as planned."""
+        typed = {comparison.row.parameter.code: comparison.typed for comparison in self.comparisons}
+        scale = self.kind.level_scale(self.survey, self.profile, self.display_of(self.choices))
+        return self.kind.held_relays(self.choices, self.plan, self.sheet, typed, scale)
 
     @property
     def open_points(self) -> list[tuple[int, Any]]:

@@ -86,6 +86,7 @@ class ByMouseTest(BrowserTest):
         tech.one("#play").click()
         tech.see("#events", "Pump 1 starts")
         tech.see("#reasons", "Call: 1 latched until stop")
+        tech.one("#breaks-open").click()
         tech.one('[data-break="loop_open"]').click()
         tech.see("#reasons", "open, level signal lost")
         tech.see('[data-relay="high_alarm"]', "energised")

@@ -197,6 +197,38 @@ class ReckonAndBenchTest(WebTest):
             self.assertTrue(answer.json()["error"])
 
 
+class BenchProofTest(WebTest):
+    def test_the_bench_proves_the_plan_but_the_site_still_has_to(self) -> None:
+        path = self.station(SLIPWAY)
+        self.ada.form(f"{path}/bench-proofs", save_key=key())
+        page = self.ada.get(f"{path}/prove").text
+        self.assertEqual(page.count("bench only, prove on site"), 17)
+        self.assertIn("0 of 17 passed", page)
+        self.ada.form(
+            f"{path}/observations", proof_id="sensor_failure", method="real_water", save_key=key(), seen="yes"
+        )
+        self.ada.form(f"{path}/bench-proofs", save_key=key())  # what is proved on site stays so
+        self.assertIn("1 of 17 passed", self.ada.get(f"{path}/prove").text)
+
+    def test_a_wrong_number_read_back_fails_on_the_bench(self) -> None:
+        path = self.station(SLIPWAY)
+        self.ada.json(f"{path}/read-back", {"save_key": key(), "code": "4 b", "typed": "3.58"})  # not 1.58
+        self.ada.form(f"{path}/bench-proofs", save_key=key())
+        page = self.ada.get(f"{path}/prove").text
+        self.assertIn("3 failed", page)  # on the rise it never comes; on the fall it lets go too high or never clears
+        self.assertIn("never came", page)
+        self.assertIn("with 1 number as read back", page)
+
+    def test_a_week_is_summed_up_day_by_day(self) -> None:
+        path = self.station(SLIPWAY)
+        for days in (1, 2):
+            answer = self.ada.json(f"{path}/week", {"days": days}).json()
+            self.assertIn(f"{days} days:", answer["html"])
+        self.assertIn("No harm seen", answer["html"])
+        self.assertEqual(self.ada.json(f"{path}/week", {"days": 8}).status_code, 422)
+        self.assertEqual(self.ada.json(f"{self.station()}/week", {"days": 1}).status_code, 409)
+
+
 class PeopleTest(WebTest):
     def test_two_people_see_each_other_instead_of_overwriting(self) -> None:
         path = self.station({"well.depth_m": "4.0"})

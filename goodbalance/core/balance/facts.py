@@ -45,6 +45,7 @@ class AskedFact:
     fact: Fact
     kind: type
     default: Any
+    table: tuple[str, str, Conditions] | None = None  # title, lead, conditions of the small table it stands in
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,14 +118,14 @@ def sections(model: type[Facts]) -> tuple[Section, ...]:
     return tuple(found)
 
 
-def _walk(model: type[Facts], prefix: str) -> Iterator[AskedFact]:
+def _walk(model: type[Facts], prefix: str, table: tuple[str, str, Conditions] | None = None) -> Iterator[AskedFact]:
     for name, info in model.model_fields.items():
         path, extra = f"{prefix}.{name}", _extra(info)
         if "fact" in extra:
-            yield AskedFact(path, extra["fact"], _plain_type(info.annotation), info.default)
+            yield AskedFact(path, extra["fact"], _plain_type(info.annotation), info.default, table)
             continue
         for row in range(extra["rows"]):
-            yield from _walk(_model_of(info), f"{path}.{row}")
+            yield from _walk(_model_of(info), f"{path}.{row}", extra["section"])
 
 
 def _extra(info: FieldInfo) -> dict[str, Any]:

@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, show
-from goodbalance.core.balance.trail import Term, Trail
+from goodbalance.core.balance.trail import Term, Trail, Worded
 from goodbalance.core.balance.window import Bound, Window
 
 
@@ -17,7 +17,7 @@ class Severity(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Finding:
+class Finding(Worded):
     """Something the reckoning noticed. `text` names its numbers as {symbol}; each edge words them in its units."""
 
     code: str
@@ -25,9 +25,6 @@ class Finding:
     subject: str  # the path of a fact, or the id of a setting
     text: str
     terms: tuple[Term, ...] = ()
-
-    def worded(self, system: UnitSystem) -> str:
-        return self.text.format(**{t.symbol: show(t.value, t.quantity, system) for t in self.terms})
 
 
 class Standing(StrEnum):

@@ -18,6 +18,17 @@ class Term:
     quantity: Quantity
 
 
+class Worded:
+    """Words with {symbols} where their numbers stand; each edge words them in its reader's units."""
+
+    __slots__ = ()
+    text: str
+    terms: tuple[Term, ...]
+
+    def worded(self, system: UnitSystem) -> str:
+        return self.text.format(**{term.symbol: show(term.value, term.quantity, system) for term in self.terms})
+
+
 @dataclass(frozen=True, slots=True)
 class Trail:
     """How a number came about. `formula` reads 'result = expression' in the terms' symbols."""

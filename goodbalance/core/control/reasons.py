@@ -3,8 +3,7 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
-from goodbalance.core.balance.quantities import UnitSystem, show
-from goodbalance.core.balance.trail import Term
+from goodbalance.core.balance.trail import Term, Worded
 
 
 class LinkState(StrEnum):
@@ -14,7 +13,7 @@ class LinkState(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Link:
+class Link(Worded):
     """One permissive or demand in the order the panel tests them."""
 
     name: str
@@ -23,9 +22,6 @@ class Link:
     terms: tuple[Term, ...] = ()
     remaining_s: float | None = None
     is_demand: bool = False  # the link that asks for the pump, as against those that permit it
-
-    def worded(self, system: UnitSystem) -> str:
-        return self.text.format(**{t.symbol: show(t.value, t.quantity, system) for t in self.terms})
 
 
 @dataclass(frozen=True, slots=True)

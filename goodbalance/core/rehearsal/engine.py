@@ -9,8 +9,7 @@ import json
 from dataclasses import dataclass, field
 from typing import Protocol
 
-from goodbalance.core.balance.quantities import UnitSystem, show
-from goodbalance.core.balance.trail import Term
+from goodbalance.core.balance.trail import Term, Worded
 from goodbalance.core.control.reasons import ReasonLine
 from goodbalance.core.errors import OutOfRange
 
@@ -19,16 +18,13 @@ LONGEST_RUN_S = 8.0 * 86400.0
 
 
 @dataclass(frozen=True, slots=True)
-class Event:
+class Event(Worded):
     """Something that happened: when, to what, and in words with {symbols} for its numbers."""
 
     at_s: float
     subject: str
     text: str
     terms: tuple[Term, ...] = ()
-
-    def worded(self, system: UnitSystem) -> str:
-        return self.text.format(**{t.symbol: show(t.value, t.quantity, system) for t in self.terms})
 
 
 @dataclass(frozen=True, slots=True)

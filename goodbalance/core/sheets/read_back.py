@@ -1,5 +1,6 @@
 """Comparing what the display showed on reading back with what should stand there."""
 
+import math
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -24,7 +25,10 @@ class Comparison:
 def plain_number(text: str) -> float:
     """A number as people type it: comma or point decimals, spaces, the unit behind it ignored. ValueError if none."""
     kept = text.strip().replace(",", ".").replace("\u2212", "-").split()
-    return float(kept[0]) if kept else float("")
+    value = float(kept[0]) if kept else float("")
+    if not math.isfinite(value):
+        raise ValueError("not a finite number")
+    return value
 
 
 def compare(row: Row, typed: str) -> Match:

@@ -7,7 +7,7 @@ from typing import Any
 from goodbalance.core.balance.facts import Facts
 from goodbalance.core.balance.plan import Finding, Plan
 from goodbalance.core.balance.proof import Proof
-from goodbalance.core.rehearsal.engine import Bench
+from goodbalance.core.rehearsal.engine import Bench, Run
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, LevelScale
 from goodbalance.core.sheets.profile import LevelDisplay, Profile
 
@@ -30,4 +30,7 @@ class StationKind:
     keypad_values: Callable[..., dict[str, KeypadValue]]  # (survey, choices, plan, display)
     recheck: Callable[[Any, Any, EntrySheet], Plan]  # the plan with the levels as the keypad holds them
     proofs: Callable[[Any, Any, Plan], tuple[Proof, ...]]
+    held_relays: Callable[..., Any]  # (choices, plan, sheet, read-backs, scale): as the controller holds them
+    prove_on_bench: Callable[..., Any]  # (survey, choices, plan, relays): proofs the bench can show, judged
+    report: Callable[[Run], Any]  # a long run summed up
     cautions: Callable[[Any, Any], tuple[str, ...]]  # (survey, choices): for the record and the door card

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from goodbalance.core.balance.facts import Facts, choice, fact, section, words
 from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.control.latch_panel import Alternation
 from goodbalance.core.sheets.profile import LevelDisplay
 
 
@@ -69,6 +70,18 @@ class Schools(Facts):
         default=OnSensorFailure.STOP_ALL,
     )
 
+    alternation: Alternation = choice(
+        "Who leads next",
+        Alternation,
+        {
+            "all_stopped": "The next pump each time all have stopped (default: evens wear, finds a dead pump soon)",
+            "fixed": "Always pump 1 (one pump fresh for the day the other fails)",
+            "run_hours": "The pump that has run least",
+            "clock": "The next pump after a set time",
+        },
+        default=Alternation.ALL_STOPPED,
+    )
+
 
 class Rules(Facts):
     """Numbers of the rules of thumb. Defaults are ours; local codes and the makers come first."""
@@ -97,6 +110,24 @@ class Rules(Facts):
         usual=(2.0, 60.0),
         default=10.0,
         hint="after a power return, and when two are called at once",
+    )
+
+    feedback_s: float = fact(
+        "Starter feedback may be missing for",
+        Q.TIME,
+        0.5,
+        60.0,
+        usual=(2.0, 20.0),
+        default=5.0,
+        hint="longer than the starter takes to pull in",
+    )
+    clock_period_s: float = fact(
+        "Turn passes by the clock after",
+        Q.DURATION,
+        3600.0,
+        30 * 86400.0,
+        usual=(8 * 3600.0, 7 * 86400.0),
+        default=86400.0,
     )
 
 

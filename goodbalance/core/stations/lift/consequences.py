@@ -29,7 +29,7 @@ def _active_m3(ladder: Ladder, levels: Levels) -> float:
 
 def _starts(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
     active_m3, duty_m3s = _active_m3(ladder, levels), ladder.duty_m3s
-    mean_m3s, pumps = ladder.survey.inflow.mean_m3s, ladder.hydraulics.pump_count
+    mean_m3s, pumps = ladder.survey.inflow.mean_m3s, ladder.hydraulics.duty_count
     volume = Term("V", "volume between stop and duty start", active_m3, Q.VOLUME)
     rate = Term("Q", "largest rate of one pump", duty_m3s, Q.FLOW)
     permitted = Term("N", "permitted", ladder.starts_per_hour, Q.STARTS)
@@ -135,7 +135,7 @@ def _velocities(ladder: Ladder) -> tuple[Figure, ...]:
         Term("L", "lowest", rules.velocity_low_ms, Q.VELOCITY),
         Term("H", "highest", rules.velocity_high_ms, Q.VELOCITY),
     )
-    for count in range(1, hyd.pump_count + 1):
+    for count in range(1, hyd.duty_count + 1):
         flow_m3s = hyd.strongest_m3s(count, hyd.fast_level_m)
         velocity_ms = hyd.main.velocity_ms(flow_m3s)
         terms = (
@@ -215,14 +215,14 @@ def findings(ladder: Ladder, levels: Levels) -> tuple[Finding, ...]:
                 (Term("firm", "firm capacity", hyd.firm_m3s(), Q.FLOW), peak),
             )
         )
-    if hyd.strongest_m3s(hyd.pump_count, hyd.slow_level_m) < peak.value:
+    if hyd.strongest_m3s(hyd.duty_count, hyd.slow_level_m) < peak.value:
         found.append(
             Finding(
                 "all_below_peak",
                 Severity.STOP,
                 "inflow.peak_m3s",
                 "All pumps together give {all}, less than the peak inflow of {peak}: no setting prevents a flood.",
-                (Term("all", "all pumps", hyd.strongest_m3s(hyd.pump_count, hyd.slow_level_m), Q.FLOW), peak),
+                (Term("all", "all pumps", hyd.strongest_m3s(hyd.duty_count, hyd.slow_level_m), Q.FLOW), peak),
             )
         )
     runs_on = ladder.choices.schools.sensor_failure is OnSensorFailure.RUN_DUTY

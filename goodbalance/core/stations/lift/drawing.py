@@ -1,5 +1,6 @@
 """The numbers of the section: the station cut open, in metres above the floor, volumes and times between the levels."""
 
+import math
 from typing import Any
 
 from goodbalance.core.balance.plan import Plan
@@ -13,6 +14,7 @@ def drawing(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[str, A
     """Heights, sensor reach, levels, and for each band its volume and the time peak inflow takes to fill it."""
     hyd = hydraulics(survey)
     well, sensor = hyd.well, survey.sensor
+    widest_m2 = max(max(piece.bottom_area_m2, piece.top_area_m2) for piece in well.pieces)
     levels = {setting.id: setting.value for setting in plan.settings}
     edges = ["stop", "start_1", "high_alarm"]
     marks = [(edge, levels[edge]) for edge in edges] + [("overflow", survey.inlet.overflow_m)]
@@ -33,8 +35,12 @@ def drawing(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[str, A
             )
     return {
         "depth_m": survey.well.depth_m,
-        "width_m": survey.well.diameter_m or survey.well.width_m,
-        "is_round": survey.well.diameter_m is not None,
+        "width_m": survey.well.width_m or math.sqrt(widest_m2 * 4.0 / math.pi),
+        "slices": [
+            {"low_m": p.bottom_m, "high_m": p.top_m, "low_share": math.sqrt(p.bottom_area_m2 / widest_m2),
+             "high_share": math.sqrt(p.top_area_m2 / widest_m2)}
+            for p in well.pieces
+        ],
         "intake_m": survey.well.intake_m,
         "invert_m": survey.inlet.invert_m,
         "overflow_m": survey.inlet.overflow_m,

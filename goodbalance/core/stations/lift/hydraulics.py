@@ -5,7 +5,7 @@ from functools import cached_property, lru_cache
 from goodbalance.core.physics.pipework import FrictionSchool, Main
 from goodbalance.core.physics.pumps import HeadCurve, OperatingPoint, operating_point
 from goodbalance.core.physics.water import head_of_pressure_m
-from goodbalance.core.physics.wells import Well, circle_area_m2, straight_well
+from goodbalance.core.physics.wells import Piece, Well, circle_area_m2, straight_well
 from goodbalance.core.stations.lift.survey import (
     LiftSurvey,
     Pump,
@@ -24,10 +24,30 @@ def curve_of(pump: Pump) -> HeadCurve:
 
 
 def well_of(well: WetWell) -> Well:
-    """The wet well as volume by level."""
+    """The wet well as volume by level, less the share taken up by pumps, rails and solids."""
+    free = 1.0 - well.lost_share
+    if well.shape is WellShape.TABLE:
+        return _well_of_table(well, free)
+    if well.shape is WellShape.RECTANGLE:
+        return straight_well((well.length_m or 0.0) * (well.width_m or 0.0) * free, well.depth_m)
+    area_m2 = circle_area_m2(well.diameter_m or 0.0) * free
     if well.shape is WellShape.CIRCLE:
-        return straight_well(circle_area_m2(well.diameter_m or 0.0), well.depth_m)
-    return straight_well((well.length_m or 0.0) * (well.width_m or 0.0), well.depth_m)
+        return straight_well(area_m2, well.depth_m)
+    height_m = well.benching_m or 0.0
+    floor_m2 = circle_area_m2(well.floor_diameter_m or 0.0) * free
+    return Well((Piece(0.0, height_m, floor_m2, area_m2), Piece(height_m, well.depth_m, area_m2, area_m2)))
+
+
+def _well_of_table(well: WetWell, free: float) -> Well:
+    """Straight slices between the lines of the table; below the first and above the last the nearest slice goes on."""
+    points = [(p.level_m, p.volume_m3) for p in well.table if p.level_m is not None and p.volume_m3 is not None]
+    if points and points[0][0] > 0.0:
+        points.insert(0, (0.0, 0.0))
+    pieces = []
+    for (low_m, low_m3), (high_m, high_m3) in zip(points, points[1:]):
+        area_m2 = (high_m3 - low_m3) / (high_m - low_m) * free if high_m > low_m else 0.0
+        pieces.append(Piece(low_m, high_m, area_m2, area_m2))
+    return Well(tuple(pieces))
 
 
 def main_of(main: RisingMain) -> Main:
@@ -48,7 +68,14 @@ class Hydraulics:
 
     @property
     def pump_count(self) -> int:
+        """Pumps installed."""
         return len(self.curves)
+
+    @property
+    def duty_count(self) -> int:
+        """Pumps that share the work: all but a standby."""
+        standby = self.survey.pumping.standby and self.pump_count > 1
+        return self.pump_count - 1 if standby else self.pump_count
 
     def point(self, running: tuple[int, ...], level_m: float) -> OperatingPoint:
         """Operating point of the pumps with these indexes (0 is pump 1) at a well level."""
@@ -79,8 +106,8 @@ class Hydraulics:
         return self.point(tuple(sorted(self.strongest_first[:count])), level_m).flow_m3s
 
     def firm_m3s(self) -> float:
-        """Firm capacity: all pumps but the strongest, at the slow level; with one pump there is none. [m3/s]"""
-        rest = tuple(sorted(self.strongest_first[1:]))
+        """Firm capacity: as many as may run without the strongest, at the slow level; with one pump none. [m3/s]"""
+        rest = tuple(sorted(self.strongest_first[1:][: self.duty_count]))
         return self.point(rest, self.slow_level_m).flow_m3s if rest else 0.0
 
     @cached_property

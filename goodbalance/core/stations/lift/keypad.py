@@ -1,8 +1,13 @@
 """What of a lift plan goes into a relay level controller, by meaning."""
 
+from collections.abc import Mapping
+from dataclasses import replace
+
 from goodbalance.core.balance.plan import Plan
+from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, LevelScale
 from goodbalance.core.sheets.profile import LevelDisplay, Profile
+from goodbalance.core.sheets.read_back import plain_number
 from goodbalance.core.stations.lift.choices import LiftChoices
 from goodbalance.core.stations.lift.hydraulics import hydraulics
 from goodbalance.core.stations.lift.logic import FAILURE_DELAY_S, relays_of
@@ -61,3 +66,26 @@ def recheck(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet) -> Plan
             if row.parameter.meaning == f"relay.{number}.{own}" and row.level_m is not None:
                 levels[relay.role] = row.level_m
     return reckon(survey, choices.model_copy(update={"levels_m": levels}))
+
+
+def held_relays(
+    choices: LiftChoices, plan: Plan, sheet: EntrySheet, typed: Mapping[str, str], scale: LevelScale
+) -> tuple[LevelRelay, ...]:
+    """The relays as the controller really holds them: levels read back take the place of the planned ones.
+
+    What was not read back, or is no number, stays as planned.
+    """
+    held: dict[str, float] = {}
+    for row in sheet.rows:
+        try:
+            held[row.parameter.meaning] = scale.level_m(plain_number(typed.get(row.parameter.code, "")))
+        except ValueError:
+            continue
+    return tuple(
+        replace(
+            relay,
+            on_m=held.get(f"relay.{number}.on", relay.on_m),
+            off_m=held.get(f"relay.{number}.off", relay.off_m),
+        )
+        for number, relay in enumerate(relays_of(plan, choices), 1)
+    )

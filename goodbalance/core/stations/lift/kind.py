@@ -1,15 +1,17 @@
 """The lift station as one of the kinds."""
 
 from goodbalance.core.stations.kind import StationKind
+from goodbalance.core.stations.lift.bench_proofs import prove_on_bench
 from goodbalance.core.stations.lift.cautions import cautions
 from goodbalance.core.stations.lift.choices import LiftChoices
 from goodbalance.core.stations.lift.drawing import drawing
-from goodbalance.core.stations.lift.keypad import keypad_values, level_scale, recheck
+from goodbalance.core.stations.lift.keypad import held_relays, keypad_values, level_scale, recheck
 from goodbalance.core.stations.lift.plausibility import plausibility
 from goodbalance.core.stations.lift.proofs import proofs
 from goodbalance.core.stations.lift.reckon import reckon
 from goodbalance.core.stations.lift.rehearse import lift_bench
 from goodbalance.core.stations.lift.survey import LiftSurvey
+from goodbalance.core.stations.lift.week import report
 
 LIFT = StationKind(
     id="lift",
@@ -26,5 +28,8 @@ LIFT = StationKind(
     keypad_values=keypad_values,
     recheck=recheck,
     proofs=proofs,
+    held_relays=held_relays,
+    prove_on_bench=prove_on_bench,
+    report=report,
     cautions=cautions,
 )

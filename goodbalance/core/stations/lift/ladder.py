@@ -56,7 +56,7 @@ class Ladder(StandingBounds):
 
     def __init__(self, survey: LiftSurvey, choices: LiftChoices) -> None:
         super().__init__(survey, choices)
-        self.rungs = rungs(self.hydraulics.pump_count)
+        self.rungs = rungs(self.hydraulics.duty_count)
         self.ids = tuple(rung.id for rung in self.rungs)
 
     def lower(self, rung_id: str, levels: Levels) -> tuple[Bound, ...]:

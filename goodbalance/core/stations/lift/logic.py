@@ -58,17 +58,17 @@ class LiftLogic:
     def __post_init__(self) -> None:
         self.energised = self.energised or [False] * len(self.relays)
 
-    def scan(self, loop_current_a: float, now_s: float) -> None:
-        """Act once on the loop current at this time."""
+    def scan(self, loop_current_a: float, now_s: float, feedback: tuple[bool, ...] | None = None) -> None:
+        """Act once on the loop current and the starters' feedback at this time."""
         self.now_s = now_s
         self.level_m = self._believed_level_m(loop_current_a)
         if self.panel.power:
             self.energised = [relay.follows(was, self.level_m) for relay, was in zip(self.relays, self.energised)]
         else:
             self.energised = [False] * len(self.relays)
-        starts = tuple(self.is_energised(f"start_{k + 1}") for k in range(self.panel.pump_count))
+        starts = tuple(self.is_energised(f"start_{k + 1}") for k in range(self.panel.duty_count))
         low_water_closed = self.is_energised("low_cut_out") and not self.low_float_open
-        self.panel.scan(Contacts(self.is_energised("stop"), low_water_closed, starts), now_s)
+        self.panel.scan(Contacts(self.is_energised("stop"), low_water_closed, starts), now_s, feedback)
 
     def _believed_level_m(self, loop_current_a: float) -> float | None:
         if not has_failed(loop_current_a):
@@ -97,34 +97,49 @@ class LiftLogic:
             timers.append(self.failed_since_s + FAILURE_DELAY_S - self.now_s)
         if self._someone_waits():
             timers.append(self.panel.gap_left_s())
+        for pump in range(self.panel.pump_count):
+            left_s = self.panel.feedback_left_s(pump)
+            if left_s is not None:
+                timers.append(left_s)
         return max(0.0, min(timers))
 
     def _someone_waits(self) -> bool:
         served = self.panel.serving()
         return any(
-            not self.panel.running[pump] and (pump in served or self.panel.switches[pump] is Switch.HAND)
+            not self.panel.running[pump]
+            and (pump in served or (self.panel.switches[pump] is Switch.HAND and not self.panel.given_up[pump]))
             for pump in range(self.panel.pump_count)
         )
 
     # why
 
-    def reason(self, pump: int) -> ReasonLine:
-        """Why this pump runs or not: power, switch, then in AUTO low water, stop contact, call, turn, start gap."""
+    def reason(self, pump: int, turns: bool) -> ReasonLine:
+        """Why this pump runs or not: power, switch, starter, in AUTO low water, stop contact, call, turn; start gap.
+
+        turns: whether the pump really runs, which a failed starter prevents.
+        """
         panel, switch = self.panel, self.panel.switches[pump]
         links = [_link("Power", panel.power, "present", "no supply")]
         if switch is Switch.AUTO:
-            links += [Link("Switch", LinkState.HOLDS, "AUTO"), *self._auto_links(pump)]
+            links += [Link("Switch", LinkState.HOLDS, "AUTO"), self._starter(pump, turns), *self._auto_links(pump)]
         elif switch is Switch.HAND:
             text = "HAND: no level contact stops it, stay beside it"
-            links.append(Link("Switch", LinkState.HOLDS, text, is_demand=True))
+            links += [Link("Switch", LinkState.HOLDS, text, is_demand=True), self._starter(pump, turns)]
         else:
-            links.append(Link("Switch", LinkState.BLOCKS, "OFF"))
+            links += [Link("Switch", LinkState.BLOCKS, "OFF"), self._starter(pump, turns)]
         if panel.running[pump] or panel.gap_left_s() <= 0.0:
             links.append(Link("Start gap", LinkState.HOLDS, "clear"))
         else:
             text = "a pump has just started, or power returned"
             links.append(Link("Start gap", LinkState.WAITS, text, (), panel.gap_left_s()))
-        return ReasonLine(f"Pump {pump + 1}", panel.running[pump], tuple(links))
+        return ReasonLine(f"Pump {pump + 1}", turns, tuple(links))
+
+    def _starter(self, pump: int, turns: bool) -> Link:
+        if self.panel.given_up[pump]:
+            return Link("Starter", LinkState.BLOCKS, "given up: no feedback; OFF resets")
+        if self.panel.running[pump] and not turns:
+            return Link("Starter", LinkState.WAITS, "called, no feedback yet", (), self.panel.feedback_left_s(pump))
+        return Link("Starter", LinkState.HOLDS, "healthy")
 
     def _auto_links(self, pump: int) -> list[Link]:
         if self.low_float_open:
@@ -156,10 +171,14 @@ class LiftLogic:
         return Link("Call", LinkState.BLOCKS, "none: {level}, duty starts at {start}", (level, start), is_demand=True)
 
     def _turn(self, pump: int) -> Link:
-        available = [other for other in self.panel.order if self.panel.switches[other] is Switch.AUTO]
-        place = available.index(pump) + 1
-        if pump in self.panel.serving():
-            return Link("Turn", LinkState.HOLDS, f"number {place}")
+        panel = self.panel
+        if pump in panel.serving():
+            return Link("Turn", LinkState.HOLDS, f"number {panel.serving().index(pump) + 1}")
+        if panel.given_up[pump]:
+            return Link("Turn", LinkState.BLOCKS, "passed over")
+        place = [other for other in panel.order if panel.is_available(other)].index(pump) + 1
+        if place > panel.duty_count:
+            return Link("Turn", LinkState.BLOCKS, "standby: runs in the place of another")
         start = Term("start", "start level", self.relay(f"start_{place}").on_m, Q.LEVEL)
         return Link("Turn", LinkState.BLOCKS, f"number {place}, joins at {{start}}", (start,))
 

@@ -7,6 +7,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.window import Opener
 from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.stations.lift.choices import LiftChoices, StartsCredit
+from goodbalance.core.stations.lift.hydraulics import hydraulics
 from goodbalance.core.stations.lift.ladder import Ladder, climb, rungs
 from goodbalance.core.stations.lift.survey import LiftSurvey, WellShape
 
@@ -28,6 +29,8 @@ def openers(survey: LiftSurvey, choices: LiftChoices) -> tuple[Opener, ...]:
     """Every single change that lets the whole ladder fit, with the least amount needed, found by bisection."""
     found = []
     for lever in _levers(survey, choices):
+        if lever.now == lever.limit and lever.quantity:
+            continue  # already as far as it goes, or not a fact of this station
         if not fits(*lever.changed(lever.limit)):
             continue
         if not lever.quantity:
@@ -59,7 +62,7 @@ def fits(survey: LiftSurvey, choices: LiftChoices) -> bool:
 
 def _levers(survey: LiftSurvey, choices: LiftChoices) -> list[_Lever]:
     demands, well, inlet, rules = survey.demands, survey.well, survey.inlet, choices.rules
-    names = {rung.id: rung.label.lower() for rung in rungs(survey.pumping.count)}
+    names = {rung.id: rung.label.lower() for rung in rungs(hydraulics(survey).duty_count)}
 
     def demand(**change: float) -> Case:
         return survey.model_copy(update={"demands": demands.model_copy(update=change)}), choices
@@ -87,7 +90,7 @@ def _levers(survey: LiftSurvey, choices: LiftChoices) -> list[_Lever]:
         return survey.model_copy(update=pumps), choices
 
     def wider(value: float) -> Case:
-        change = {"diameter_m": value} if well.shape is WellShape.CIRCLE else {"width_m": value}
+        change = {"diameter_m": value} if is_round else {"width_m": value}
         return survey.model_copy(update={"well": well.model_copy(update=change)}), choices
 
     def deeper(value: float) -> Case:
@@ -97,8 +100,9 @@ def _levers(survey: LiftSurvey, choices: LiftChoices) -> list[_Lever]:
         return survey, choices.model_copy(update={"schools": choices.schools.model_copy(update=change)})
 
     now_starts = Ladder(survey, choices).starts_per_hour
-    width_m = (well.diameter_m if well.shape is WellShape.CIRCLE else well.width_m) or 0.0
-    width_name = "an inside diameter" if well.shape is WellShape.CIRCLE else "an inside width"
+    is_round = well.shape in (WellShape.CIRCLE, WellShape.BENCHED)
+    width_m = (well.diameter_m if is_round else well.width_m) or 0.0
+    width_name = "an inside diameter" if is_round else "an inside width"
     levers = [
         _Lever("{needed} starts permitted instead of {now} (ask the maker)", now_starts, 60.0, Q.STARTS, starts),
         _Lever(

@@ -3,6 +3,7 @@
 import math
 from dataclasses import dataclass, field
 
+from goodbalance.core.stations.lift.faults import CLOGGED_SHARE
 from goodbalance.core.stations.lift.hydraulics import Hydraulics
 from goodbalance.core.stations.lift.survey import Inflow
 
@@ -63,6 +64,8 @@ class LiftPlant:
     pumped_total_m3: float = 0.0
     spilled_total_m3: float = 0.0
     volume_m3: float = 0.0
+    clogged: frozenset[int] = frozenset()
+    leak_share: float = 0.0  # of what is pumped that runs back through leaking check valves
     _tables: dict[tuple[int, ...], list[float]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
@@ -86,9 +89,20 @@ class LiftPlant:
         return math.inf if self.pattern_m3s is None else HOUR_S - now_s % HOUR_S
 
     def pumped_m3s(self, running: tuple[int, ...], level_m: float) -> float:
-        """Flow of these pumps together at a level; none at or under the intake, where they draw air."""
+        """Flow these pumps really take away at a level; none at or under the intake, where they draw air.
+
+        Clogged pumps give a share of their own flow; what leaks back through valves of resting pumps is subtracted.
+        """
         if not running or level_m <= self.intake_m:
             return 0.0
+        flow_m3s = self._from_table(running, level_m)
+        if self.clogged:
+            clean = tuple(pump for pump in running if pump not in self.clogged)
+            clean_m3s = self._from_table(clean, level_m) if clean else 0.0
+            flow_m3s = clean_m3s + CLOGGED_SHARE * (flow_m3s - clean_m3s)
+        return flow_m3s * (1.0 - self.leak_share)
+
+    def _from_table(self, running: tuple[int, ...], level_m: float) -> float:
         table = self._tables.get(running) or self._make_table(running)
         place = min(level_m / TABLE_STEP_M, len(table) - 1.001)
         index = int(place)

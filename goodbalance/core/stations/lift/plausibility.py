@@ -9,7 +9,7 @@ from goodbalance.core.balance.trail import Term
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.pumps import HeadCurve
 from goodbalance.core.physics.water import head_of_pressure_m
-from goodbalance.core.stations.lift.survey import CURVE_ROWS, MAX_PUMPS
+from goodbalance.core.stations.lift.survey import CURVE_ROWS, MAX_PUMPS, TABLE_ROWS
 
 RESIDUAL_SHARE = 0.06  # a typed point further from the fitted curve than this share of shut-off head is questioned
 
@@ -31,6 +31,7 @@ def plausibility(values: Mapping[str, Any]) -> list[Finding]:
     """Findings over the SI values known so far, by path. Nothing is said of what is not yet known."""
     found = [*_order(values, _HEIGHTS, Q.LEVEL), *_order(values, _FLOWS, Q.FLOW)]
     found += _sensor(values)
+    found += _well(values)
     for number in range(1, MAX_PUMPS + 1):
         found += _curve(values, number)
     found += _as_found(values)
@@ -49,6 +50,39 @@ def _order(values: Mapping[str, Any], rules: tuple[tuple[str, str, str], ...], q
             terms = (Term("low", low, values[low], quantity), Term("high", high, values[high], quantity))
             found.append(Finding("order", Severity.STOP, high, text, terms))
     return found
+
+
+def _well(values: Mapping[str, Any]) -> list[Finding]:
+    shape = values.get("well.shape")
+    if shape == "benched":
+        rules = (
+            ("well.floor_diameter_m", "well.diameter_m", "The floor, {low}, is not smaller than the well, {high}."),
+            ("well.benching_m", "well.depth_m", "The benching, {low}, is not lower than the well is deep, {high}."),
+        )
+        return _order(values, rules, Q.LEVEL)
+    if shape != "table":
+        return []
+    subject, lines = "well.table.0.level_m", []
+    for row in range(TABLE_ROWS):
+        level, volume = (values.get(f"well.table.{row}.{part}") for part in ("level_m", "volume_m3"))
+        if (level is None) != (volume is None):
+            return [Finding("table_half", Severity.STOP, subject, "A line of the table needs both level and volume.")]
+        if level is not None:
+            lines.append((level, volume))
+    if len(lines) < 2:
+        text = f"The table has {len(lines)} lines; two or more are needed."
+        return [Finding("table_short", Severity.STOP, subject, text)]
+    if any(b[0] <= a[0] or b[1] <= a[1] for a, b in zip(lines, lines[1:])) or (lines[0][0] > 0.0) != (
+        lines[0][1] > 0.0
+    ):
+        text = "Level and volume must both rise from line to line, and an empty well stands at the floor."
+        return [Finding("table_order", Severity.STOP, subject, text)]
+    overflow_m = values.get("inlet.overflow_m")
+    if overflow_m is not None and lines[-1][0] < overflow_m:
+        terms = (Term("top", "top", lines[-1][0], Q.LEVEL), Term("overflow", "overflow", overflow_m, Q.LEVEL))
+        text = "The table ends at {top}, below the overflow at {overflow}: above it the last slice is taken to go on."
+        return [Finding("table_ends", Severity.CAUTION, subject, text, terms)]
+    return []
 
 
 def sensor_reach_m(values: Mapping[str, Any]) -> float | None:

@@ -2,6 +2,7 @@
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof
+from goodbalance.core.control.latch_panel import Alternation
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.stations.lift.choices import LiftChoices, OnSensorFailure
 from goodbalance.core.stations.lift.hydraulics import hydraulics
@@ -14,6 +15,12 @@ MOVING = "Pumps start without warning: stand clear, keep hands off rotating part
 GAS = "Work from above. No entry into the well without permit, gas test and attendant."
 SPILL = "Watch the overflow: stop the filling before it."
 LIVE = "The panel is live: licensed people only, prove dead before touching a terminal."
+
+LEADS = {
+    Alternation.FIXED: "Pump 1 starts first in every cycle.",
+    Alternation.RUN_HOURS: "The pump with the fewest run hours starts first.",
+    Alternation.CLOCK: "The lead stays until the set time has passed, then changes at the next stop of all.",
+}
 
 
 def proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Proof, ...]:
@@ -53,7 +60,7 @@ def _level_proof(relay: LevelRelay, up: bool, tolerance_m: float) -> Proof:
 
 
 def _functions(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m: float) -> list[Proof]:
-    count = hydraulics(survey).pump_count
+    count = hydraulics(survey).duty_count
     found = [
         Proof(
             "common_stop", "All pumps stop together at the stop level", "Functions",
@@ -72,13 +79,29 @@ def _functions(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m
                 Answer.NUMBER, setting.value, tolerance_m, proves=(setting.id,),
             )
         )  # fmt: skip
-    if count > 1:
+    if count > 1 and choices.schools.alternation is Alternation.ALL_STOPPED:
         found.append(
             Proof(
                 "alternation", f"The duty pump changes over {CYCLES} cycles", "Functions",
                 "All pumps in AUTO, all stopped.", (MOVING, GAS),
                 f"Run {CYCLES} full cycles. Note which pump starts first in each.",
                 "Each cycle the next pump leads.", Answer.SEQUENCE, pumps=count, cycles=CYCLES,
+            )
+        )  # fmt: skip
+    if count > 1 and choices.schools.alternation in LEADS:
+        found.append(
+            Proof(
+                "lead", "The right pump leads", "Functions", "All pumps in AUTO, all stopped.", (MOVING, GAS),
+                f"Run {CYCLES} full cycles. Note which pump starts first in each.",
+                LEADS[choices.schools.alternation], Answer.YES_NO,
+            )
+        )  # fmt: skip
+    if survey.pumping.standby:
+        found.append(
+            Proof(
+                "standby", "The standby pump takes over", "Functions", "All pumps in AUTO, the duty pump runs.",
+                (MOVING, GAS), "Turn the running pump to OFF; fill to the duty start again if it stopped.",
+                "The next pump takes the call; with all duty pumps in OFF the standby runs.", Answer.YES_NO,
             )
         )  # fmt: skip
     found.append(

@@ -8,16 +8,17 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.control.latch_panel import LatchPanel, Switch
 from goodbalance.core.control.reasons import ReasonLine
+from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.signals import Scaling
 from goodbalance.core.rehearsal.engine import Event, TimedAction
 from goodbalance.core.stations.lift.choices import LiftChoices
+from goodbalance.core.stations.lift.faults import LEAK_SHARE, Faults
 from goodbalance.core.stations.lift.hydraulics import hydraulics
 from goodbalance.core.stations.lift.logic import LiftLogic, relays_of
 from goodbalance.core.stations.lift.plant import LiftPlant, day_pattern_m3s
 from goodbalance.core.stations.lift.survey import LiftSurvey
 
-LOOP_OPEN_A = 0.0
 LONGEST_STEP_S = 240.0
 DRIFT_SHARE = 0.05  # how much flows may change within one longest step, as a share of the inflow
 TOUCHING_M = 1e-6  # closer than this to a switching point, the next scan comes at once
@@ -30,7 +31,7 @@ class LiftBench:
 
     plant: LiftPlant
     logic: LiftLogic
-    loop_open: bool = False
+    faults: Faults = field(default_factory=lambda: Faults(0))
     starts: list[int] = field(default_factory=list)
     run_s: list[float] = field(default_factory=list)
     dry: bool = False
@@ -39,6 +40,7 @@ class LiftBench:
     def __post_init__(self) -> None:
         self.thresholds_m = sorted({level for relay in self.logic.relays for level in (relay.on_m, relay.off_m)})
         count = self.logic.panel.pump_count
+        self.faults.pump_count = count
         self.starts, self.run_s = self.starts or [0] * count, self.run_s or [0.0] * count
 
     @property
@@ -49,10 +51,12 @@ class LiftBench:
 
     @property
     def running(self) -> tuple[int, ...]:
-        return tuple(index for index, on in enumerate(self.logic.panel.running) if on)
+        """Pumps that really turn: called in, and their starters pull."""
+        called = self.logic.panel.running
+        return tuple(index for index, on in enumerate(called) if on and not self.faults.has("starter", index))
 
     def act(self, action: TimedAction) -> list[Event]:
-        """inflow (m3/s), pattern (0/1), switch of pump n (0 hand, 1 off, 2 auto), loop_open (0/1), power (0/1)."""
+        """inflow (m3/s), pattern (0/1), switch of pump n (0 hand, 1 off, 2 auto), power (0/1), or a fault (0/1)."""
         panel, value = self.logic.panel, action.value
         if action.kind == "inflow":
             if not 0.0 <= value <= 10.0:
@@ -65,22 +69,24 @@ class LiftBench:
             return [Event(action.at_s, "you", "Inflow follows the day" if value else "Inflow steady")]
         if action.kind == "switch":
             pump, place = _index(action.target, panel.pump_count), _index(str(value), 3, first=0)
-            panel.switches[pump] = SWITCHES[place]
+            panel.turn_switch(pump, SWITCHES[place])
             return [Event(action.at_s, "you", f"Pump {pump + 1} switched to {SWITCHES[place].upper()}")]
-        if action.kind == "loop_open":
-            self.loop_open = bool(value)
-            return [Event(action.at_s, "you", "Sensor loop opened" if value else "Sensor loop closed again")]
         if action.kind == "power":
             panel.power = bool(value)
             return [Event(action.at_s, "you", "Power back" if value else "Power lost")]
-        raise OutOfRange("kind", action.kind, "inflow, pattern, switch, loop_open or power")
+        return self.faults.take(action)
 
     def scan(self, now_s: float) -> list[Event]:
         logic = self.logic
-        relays_before, pumps_before = list(logic.energised), list(logic.panel.running)
+        relays_before, pumps_before = list(logic.energised), self.running
         failed_before, order_before = logic.sensor_failed, list(logic.panel.order)
-        signal_a = LOOP_OPEN_A if self.loop_open else min(max(logic.scaling.signal(self.plant.level_m), 0.0038), 0.0205)
-        logic.scan(signal_a, now_s)
+        given_up_before = list(logic.panel.given_up)
+        healthy_a = logic.scaling.signal(self.plant.level_m)
+        signal_a = self.faults.signal_a(healthy_a, now_s, self.plant.hydraulics.sensor_span_m)
+        logic.low_float_open = "low_float" in self.faults.sensor
+        turning = self.running
+        logic.scan(signal_a, now_s, tuple(pump in turning for pump in range(logic.panel.pump_count)))
+        self._set_leaks()
         at = (Term("level", "level", self.plant.level_m, Q.LEVEL),)
         events = []
         if logic.sensor_failed != failed_before and now_s > 0.0:
@@ -90,14 +96,24 @@ class LiftBench:
             if before != after:
                 does = "energises" if after else "releases"
                 events.append(Event(now_s, f"relay_{relay.role}", f"{relay.label} relay {does} at {{level}}", at))
-        for index, (before, after) in enumerate(zip(pumps_before, logic.panel.running)):
-            if before != after:
-                self.starts[index] += after
-                text = f"Pump {index + 1} {'starts' if after else 'stops'} at {{level}}"
-                events.append(Event(now_s, f"pump_{index + 1}", text, at))
+        for index in sorted({*pumps_before} ^ {*self.running}):
+            after = index in self.running
+            self.starts[index] += after
+            text = f"Pump {index + 1} {'starts' if after else 'stops'} at {{level}}"
+            events.append(Event(now_s, f"pump_{index + 1}", text, at))
+        for index, (before, after) in enumerate(zip(given_up_before, logic.panel.given_up)):
+            if after and not before:
+                events.append(Event(now_s, "harm", f"Pump {index + 1} given up: its starter gives no feedback"))
         if logic.panel.order != order_before:
             events.append(Event(now_s, "panel", f"Turn changes: pump {logic.panel.order[0] + 1} is next"))
         return events + self._harms(now_s, at)
+
+    def _set_leaks(self) -> None:
+        """Tell the plant which pumps are clogged, and how much runs back through leaking valves of pumps at rest."""
+        count = self.logic.panel.pump_count
+        self.plant.clogged = frozenset(pump for pump in range(count) if self.faults.has("clogged", pump))
+        leaking = [p for p in range(count) if self.faults.has("check_valve", p) and p not in self.running]
+        self.plant.leak_share = min(0.9, LEAK_SHARE * len(leaking))
 
     def _harms(self, now_s: float, at: tuple[Term, ...]) -> list[Event]:
         """What hurts: a pump drawing air, water over the overflow."""
@@ -114,6 +130,8 @@ class LiftBench:
     def quiet_s(self, now_s: float) -> float:
         """Time until a timer ends, the pattern bends, or the level can reach the next switching point."""
         plant = self.plant
+        if "drift" in self.faults.sensor or len(self.running) < sum(self.logic.panel.running):
+            return 0.0  # the reading moves by itself, or a starter's feedback is missing: scan every second
         limit_s = min(LONGEST_STEP_S, self.logic.timer_left_s(), plant.knot_left_s(now_s))
         net_m3s = plant.net_m3s(self.running, now_s)
         drift_m3s = DRIFT_SHARE * plant.inflow_at_m3s(now_s)
@@ -138,7 +156,7 @@ class LiftBench:
         seen.logic.panel = copy.copy(self.logic.panel)
         seen.plant.advance(self.running, now_s, step_s)
         seen.logic.now_s = seen.logic.panel.now_s = now_s + step_s
-        if not self.logic.sensor_failed and not self.loop_open:
+        if not self.logic.sensor_failed and self.faults.reading_is_true:
             seen.logic.level_m = seen.plant.level_m
         return seen
 
@@ -148,12 +166,13 @@ class LiftBench:
             self.plant.level_m,
             self.plant.inflow_at_m3s(now_s),
             self.plant.pumped_m3s(running, self.plant.level_m),
-            *(float(on) for on in self.logic.panel.running),
+            *(float(index in running) for index in range(self.logic.panel.pump_count)),
             *(float(on) for on in self.logic.energised),
         )
 
     def reasons(self) -> tuple[ReasonLine, ...]:
-        return tuple(self.logic.reason(pump) for pump in range(self.logic.panel.pump_count))
+        running = self.running
+        return tuple(self.logic.reason(pump, pump in running) for pump in range(self.logic.panel.pump_count))
 
 
 def _index(text: str, count: int, first: int = 1) -> int:
@@ -167,12 +186,29 @@ def _index(text: str, count: int, first: int = 1) -> int:
     return int(place)
 
 
-def lift_bench(survey: LiftSurvey, choices: LiftChoices, plan: Plan, level_m: float | None = None) -> LiftBench:
-    """The station of this plan on the bench, at rest with the well at a level (default: just above stop)."""
+def lift_bench(
+    survey: LiftSurvey,
+    choices: LiftChoices,
+    plan: Plan,
+    level_m: float | None = None,
+    relays: tuple[LevelRelay, ...] | None = None,
+) -> LiftBench:
+    """The station of this plan on the bench, at rest with the well at a level (default: just above stop).
+
+    relays: as the controller really holds them; by default as the plan wants them.
+    """
     hyd = hydraulics(survey)
     scaling = Scaling(0.004, 0.020, hyd.sensor_low_m, hyd.sensor_low_m + hyd.sensor_span_m)
     start_m = plan.setting("stop").value + 2.0 * choices.rules.relay_gap_m if level_m is None else level_m
     if not 0.0 <= start_m <= survey.inlet.overflow_m:
         raise OutOfRange("level_m", start_m, f"0 to {survey.inlet.overflow_m:g} m, the overflow")
-    logic = LiftLogic(relays_of(plan, choices), scaling, LatchPanel(hyd.pump_count, choices.rules.start_gap_s))
+    panel = LatchPanel(
+        hyd.pump_count,
+        choices.rules.start_gap_s,
+        alternation=choices.schools.alternation,
+        clock_period_s=choices.rules.clock_period_s,
+        standby=survey.pumping.standby,
+        feedback_s=choices.rules.feedback_s,
+    )
+    logic = LiftLogic(relays or relays_of(plan, choices), scaling, panel)
     return LiftBench(LiftPlant(hyd, start_m, survey.inflow.mean_m3s), logic)

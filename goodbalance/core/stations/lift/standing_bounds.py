@@ -3,6 +3,7 @@
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.balance.window import Bound, Source
+from goodbalance.core.control.latch_panel import Alternation
 from goodbalance.core.physics.wells import vortex_submergence_m
 from goodbalance.core.stations.lift.choices import DetentionCounts, LiftChoices, StartsCredit
 from goodbalance.core.stations.lift.hydraulics import Hydraulics, hydraulics
@@ -27,7 +28,11 @@ class StandingBounds:
     def shares_starts(self) -> int:
         """Over how many pumps the starts are credited as spread."""
         credited = self.choices.schools.starts_credit is StartsCredit.ALTERNATION
-        return self.hydraulics.pump_count if credited else 1
+        return self._taking_turns() if credited else 1
+
+    def _taking_turns(self) -> int:
+        fixed = self.choices.schools.alternation is Alternation.FIXED
+        return 1 if fixed else self.hydraulics.duty_count
 
     @property
     def cycle_s(self) -> float:

@@ -8,11 +8,14 @@ from goodbalance.core.physics.pipework import FrictionSchool
 
 MAX_PUMPS = 4
 CURVE_ROWS = 6
+TABLE_ROWS = 8
 
 
 class WellShape(StrEnum):
     CIRCLE = "circle"
     RECTANGLE = "rectangle"
+    BENCHED = "benched"
+    TABLE = "table"
 
 
 class SensorKind(StrEnum):
@@ -56,21 +59,39 @@ class Visit(Facts):
     hazards: str = words("Hazards seen", max_length=2000, long_text=True)
 
 
+class TablePoint(Facts):
+    """One line of a level and volume table."""
+
+    level_m: float | None = fact("Level", Q.LEVEL, 0.0, 60.0, default=None)
+    volume_m3: float | None = fact("Volume", Q.VOLUME, 0.0, 100_000.0, default=None)
+
+
+_ROUND = (("well.shape", ("circle", "benched")),)
+_BENCHED = (("well.shape", ("benched",)),)
+_RECTANGLE = (("well.shape", ("rectangle",)),)
+
+
 class WetWell(Facts):
     """Shape and depth of the well, and where the pumps draw."""
 
     shape: WellShape = choice(
-        "Shape", WellShape, {"circle": "Round", "rectangle": "Rectangular"}, default=WellShape.CIRCLE
+        "Shape",
+        WellShape,
+        {
+            "circle": "Round",
+            "rectangle": "Rectangular",
+            "benched": "Round with sloped benching at the floor",
+            "table": "By a table of level and volume",
+        },
+        default=WellShape.CIRCLE,
     )
-    diameter_m: float | None = fact(
-        "Inside diameter", Q.LENGTH, 0.3, 40.0, usual=(0.8, 12.0), only_if=(("well.shape", ("circle",)),)
+    diameter_m: float | None = fact("Inside diameter", Q.LENGTH, 0.3, 40.0, usual=(0.8, 12.0), only_if=_ROUND)
+    floor_diameter_m: float | None = fact(
+        "Diameter of the flat floor", Q.LENGTH, 0.1, 40.0, usual=(0.3, 8.0), only_if=_BENCHED
     )
-    length_m: float | None = fact(
-        "Inside length", Q.LENGTH, 0.3, 100.0, usual=(0.8, 25.0), only_if=(("well.shape", ("rectangle",)),)
-    )
-    width_m: float | None = fact(
-        "Inside width", Q.LENGTH, 0.3, 100.0, usual=(0.8, 25.0), only_if=(("well.shape", ("rectangle",)),)
-    )
+    benching_m: float | None = fact("Height of the benching", Q.LEVEL, 0.05, 10.0, usual=(0.2, 2.0), only_if=_BENCHED)
+    length_m: float | None = fact("Inside length", Q.LENGTH, 0.3, 100.0, usual=(0.8, 25.0), only_if=_RECTANGLE)
+    width_m: float | None = fact("Inside width", Q.LENGTH, 0.3, 100.0, usual=(0.8, 25.0), only_if=_RECTANGLE)
     depth_m: float = fact("Depth, floor to cover", Q.LEVEL, 0.3, 60.0, usual=(1.5, 15.0))
     intake_m: float = fact(
         "Pump intake above floor",
@@ -80,6 +101,13 @@ class WetWell(Facts):
         usual=(0.03, 1.0),
         hint="the lowest point at which the pump draws",
     )
+    lost_share: float = fact(
+        "Volume taken up by pumps, rails and solids", Q.PERCENT, 0.0, 0.5, usual=(0.0, 0.2), default=0.0
+    )
+    table: tuple[TablePoint, ...] = section(
+        "Level and volume", "From the floor up; the first line may be the floor itself.", rows=TABLE_ROWS,
+        only_if=(("well.shape", ("table",)),), default=(),
+    )  # fmt: skip
 
 
 class Inlet(Facts):
@@ -170,13 +198,18 @@ class Pumping(Facts):
     """How many pumps, and whether they are alike."""
 
     count: int = fact("Pumps", Q.COUNT, 1, MAX_PUMPS, default=2)
+    standby: bool = yes_no("Last pump is standby", default=False, hint="runs only in the place of another")
     twins: bool = yes_no("All pumps alike", default=True, hint="asks for one pump only")
 
 
 class Pump(Facts):
     """One pump: curve as head by flow, nameplate, and what its maker allows."""
 
-    curve: tuple[CurvePoint, ...] = section("Head curve", rows=CURVE_ROWS)
+    curve: tuple[CurvePoint, ...] = section(
+        "Head curve",
+        "Three or more points of the maker's curve, from no flow on; leave the rest empty.",
+        rows=CURVE_ROWS,
+    )
     min_submergence_m: float = fact(
         "Least submergence over intake (maker)",
         Q.LEVEL,

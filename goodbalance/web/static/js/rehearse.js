@@ -117,6 +117,26 @@ function labels(room) {
   }
 }
 
+// a week in seven questions, so that it can be watched and stopped
+function runWeek(box) {
+  const go = box.querySelector("[data-go]"), stop = box.querySelector("[data-stop]"), status = box.querySelector("[data-told]");
+  let stopped = false;
+  stop.addEventListener("click", () => { stopped = true; });
+  go.addEventListener("click", async () => {
+    stopped = false; go.hidden = true; stop.hidden = false;
+    try {
+      for (let days = 1; days <= 7 && !stopped; days += 1) {
+        status.textContent = `Day ${days} of 7`;
+        const { ok, answer } = await post(box.dataset.url, { days });
+        if (!ok) throw new Error(answer.error);
+        box.querySelector("[data-report]").innerHTML = answer.html;
+      }
+      status.textContent = stopped ? "Stopped." : "";
+    } catch (error) { status.textContent = error instanceof TypeError ? "The server cannot be reached." : error.message; }
+    go.hidden = false; stop.hidden = true;
+  });
+}
+
 function tick(stamp) {
   if (!running) return;
   const passed_s = Math.max(0, Math.min(1, (stamp - lastTick) / 1000)); // a frame may carry a stamp from before the start
@@ -195,9 +215,14 @@ if (!kept) {
     button.addEventListener("click", () => {
       const broken = button.getAttribute("aria-pressed") !== "true";
       button.setAttribute("aria-pressed", String(broken));
-      act(button.dataset.break, "", Number(broken ? button.dataset.broken : button.dataset.mended));
+      act(button.dataset.break, button.dataset.target, Number(broken ? button.dataset.broken : button.dataset.mended));
     });
   }
+  const breaks = document.getElementById("breaks"), opener = document.getElementById("breaks-open");
+  opener.addEventListener("click", () => {
+    breaks.hidden = !breaks.hidden;
+    opener.setAttribute("aria-expanded", String(!breaks.hidden));
+  });
   document.getElementById("again").addEventListener("click", () => location.reload());
   const dialog = document.getElementById("keep-dialog");
   document.getElementById("keep").addEventListener("click", () => {
@@ -213,6 +238,7 @@ if (!kept) {
   document.addEventListener("saved", (event) => {
     if (event.detail.topic === "run") say(event.detail.ok ? `Kept as entry ${event.detail.answer.run} of the record.` : event.detail.answer.error);
   });
+  runWeek(document.getElementById("week"));
 } else {
   document.getElementById("replay").addEventListener("click", async (event) => {
     const { ok, answer } = await post(event.target.dataset.url, { key: newKey() });

@@ -26,6 +26,7 @@ export function drawWell(svg, picture, surface_m, room) {
   const surface = y(Math.max(0, surface_m));
   svg.append(node("rect", { class: "water", x: left, y: surface, width: inside, height: floor - surface }));
   svg.append(waves(left, surface + 1, inside, floor - surface, 11, "wave"));
+  drawBenching(svg, picture, room);
   drawBlind(svg, picture, room);
   drawPumps(svg, picture, room);
   drawSensor(svg, picture, room);
@@ -37,6 +38,18 @@ function drawPipes(svg, picture, { left, right, y }) {
   svg.append(node("path", { class: "thin", d: `M${right + 20} ${invert - 5}h-14m4 -4l-4 4l4 4` }));
   svg.append(node("path", { class: "pipe", d: `M${left - WALL - 22} ${overflow - 11}H${left}v11H${left - WALL - 22}` }));
   svg.append(node("line", { class: "dash", x1: left, x2: right, y1: overflow, y2: overflow }), node("line", { class: "dash", x1: left, x2: right, y1: invert, y2: invert }));
+}
+
+// where the well is narrower than at its widest, the wall stands further in
+function drawBenching(svg, picture, { left, right, y }) {
+  const half = (right - left) / 2;
+  for (const slice of picture.slices) {
+    if (slice.low_share > 0.995 && slice.high_share > 0.995) continue;
+    const [low, high] = [y(slice.low_m), y(Math.min(slice.high_m, picture.depth_m))];
+    const [lowIn, highIn] = [half * (1 - slice.low_share), half * (1 - slice.high_share)];
+    svg.append(node("path", { class: "wall", d: `M${left} ${high}h${highIn}L${left + lowIn} ${low}H${left}z` }));
+    svg.append(node("path", { class: "wall", d: `M${right} ${high}h${-highIn}L${right - lowIn} ${low}H${right}z` }));
+  }
 }
 
 function drawBlind(svg, picture, { left, right, y }) {

@@ -4,7 +4,7 @@ import { save, waiting } from "./save_queue.js";
 const form = document.getElementById("survey");
 const units = document.body.dataset.units;
 const fields = new Map([...form.querySelectorAll("[data-fact]")].map((field) => [field.dataset.fact, field]));
-const boxes = new Map([...form.querySelectorAll("[data-fact-box]")].map((box) => [box.dataset.factBox, box]));
+const boxes = new Map([...form.querySelectorAll("[data-fact-box]")].reverse().map((box) => [box.dataset.factBox, box]));
 const savedText = new Map([...fields].map(([path, field]) => [path, field.value]));
 const status = document.getElementById("saved");
 
@@ -17,9 +17,9 @@ function showAsked() {
 }
 
 function remarkPlace(path) {
-  const box = boxes.get(path) || boxes.get(`${path}.curve.0.flow_m3s`);
+  const box = boxes.get(path);
   if (!box) return null;
-  return box.querySelector(":scope > [data-remarks]") || box.closest("[data-curve]").querySelector("[data-remarks]");
+  return box.querySelector(":scope > [data-remarks]") || box.closest("[data-table]").querySelector("[data-remarks]");
 }
 
 function addRemark(path, text, kind) {

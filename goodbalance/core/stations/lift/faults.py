@@ -1,0 +1,80 @@
+"""What can be broken on the bench of a lift station, and how a broken part behaves."""
+
+from dataclasses import dataclass, field
+
+from goodbalance.core.errors import OutOfRange
+from goodbalance.core.rehearsal.engine import Event, TimedAction
+
+LOOP_OPEN_A, LOOP_SHORT_A = 0.0, 0.024
+LOOP_LOW_A, LOOP_HIGH_A = 0.0038, 0.0205  # a healthy transmitter stops here
+CLOGGED_SHARE = 0.35  # what a clogged pump still moves
+LEAK_SHARE = 0.30  # of the others' flow that runs back through a leaking check valve
+DRIFT_MS = 0.0001  # how fast a drifting sensor loses level: 6 mm a minute
+
+SENSOR_FAULTS = {
+    "loop_open": ("Sensor loop opened", "Sensor loop closed again"),
+    "loop_short": ("Sensor loop shorted", "Short of the sensor loop removed"),
+    "frozen": ("Sensor frozen at its reading", "Sensor moves again"),
+    "drift": ("Sensor begins to drift downward", "Sensor set right again"),
+    "low_float": ("Low-level float turned down", "Low-level float hangs free again"),
+}
+PUMP_FAULTS = {
+    "starter": ("starter does not pull in", "starter mended"),
+    "clogged": ("is clogged", "is clean again"),
+    "check_valve": ("has a leaking check valve", "has a tight check valve again"),
+}
+
+
+@dataclass
+class Faults:
+    """Which faults are in, and what they need to remember."""
+
+    pump_count: int
+    sensor: set[str] = field(default_factory=set)
+    pumps: dict[str, set[int]] = field(default_factory=dict)
+    frozen_a: float | None = None
+    drift_since_s: float = 0.0
+
+    def take(self, action: TimedAction) -> list[Event]:
+        """Put a fault in (value 1) or out (value 0). Raises OutOfRange for an unknown fault or pump."""
+        on = bool(action.value)
+        if action.kind in SENSOR_FAULTS:
+            (self.sensor.add if on else self.sensor.discard)(action.kind)
+            if action.kind == "frozen":
+                self.frozen_a = None
+            if action.kind == "drift":
+                self.drift_since_s = action.at_s
+            return [Event(action.at_s, "you", SENSOR_FAULTS[action.kind][0 if on else 1])]
+        if action.kind in PUMP_FAULTS:
+            if action.target not in {str(number) for number in range(1, self.pump_count + 1)}:
+                raise OutOfRange("target", action.target, f"1 to {self.pump_count}")
+            pump = int(action.target) - 1
+            broken = self.pumps.setdefault(action.kind, set())
+            (broken.add if on else broken.discard)(pump)
+            return [Event(action.at_s, "you", f"Pump {pump + 1} {PUMP_FAULTS[action.kind][0 if on else 1]}")]
+        known = ", ".join((*SENSOR_FAULTS, *PUMP_FAULTS))
+        raise OutOfRange("kind", action.kind, f"inflow, pattern, switch, power, {known}")
+
+    def has(self, fault: str, pump: int) -> bool:
+        """Whether this pump (0 is pump 1) has that fault."""
+        return pump in self.pumps.get(fault, ())
+
+    def signal_a(self, healthy_a: float, now_s: float, span_m: float) -> float:
+        """What comes out of the loop when a healthy sensor would give healthy_a."""
+        if "loop_open" in self.sensor:
+            return LOOP_OPEN_A
+        if "loop_short" in self.sensor:
+            return LOOP_SHORT_A
+        if "drift" in self.sensor:
+            healthy_a -= DRIFT_MS * (now_s - self.drift_since_s) / span_m * 0.016
+        signal_a = min(max(healthy_a, LOOP_LOW_A), LOOP_HIGH_A)
+        if "frozen" not in self.sensor:
+            return signal_a
+        if self.frozen_a is None:
+            self.frozen_a = signal_a
+        return self.frozen_a
+
+    @property
+    def reading_is_true(self) -> bool:
+        """Whether the controller sees the level as it is."""
+        return not self.sensor - {"low_float"}
