@@ -16,7 +16,7 @@ from starlette.middleware.sessions import SessionMiddleware
 
 from goodbalance.core.errors import GoodBalanceError
 from goodbalance.store.database import session_maker
-from goodbalance.web import controllers, enter, handover, people, prove, reckon, rehearse, stations, survey
+from goodbalance.web import controllers, drawdown, enter, handover, people, prove, reckon, rehearse, stations, survey
 from goodbalance.web.guards import SafeHeaders, SizeLimit
 from goodbalance.web.rendering import page
 
@@ -31,7 +31,7 @@ def create_app(engine: Engine, session_key: str) -> FastAPI:
     app = FastAPI(title="Good Balance", docs_url=None, redoc_url=None, openapi_url=None)
     app.state.sessions = session_maker(engine)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
-    for module in (people, stations, survey, reckon, rehearse, enter, prove, handover, controllers):
+    for module in (people, stations, survey, drawdown, reckon, rehearse, enter, prove, handover, controllers):
         app.include_router(module.router)
     app.add_middleware(SessionMiddleware, secret_key=session_key, session_cookie="goodbalance", max_age=14 * 86400)
     app.add_middleware(SizeLimit)
@@ -54,7 +54,9 @@ def _wants_json(request: Request) -> bool:
 def _answer(request: Request, status: int, title: str, text: str) -> Response:
     if _wants_json(request):
         return JSONResponse({"error": text}, status_code=status)
-    return page(request, "trouble.html", {"title": title, "text": text}, status=status)
+    came_from = request.headers.get("referer", "")
+    back = came_from if came_from.startswith(str(request.base_url)) else request.url.path
+    return page(request, "trouble.html", {"title": title, "text": text, "back": back}, status=status)
 
 
 async def _no_database(request: Request, error: Exception) -> Response:

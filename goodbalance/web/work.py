@@ -66,8 +66,31 @@ class Work:
         """What does not fit together in the survey."""
         return self.kind.plausibility(self.reading.values)
 
+    @property
+    def measured_findings(self) -> list[Finding]:
+        """Where a measured pump is clearly off its curve."""
+        return [] if self.survey_as_written is None else self.kind.measured_findings(self.measured)
+
     @cached_property
-    def survey(self) -> Facts | None:
+    def survey(self) -> Any:
+        """What is reckoned with: the survey as written, with measured rates in place where the school says so."""
+        if self.survey_as_written is None:
+            return None
+        return self.kind.with_measured(self.survey_as_written, self._typed_choices, self.measured)
+
+    @cached_property
+    def measured(self) -> tuple[Any, ...]:
+        """Pumps measured by timed drawdown; one that does not fit the survey any more is left out."""
+        found = []
+        for pump, entry in sorted(self.history.drawdowns.items()):
+            try:
+                found.append(self.kind.measure(self.survey_as_written, pump, entry.body["runs"]))
+            except (GoodBalanceError, IndexError):
+                continue
+        return tuple(found)
+
+    @cached_property
+    def survey_as_written(self) -> Facts | None:
         """The survey, once it is complete and nothing in it is impossible."""
         if not self.reading.complete or any(f.severity is Severity.STOP for f in self.findings):
             return None
@@ -78,10 +101,14 @@ class Work:
         return read_facts(self.kind.choices_model, _typed(self.history.choices), self.units)
 
     @cached_property
+    def _typed_choices(self) -> Any:
+        """What was decided, without levels; a refused answer falls back to its default and is told by the form."""
+        return facts_from(self.kind.choices_model, self.choices_reading)
+
+    @cached_property
     def choices(self) -> Any:
-        """What was decided; a refused answer falls back to its default and is reported by the form."""
-        choices: Any = facts_from(self.kind.choices_model, self.choices_reading)
-        choices = choices.model_copy(update={"levels_m": dict(self.history.levels_m)})
+        """What was decided, levels included."""
+        choices = self._typed_choices.model_copy(update={"levels_m": dict(self.history.levels_m)})
         return choices.model_copy(update={"step_m": self._step_m(choices)})
 
     def _step_m(self, choices: Any) -> float:

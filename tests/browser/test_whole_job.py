@@ -234,6 +234,23 @@ class TroubleTest(BrowserTest):
             entries = [e for e in records.entries(session, station_id) if e.seq > 2]
         self.assertEqual([list(e.body["changes"]) for e in entries], [["well.depth_m"], ["inflow.peak_m3s"]])
 
+    def test_a_proof_judged_while_the_database_is_away_is_kept_once_it_is_back(self) -> None:
+        tech, station_id = self.tech, self.prepared_station()
+        tech.open(f"/stations/{station_id}/prove")
+        tech.one("#seen-up_low_cut_out").send_keys("0.33")
+        server().stop()
+        try:
+            tech.one("#after-up_low_cut_out .button.go").click()
+            tech.see("#unsaved", "1 change waits")
+            self.assertEqual(tech.one("#seen-up_low_cut_out").get_attribute("value"), "0.33")
+        finally:
+            server().start()
+        tech.one("#unsaved button").click()
+        tech.see("#after-up_low_cut_out", "0.33 m")
+        with self.session() as session:
+            kept = [e for e in records.entries(session, station_id) if e.kind is Kind.OBSERVATION]
+        self.assertEqual(len(kept), 1)
+
     @staticmethod
     def session():
         from goodbalance.store.database import session_maker

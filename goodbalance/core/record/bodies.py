@@ -32,6 +32,23 @@ class ChoicesBody(_Body):
     levels_m: dict[str, float | None] = Field(default_factory=dict, max_length=40)
 
 
+class TimedStretch(_Body):
+    from_m: float = Field(ge=0.0, le=100.0)
+    to_m: float = Field(ge=0.0, le=100.0)
+    time_s: float = Field(gt=0.0, le=86400.0)
+
+
+class TimedRun(_Body):
+    before: TimedStretch
+    pumping: TimedStretch
+    after: TimedStretch | None = None
+
+
+class DrawdownBody(_Body):
+    pump: int = Field(ge=1, le=16)
+    runs: tuple[TimedRun, ...] = Field(min_length=1, max_length=20)
+
+
 class Act(_Body):
     at_s: float = Field(ge=0.0)
     kind: str = Field(max_length=40)
@@ -86,6 +103,7 @@ BODIES: dict[Kind, type[_Body]] = {
     Kind.CREATED: Created,
     Kind.FACTS: FactsBody,
     Kind.CHOICES: ChoicesBody,
+    Kind.DRAWDOWN: DrawdownBody,
     Kind.REHEARSAL: Rehearsal,
     Kind.READ_BACK: ReadBack,
     Kind.STORED: Stored,

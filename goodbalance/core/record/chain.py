@@ -18,6 +18,7 @@ class Kind(StrEnum):
     CREATED = "created"
     FACTS = "facts"
     CHOICES = "choices"
+    DRAWDOWN = "drawdown"
     REHEARSAL = "rehearsal"
     READ_BACK = "read_back"
     STORED = "stored"

@@ -58,6 +58,7 @@ class History:
     facts: dict[str, Written] = field(default_factory=dict)
     choices: dict[str, Written] = field(default_factory=dict)
     levels_m: dict[str, float] = field(default_factory=dict)
+    drawdowns: dict[int, Entry] = field(default_factory=dict)  # the latest of each pump
     runs: list[tuple[Entry, dict[str, Any]]] = field(default_factory=list)
     read_backs: dict[str, Written] = field(default_factory=dict)
     stored: Written | None = None
@@ -119,6 +120,10 @@ def _choices(history: History, entry: Entry) -> None:
             history.levels_m[setting_id] = level_m
 
 
+def _drawdown(history: History, entry: Entry) -> None:
+    history.drawdowns[entry.body["pump"]] = entry
+
+
 def _rehearsal(history: History, entry: Entry) -> None:
     history.runs.append((entry, entry.body))
 
@@ -155,6 +160,7 @@ _TAKERS = {
     Kind.CREATED: _created,
     Kind.FACTS: _facts,
     Kind.CHOICES: _choices,
+    Kind.DRAWDOWN: _drawdown,
     Kind.REHEARSAL: _rehearsal,
     Kind.READ_BACK: _read_back,
     Kind.STORED: _stored,

@@ -23,6 +23,9 @@ class StationKind:
     families: tuple[str, ...]  # controller families that suit it
     plausibility: Callable[[Mapping[str, Any]], list[Finding]]
     reckon: Callable[..., Plan]  # (survey, choices, explain_empty=True)
+    measure: Callable[..., Any]  # (survey, pump, runs): a timed drawdown worked out
+    with_measured: Callable[..., Any]  # (survey, choices, measured): the survey reckoned with
+    measured_findings: Callable[..., list[Finding]]
     as_found_m: Callable[[Any, str], float | None]  # (survey, setting id)
     drawing: Callable[[Any, Any, Plan], dict[str, Any]]  # (survey, choices, plan): heights in metres for the section
     bench: Callable[..., Bench]  # (survey, choices, plan, level_m=None)

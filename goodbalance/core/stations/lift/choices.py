@@ -30,6 +30,11 @@ class OnSensorFailure(StrEnum):
     RUN_DUTY = "run_duty"
 
 
+class PumpRate(StrEnum):
+    CURVE = "curve"
+    MEASURED = "measured"
+
+
 class Schools(Facts):
     """Where practitioners differ. The first answer is the default; the label says why."""
 
@@ -70,6 +75,15 @@ class Schools(Facts):
         default=OnSensorFailure.STOP_ALL,
     )
 
+    pump_rate: PumpRate = choice(
+        "Rate of the pumps",
+        PumpRate,
+        {
+            "curve": "By curve and main (default: known before the visit)",
+            "measured": "As measured by timed drawdown, where a pump was measured",
+        },
+        default=PumpRate.CURVE,
+    )
     alternation: Alternation = choice(
         "Who leads next",
         Alternation,

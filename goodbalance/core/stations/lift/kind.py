@@ -6,6 +6,7 @@ from goodbalance.core.stations.lift.cautions import cautions
 from goodbalance.core.stations.lift.choices import LiftChoices
 from goodbalance.core.stations.lift.drawing import drawing
 from goodbalance.core.stations.lift.keypad import held_relays, keypad_values, level_scale, recheck
+from goodbalance.core.stations.lift.measured import measure, measured_findings, with_measured
 from goodbalance.core.stations.lift.plausibility import plausibility
 from goodbalance.core.stations.lift.proofs import proofs
 from goodbalance.core.stations.lift.reckon import reckon
@@ -21,6 +22,9 @@ LIFT = StationKind(
     families=("relay level controller",),
     plausibility=plausibility,
     reckon=reckon,
+    measure=measure,
+    with_measured=with_measured,
+    measured_findings=measured_findings,
     as_found_m=LiftSurvey.as_found_m,
     drawing=drawing,
     bench=lift_bench,

@@ -1,7 +1,6 @@
 // Enter: read-backs are saved as they are typed and judged by the server; the controller's choices reload the sheet.
-import { newKey, save } from "./save_queue.js";
+import { save } from "./save_queue.js";
 
-for (const key of document.querySelectorAll("[data-save-key]")) key.value = newKey();
 const root = document.getElementById("enter");
 
 if (root) {

@@ -1,6 +1,6 @@
 // Reckon: dragging and typing levels. The server reckons; this shows the answer of the last question asked.
 import { drawBeam, withWish } from "./beam.js";
-import { newKey, post, save } from "./save_queue.js";
+import { post, save } from "./save_queue.js";
 import { drawFlags, drawMarks, drawWell, layout } from "./section_lift.js";
 
 const root = document.getElementById("reckon");
@@ -195,5 +195,4 @@ document.getElementById("choices").addEventListener("change", (event) => {
 });
 
 new ResizeObserver(() => draw()).observe(svg);
-for (const key of plan.querySelectorAll('input[name="save_key"]')) key.value = newKey();
 draw();

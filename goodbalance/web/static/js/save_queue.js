@@ -30,10 +30,28 @@ export async function post(url, body, signal) {
   return { ok: response.ok, status: response.status, answer };
 }
 
+// A form as the browser would send it; the answer is a page, wherever the server redirects to.
+async function postForm(url, fields) {
+  const response = await fetch(url, {
+    method: "POST", body: new URLSearchParams(fields),
+    headers: { Accept: "text/html", "X-CSRF-Token": csrf },
+  });
+  const html = await response.text();
+  return { ok: response.ok, status: response.status, answer: { url: response.url, html } };
+}
+
 // Queue a save. `topic` names who wants to hear the answer: a "saved" event on document with {topic, answer}.
 export function save(topic, url, body) {
+  enqueue({ topic, url, body: { save_key: newKey(), ...body } });
+}
+
+export function saveForm(url, fields) {
+  enqueue({ topic: "form", url, fields });
+}
+
+function enqueue(item) {
   const items = load();
-  items.push({ topic, url, body: { save_key: newKey(), ...body } });
+  items.push(item);
   keep(items);
   flush();
 }
@@ -55,7 +73,7 @@ export async function flush() {
     for (let items = load(); items.length; items = load()) {
       const item = items[0];
       let result;
-      try { result = await post(item.url, item.body); } catch { result = null; }
+      try { result = await (item.fields ? postForm(item.url, item.fields) : post(item.url, item.body)); } catch { result = null; }
       if (!result || result.status >= 500) {
         const many = items.length === 1 ? "1 change waits" : `${items.length} changes wait`;
         const why = result && result.answer.error ? result.answer.error : "The server cannot be reached. What you typed is kept in this browser.";
@@ -66,7 +84,7 @@ export async function flush() {
       }
       wait = 1000;
       keep(load().slice(1));
-      if (!result.ok) tell(result.answer.error || "The server refused a change.");
+      if (!result.ok && !item.fields) tell(result.answer.error || "The server refused a change.");
       else tell("");
       document.dispatchEvent(new CustomEvent("saved", { detail: { topic: item.topic, body: item.body, ...result } }));
     }

@@ -1,7 +1,7 @@
 // The section of a lift station: the wet well cut open to scale, its levels as flags, volumes and times between them.
 import { hatch, linearScale, node, spread, waves } from "./svg.js";
 
-const WALL = 13, GROUND = 34, FOOT = 26, MARKS = 74, FLAGS = 128;
+const WALL = 13, GROUND = 34, FOOT = 26, MARKS = 74, FLAGS = 134;
 
 export function layout(svg, picture) {
   const { width, height } = svg.getBoundingClientRect();

@@ -57,7 +57,7 @@ for (const form of document.querySelectorAll("[data-habits]")) {
 
 // once a form is on its way its button rests, so that a double tap does not send it twice
 document.addEventListener("submit", (event) => {
-  if (event.target.method === "dialog") return;
+  if (event.target.method === "dialog" || event.defaultPrevented) return;
   for (const button of event.target.querySelectorAll("button:not([type=button])")) setTimeout(() => { button.disabled = true; }, 0);
 });
 window.addEventListener("pageshow", () => {

@@ -1,0 +1,28 @@
+// Timed drawdown: a stopwatch for each stretch; it writes whole tenths of seconds into its field.
+import { save } from "./save_queue.js";
+
+let running = null;
+
+function stop() {
+  clearInterval(running.timer);
+  running.field.value = ((performance.now() - running.begun) / 1000).toFixed(1);
+  running.button.textContent = "Start watch";
+  running.button.setAttribute("aria-pressed", "false");
+  running = null;
+}
+
+for (const button of document.querySelectorAll("[data-watch]")) {
+  button.addEventListener("click", () => {
+    const mine = running?.button === button;
+    if (running) stop();
+    if (mine) return;
+    const begun = performance.now(), field = document.getElementById(button.dataset.watch);
+    button.setAttribute("aria-pressed", "true");
+    const timer = setInterval(() => { button.textContent = `Stop ${((performance.now() - begun) / 1000).toFixed(0)} s`; }, 200);
+    running = { button, field, begun, timer };
+  });
+}
+
+const use = document.getElementById("use-rate");
+use?.addEventListener("click", () => save("rate", use.dataset.url, { units: document.body.dataset.units, changes: { "schools.pump_rate": use.dataset.use } }));
+document.addEventListener("saved", (event) => { if (event.detail.topic === "rate" && event.detail.ok) location.reload(); });

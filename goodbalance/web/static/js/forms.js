@@ -1,0 +1,32 @@
+// Forms that go through the save queue: when the server is away, what was typed waits in this browser and goes later.
+import { newKey, saveForm } from "./save_queue.js";
+
+function prepare(root) {
+  for (const key of root.querySelectorAll("[data-save-key]")) key.value = newKey();
+}
+
+document.addEventListener("submit", (event) => {
+  const form = event.target;
+  if (!form.querySelector("[data-save-key]")) return;
+  event.preventDefault();
+  saveForm(form.action, Object.fromEntries(new FormData(form)));
+});
+
+document.addEventListener("saved", (event) => {
+  const { topic, ok, status, answer } = event.detail;
+  if (topic !== "form") return;
+  if (ok) {
+    const there = new URL(answer.url);
+    if (there.pathname + there.search === location.pathname + location.search) location.reload();
+    else location.assign(answer.url);
+    return;
+  }
+  // refused: the server's page says why beside the field, with the text as typed
+  const page = new DOMParser().parseFromString(answer.html, "text/html");
+  document.querySelector("main").replaceChildren(...page.querySelector("main").childNodes);
+  prepare(document);
+  document.querySelector("[role=alert]")?.scrollIntoView({ block: "center" });
+  if (status === 403) location.reload();
+});
+
+prepare(document);
