@@ -133,6 +133,7 @@ def load_demo(session: Session) -> str:
     clinic.prove_on_bench()
     slipway = _Job(session, "Slipway sump", "Kestrel Point, boat slip", SLIPWAY)
     slipway.keep_run("Sensor loop opens at peak inflow", LOOP_OPENS, 1500.0)
+    slipway.draw_down(1, SLIPWAY_DRAWDOWN)
     slipway.read_back(9)
     slipway.observe("up_low_cut_out", off_m=0.01)
     slipway.observe("up_low_alarm", off_m=0.02, note="wobbles with the wash of the ferry")
@@ -147,6 +148,16 @@ LOOP_OPENS = (
     {"at_s": 600.0, "kind": "loop_open", "target": "", "value": 1.0},
     {"at_s": 900.0, "kind": "loop_open", "target": "", "value": 0.0},
 )
+
+
+SLIPWAY_DRAWDOWN = [
+    {
+        "before": {"from_m": 1.00, "to_m": 1.10, "time_s": 121.0},
+        "pumping": {"from_m": 1.10, "to_m": 0.80, "time_s": down_s},
+        "after": {"from_m": 0.80, "to_m": 0.90, "time_s": 118.5},
+    }
+    for down_s in (127.4, 125.9, 128.8)
+]
 
 
 class _Job:
@@ -167,6 +178,9 @@ class _Job:
 
     def _write(self, kind: Kind, body: dict[str, object]) -> None:
         records.append(self.session, self.row.id, kind, body, TECHNICIAN)
+
+    def draw_down(self, pump: int, runs: list[dict[str, dict[str, float]]]) -> None:
+        self._write(Kind.DRAWDOWN, {"pump": pump, "runs": runs})
 
     def keep_run(self, note: str, actions: tuple[dict[str, object], ...], until_s: float) -> None:
         bench = LIFT.bench(self.survey, self.choices, self.plan)

@@ -1,5 +1,6 @@
 """Templates: units, dates and words for numbers, and what every page knows."""
 
+import uuid
 from pathlib import Path
 from typing import Any
 
@@ -34,6 +35,7 @@ def context(request: Request, more: dict[str, Any]) -> dict[str, Any]:
         "units": units,
         "theme": person.theme if person is not None else "paper",
         "views": VIEWS,
+        "new_key": lambda: uuid.uuid4().hex,
         "csrf": csrf_token(request),
         "unit": lambda quantity: display_unit(Quantity(quantity), units).symbol,
         "show": lambda value, quantity, more=0: show(value, Quantity(quantity), units, more),
