@@ -10,7 +10,7 @@ from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_un
 from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.balance.window import Bound, Source, Window, round_inside
 from goodbalance.core.errors import OutOfRange
-from goodbalance.core.physics.signals import Scaling, has_failed
+from goodbalance.core.physics.signals import MA_0_20, MA_4_20, V_0_10, Scaling
 from goodbalance.core.physics.water import head_of_pressure_m, pressure_of_head_pa
 
 TRAIL = Trail("h = a", (Term("a", "a", 1.0, Quantity.LEVEL),), Term("h", "h", 1.0, Quantity.LEVEL), "test")
@@ -98,10 +98,16 @@ class SignalTest(unittest.TestCase):
 
     def test_failure_currents_of_ne_43(self) -> None:
         self.assertEqual(
-            [has_failed(ma / 1000) for ma in (3.6, 3.7, 3.8, 20.5, 20.9, 21.0)],
+            [MA_4_20.has_failed(ma / 1000) for ma in (3.6, 3.7, 3.8, 20.5, 20.9, 21.0)],
             [True, False, False, False, False, True],
         )
-        self.assertTrue(has_failed(math.nan))
+        for kind in (MA_4_20, MA_0_20, V_0_10):
+            self.assertTrue(kind.has_failed(math.nan))
+
+    def test_a_dead_zero_cannot_tell_a_broken_wire(self) -> None:
+        self.assertTrue(MA_4_20.has_failed(MA_4_20.opened))
+        self.assertFalse(MA_0_20.has_failed(MA_0_20.opened))
+        self.assertFalse(V_0_10.has_failed(V_0_10.opened))
 
     def test_ten_metres_of_water_are_nearly_one_bar(self) -> None:
         self.assertAlmostEqual(pressure_of_head_pa(10.0, 1000.0), 98066.5)

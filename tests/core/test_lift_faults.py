@@ -3,6 +3,7 @@
 import unittest
 
 from goodbalance.core.balance.proof import Verdict
+from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.control.latch_panel import Alternation, Contacts, LatchPanel, Switch
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
@@ -10,6 +11,7 @@ from goodbalance.core.sheets.profile import LevelDisplay
 from goodbalance.core.stations.lift.bench_proofs import prove_on_bench
 from goodbalance.core.stations.lift.keypad import held_relays, level_scale
 from goodbalance.core.stations.lift.proofs import proofs
+from goodbalance.core.stations.lift.readings import readings
 from goodbalance.core.stations.lift.reckon import reckon
 from goodbalance.core.stations.lift.rehearse import lift_bench
 from goodbalance.core.stations.lift.week import busiest_hour, report
@@ -101,6 +103,23 @@ class FaultTest(unittest.TestCase):
             run = self.run_with((kind, ""), until_s=60.0)
             self.assertIs(run.bench.logic.sensor_failed, noticed, kind)
 
+    def test_with_a_dead_zero_a_broken_wire_reads_as_an_empty_well(self) -> None:
+        for signal in ("0_20_ma", "0_10_v"):
+            station = survey(sensor={"signal": signal})
+            dead = lift_bench(station, choices(), reckon(station, choices()))
+            actions = (inflow(0.0, 0.005), TimedAction(300.0, "loop_open", "", 1.0))
+            run = rehearse(dead, actions, 400.0)
+            self.assertFalse(dead.logic.sensor_failed)
+            self.assertEqual(dead.running, ())
+            self.assertTrue(dead.logic.is_energised("low_alarm"))
+            self.assertFalse(any("given up" in event.text for event in run.events))
+
+    def test_a_level_on_the_instruments(self) -> None:
+        # 1.10 m on 0.10 to 5.10 m: 20 % of span, 4 + 0.2 x 16 = 7.2 mA, 2 V, 800 of 4000 counts
+        for signal, words in (("4_20_ma", "7.20 mA"), ("0_20_ma", "4.00 mA"), ("0_10_v", "2.00 V")):
+            told = readings(survey(sensor={"signal": signal}), 1.10).worded(UnitSystem.METRIC)
+            self.assertEqual(told, f"20.0 % of span, {words}, 800 counts")
+
     def test_a_frozen_sensor_floods_and_a_drifting_one_starts_late(self) -> None:
         run = self.run_with(("frozen", ""), flow_m3s=0.006, until_s=7200.0)
         self.assertTrue(any("overflows" in e.text for e in run.events))
@@ -130,6 +149,7 @@ class BenchProofTest(unittest.TestCase):
             ({"pumping": {"count": 3}}, choices()),
             ({"pumping": {"count": 3, "standby": True}}, choices(schools={"alternation": "fixed"})),
             ({"demands": {"low_float": True}}, choices(schools={"sensor_failure": "run_duty"})),
+            ({"sensor": {"signal": "0_10_v"}}, choices()),
         ):
             station = survey(**changes)
             plan = reckon(station, decided)

@@ -34,6 +34,7 @@ class Quantity(StrEnum):
     CURRENT = "current"
     LOOP_CURRENT = "loop_current"
     VOLTAGE = "voltage"
+    SIGNAL_VOLTAGE = "signal_voltage"
     POWER = "power"
     DENSITY = "density"
     STARTS = "starts"
@@ -74,6 +75,7 @@ _TABLE: dict[Quantity, tuple[str, str, str, int, str, str, int]] = {
     Quantity.DURATION: ("s", "min", "minute", 1, "min", "minute", 1),
     Quantity.CURRENT: ("A", "A", "A", 1, "A", "A", 1),
     Quantity.LOOP_CURRENT: ("A", "mA", "mA", 2, "mA", "mA", 2),
+    Quantity.SIGNAL_VOLTAGE: ("V", "V", "V", 2, "V", "V", 2),
     Quantity.VOLTAGE: ("V", "V", "V", 0, "V", "V", 0),
     Quantity.POWER: ("W", "kW", "kW", 2, "hp", "hp", 1),
     Quantity.DENSITY: ("kg/m**3", "kg/m³", "kg/m**3", 0, "lb/ft³", "lb/ft**3", 1),

@@ -2,11 +2,8 @@
 
 from dataclasses import dataclass
 
+from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.errors import OutOfRange
-
-# NAMUR NE 43: a transmitter measures between these currents and signals its own failure outside them.
-NE43_MEASURE_LOW_A, NE43_MEASURE_HIGH_A = 0.0038, 0.0205
-NE43_FAIL_LOW_A, NE43_FAIL_HIGH_A = 0.0036, 0.0210
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +32,40 @@ class Scaling:
         return self.signal_low + share * (self.signal_high - self.signal_low)
 
 
-def has_failed(current_a: float) -> bool:
-    """Whether a 4-20 mA signal means a failed sensor or loop (NAMUR NE 43); NaN counts as failed."""
-    return not NE43_FAIL_LOW_A < current_a < NE43_FAIL_HIGH_A
+@dataclass(frozen=True, slots=True)
+class SignalRange:
+    """A kind of analog signal: what stands for 0 and 100 %, where a healthy sensor stops, what means failure.
+
+    fail_low is None for a signal that starts at zero: there a broken wire reads as an empty well.
+    opened and shorted are what the input sees with a broken and with a shorted loop.
+    """
+
+    low: float
+    high: float
+    fail_low: float | None
+    fail_high: float
+    lowest: float
+    highest: float
+    opened: float
+    shorted: float
+    quantity: Quantity
+
+    @property
+    def has_live_zero(self) -> bool:
+        return self.fail_low is not None
+
+    def has_failed(self, signal: float) -> bool:
+        """Whether the signal means a failed sensor or loop; NaN counts as failed."""
+        if self.fail_low is None:
+            return not signal < self.fail_high
+        return not self.fail_low < signal < self.fail_high
+
+    def healthy(self, signal: float) -> float:
+        """What a healthy sensor gives when asked for this signal: it stops at its ends."""
+        return min(max(signal, self.lowest), self.highest)
+
+
+# NAMUR NE 43: a transmitter measures from 3.8 to 20.5 mA; 3.6 mA or less and 21 mA or more mean failure.
+MA_4_20 = SignalRange(0.004, 0.020, 0.0036, 0.021, 0.0038, 0.0205, 0.0, 0.024, Quantity.LOOP_CURRENT)
+MA_0_20 = SignalRange(0.0, 0.020, None, 0.021, 0.0, 0.0205, 0.0, 0.024, Quantity.LOOP_CURRENT)
+V_0_10 = SignalRange(0.0, 10.0, None, 10.5, 0.0, 10.25, 0.0, 0.0, Quantity.SIGNAL_VOLTAGE)

@@ -27,6 +27,7 @@ class StationKind:
     with_measured: Callable[..., Any]  # (survey, choices, measured): the survey reckoned with
     measured_findings: Callable[..., list[Finding]]
     as_found_m: Callable[[Any, str], float | None]  # (survey, setting id)
+    readings: Callable[[Any, float], Any]  # (survey, level in m): the level as instruments show it; has worded(units)
     drawing: Callable[[Any, Any, Plan], dict[str, Any]]  # (survey, choices, plan): heights in metres for the section
     bench: Callable[..., Bench]  # (survey, choices, plan, level_m=None)
     level_scale: Callable[[Any, Profile, LevelDisplay], LevelScale]

@@ -139,7 +139,8 @@ class _Scenes:
             if proof.id == "low_float":
                 return running == 0
             expected = 1 if proof.must_see.startswith("The duty pump runs") else 0
-            return running == expected and bench.logic.is_energised("high_alarm")  # type: ignore[attr-defined]
+            alarm = "high_alarm" if self.hyd.signal.has_live_zero else "low_alarm"
+            return running == expected and bench.logic.is_energised(alarm)  # type: ignore[attr-defined]
 
         return look
 

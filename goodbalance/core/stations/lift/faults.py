@@ -3,10 +3,9 @@
 from dataclasses import dataclass, field
 
 from goodbalance.core.errors import OutOfRange
+from goodbalance.core.physics.signals import Scaling, SignalRange
 from goodbalance.core.rehearsal.engine import Event, TimedAction
 
-LOOP_OPEN_A, LOOP_SHORT_A = 0.0, 0.024
-LOOP_LOW_A, LOOP_HIGH_A = 0.0038, 0.0205  # a healthy transmitter stops here
 CLOGGED_SHARE = 0.35  # what a clogged pump still moves
 LEAK_SHARE = 0.30  # of the others' flow that runs back through a leaking check valve
 DRIFT_MS = 0.0001  # how fast a drifting sensor loses level: 6 mm a minute
@@ -32,7 +31,7 @@ class Faults:
     pump_count: int
     sensor: set[str] = field(default_factory=set)
     pumps: dict[str, set[int]] = field(default_factory=dict)
-    frozen_a: float | None = None
+    frozen: float | None = None
     drift_since_s: float = 0.0
 
     def take(self, action: TimedAction) -> list[Event]:
@@ -41,7 +40,7 @@ class Faults:
         if action.kind in SENSOR_FAULTS:
             (self.sensor.add if on else self.sensor.discard)(action.kind)
             if action.kind == "frozen":
-                self.frozen_a = None
+                self.frozen = None
             if action.kind == "drift":
                 self.drift_since_s = action.at_s
             return [Event(action.at_s, "you", SENSOR_FAULTS[action.kind][0 if on else 1])]
@@ -59,20 +58,20 @@ class Faults:
         """Whether this pump (0 is pump 1) has that fault."""
         return pump in self.pumps.get(fault, ())
 
-    def signal_a(self, healthy_a: float, now_s: float, span_m: float) -> float:
-        """What comes out of the loop when a healthy sensor would give healthy_a."""
+    def signal(self, level_m: float, now_s: float, scaling: Scaling, kind: SignalRange) -> float:
+        """What the controller's input sees at this level, in amperes or volts."""
         if "loop_open" in self.sensor:
-            return LOOP_OPEN_A
+            return kind.opened
         if "loop_short" in self.sensor:
-            return LOOP_SHORT_A
+            return kind.shorted
         if "drift" in self.sensor:
-            healthy_a -= DRIFT_MS * (now_s - self.drift_since_s) / span_m * 0.016
-        signal_a = min(max(healthy_a, LOOP_LOW_A), LOOP_HIGH_A)
+            level_m -= DRIFT_MS * (now_s - self.drift_since_s)
+        signal = kind.healthy(scaling.signal(level_m))
         if "frozen" not in self.sensor:
-            return signal_a
-        if self.frozen_a is None:
-            self.frozen_a = signal_a
-        return self.frozen_a
+            return signal
+        if self.frozen is None:
+            self.frozen = signal
+        return self.frozen
 
     @property
     def reading_is_true(self) -> bool:

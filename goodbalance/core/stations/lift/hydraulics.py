@@ -4,6 +4,7 @@ from functools import cached_property, lru_cache
 
 from goodbalance.core.physics.pipework import FrictionSchool, Main
 from goodbalance.core.physics.pumps import HeadCurve, OperatingPoint, operating_point
+from goodbalance.core.physics.signals import MA_0_20, MA_4_20, V_0_10, Scaling, SignalRange
 from goodbalance.core.physics.water import head_of_pressure_m
 from goodbalance.core.physics.wells import Piece, Well, circle_area_m2, straight_well
 from goodbalance.core.stations.lift.survey import (
@@ -12,6 +13,7 @@ from goodbalance.core.stations.lift.survey import (
     RangeGivenAs,
     RisingMain,
     SensorKind,
+    Signal,
     WellShape,
     WetWell,
 )
@@ -135,6 +137,17 @@ class Hydraulics:
         if sensor.range_given_as is RangeGivenAs.PRESSURE:
             return head_of_pressure_m(sensor.range_pa or 0.0, sensor.density_kgm3)
         return sensor.range_m or 0.0
+
+    @property
+    def signal(self) -> SignalRange:
+        """The kind of signal the sensor gives."""
+        return {Signal.MA_4_20: MA_4_20, Signal.MA_0_20: MA_0_20, Signal.V_0_10: V_0_10}[self.survey.sensor.signal]
+
+    @cached_property
+    def scaling(self) -> Scaling:
+        """From signal to level, as it is entered into the controller."""
+        top_m = self.sensor_low_m + self.sensor_span_m
+        return Scaling(self.signal.low, self.signal.high, self.sensor_low_m, top_m)
 
     @cached_property
     def reading_margin_m(self) -> float:

@@ -35,9 +35,10 @@ def keypad_values(
         "display.level_unit": KeypadValue(display.value, "unit chosen for this controller"),
         "sensor.zero_level": KeypadValue(hyd.sensor_low_m, "lowest level the sensor reads, above the floor"),
         "sensor.full_level": KeypadValue(hyd.sensor_low_m + hyd.sensor_span_m, "lowest level plus the sensor's span"),
-        "sensor.fail_low": KeypadValue(0.0036, "NAMUR NE 43: 3.6 mA or less means failure"),
         "sensor.fail_delay": KeypadValue(FAILURE_DELAY_S, "long enough to ignore a loose moment"),
     }
+    if hyd.signal.fail_low is not None:
+        values["sensor.fail_low"] = KeypadValue(hyd.signal.fail_low, "NAMUR NE 43: 3.6 mA or less means failure")
     for number, relay in enumerate(relays_of(plan, choices), 1):
         setting = plan.setting(relay.role)
         own = _BOUND_LEVEL.get(relay.role, "on_m")

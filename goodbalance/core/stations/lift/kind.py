@@ -9,6 +9,7 @@ from goodbalance.core.stations.lift.keypad import held_relays, keypad_values, le
 from goodbalance.core.stations.lift.measured import measure, measured_findings, with_measured
 from goodbalance.core.stations.lift.plausibility import plausibility
 from goodbalance.core.stations.lift.proofs import proofs
+from goodbalance.core.stations.lift.readings import readings
 from goodbalance.core.stations.lift.reckon import reckon
 from goodbalance.core.stations.lift.rehearse import lift_bench
 from goodbalance.core.stations.lift.survey import LiftSurvey
@@ -26,6 +27,7 @@ LIFT = StationKind(
     with_measured=with_measured,
     measured_findings=measured_findings,
     as_found_m=LiftSurvey.as_found_m,
+    readings=readings,
     drawing=drawing,
     bench=lift_bench,
     level_scale=level_scale,

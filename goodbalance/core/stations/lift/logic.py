@@ -9,7 +9,7 @@ from goodbalance.core.balance.trail import Term
 from goodbalance.core.control.latch_panel import Contacts, LatchPanel, Switch
 from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
 from goodbalance.core.control.relays import LevelRelay, OnFailure
-from goodbalance.core.physics.signals import Scaling, has_failed
+from goodbalance.core.physics.signals import Scaling, SignalRange
 from goodbalance.core.stations.lift.choices import LiftChoices, OnSensorFailure
 
 FAILURE_DELAY_S = 3.0  # a loop fault must last this long before the controller believes it
@@ -47,6 +47,7 @@ class LiftLogic:
     """One scan reads the loop current, moves the relays, and lets the panel act on their contacts."""
 
     relays: tuple[LevelRelay, ...]
+    signal_range: SignalRange
     scaling: Scaling
     panel: LatchPanel
     energised: list[bool] = field(default_factory=list)
@@ -58,10 +59,10 @@ class LiftLogic:
     def __post_init__(self) -> None:
         self.energised = self.energised or [False] * len(self.relays)
 
-    def scan(self, loop_current_a: float, now_s: float, feedback: tuple[bool, ...] | None = None) -> None:
-        """Act once on the loop current and the starters' feedback at this time."""
+    def scan(self, signal: float, now_s: float, feedback: tuple[bool, ...] | None = None) -> None:
+        """Act once on the sensor's signal (A or V) and the starters' feedback at this time."""
         self.now_s = now_s
-        self.level_m = self._believed_level_m(loop_current_a)
+        self.level_m = self._believed_level_m(signal)
         if self.panel.power:
             self.energised = [relay.follows(was, self.level_m) for relay, was in zip(self.relays, self.energised)]
         else:
@@ -70,10 +71,10 @@ class LiftLogic:
         low_water_closed = self.is_energised("low_cut_out") and not self.low_float_open
         self.panel.scan(Contacts(self.is_energised("stop"), low_water_closed, starts), now_s, feedback)
 
-    def _believed_level_m(self, loop_current_a: float) -> float | None:
-        if not has_failed(loop_current_a):
+    def _believed_level_m(self, signal: float) -> float | None:
+        if not self.signal_range.has_failed(signal):
             self.failed_since_s = None
-            return self.scaling.value(loop_current_a)
+            return self.scaling.value(signal)
         if self.failed_since_s is None:
             self.failed_since_s = self.now_s
         return self.level_m if self.now_s - self.failed_since_s < FAILURE_DELAY_S else None

@@ -115,6 +115,8 @@ def _functions(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m
     )  # fmt: skip
     stops = choices.schools.sensor_failure is OnSensorFailure.STOP_ALL
     must_see = "All pumps stop, the high alarm comes." if stops else "The duty pump runs, the high alarm comes."
+    if not hydraulics(survey).signal.has_live_zero:
+        must_see = "All pumps stop, the low alarm comes: a lost signal reads as an empty well and is not told apart."
     found.append(
         Proof(
             "sensor_failure", "A lost level signal is noticed", "Functions",

@@ -10,7 +10,6 @@ from goodbalance.core.control.latch_panel import LatchPanel, Switch
 from goodbalance.core.control.reasons import ReasonLine
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.errors import OutOfRange
-from goodbalance.core.physics.signals import Scaling
 from goodbalance.core.rehearsal.engine import Event, TimedAction
 from goodbalance.core.stations.lift.choices import LiftChoices
 from goodbalance.core.stations.lift.faults import LEAK_SHARE, Faults
@@ -81,11 +80,10 @@ class LiftBench:
         relays_before, pumps_before = list(logic.energised), self.running
         failed_before, order_before = logic.sensor_failed, list(logic.panel.order)
         given_up_before = list(logic.panel.given_up)
-        healthy_a = logic.scaling.signal(self.plant.level_m)
-        signal_a = self.faults.signal_a(healthy_a, now_s, self.plant.hydraulics.sensor_span_m)
+        signal = self.faults.signal(self.plant.level_m, now_s, logic.scaling, logic.signal_range)
         logic.low_float_open = "low_float" in self.faults.sensor
         turning = self.running
-        logic.scan(signal_a, now_s, tuple(pump in turning for pump in range(logic.panel.pump_count)))
+        logic.scan(signal, now_s, tuple(pump in turning for pump in range(logic.panel.pump_count)))
         self._set_leaks()
         at = (Term("level", "level", self.plant.level_m, Q.LEVEL),)
         events = []
@@ -198,7 +196,6 @@ def lift_bench(
     relays: as the controller really holds them; by default as the plan wants them.
     """
     hyd = hydraulics(survey)
-    scaling = Scaling(0.004, 0.020, hyd.sensor_low_m, hyd.sensor_low_m + hyd.sensor_span_m)
     start_m = plan.setting("stop").value + 2.0 * choices.rules.relay_gap_m if level_m is None else level_m
     if not 0.0 <= start_m <= survey.inlet.overflow_m:
         raise OutOfRange("level_m", start_m, f"0 to {survey.inlet.overflow_m:g} m, the overflow")
@@ -210,5 +207,5 @@ def lift_bench(
         standby=survey.pumping.standby,
         feedback_s=choices.rules.feedback_s,
     )
-    logic = LiftLogic(relays or relays_of(plan, choices), scaling, panel)
+    logic = LiftLogic(relays or relays_of(plan, choices), hyd.signal, hyd.scaling, panel)
     return LiftBench(LiftPlant(hyd, start_m, survey.inflow.mean_m3s), logic)
