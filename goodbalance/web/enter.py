@@ -37,6 +37,15 @@ def show_enter(request: Request, work: WorkDep, one: int | None = None) -> Respo
     return page(request, "enter.html", more)
 
 
+@router.get("/stations/{station_id}/wires", name="show_wires")
+def show_wires(request: Request, work: WorkDep) -> Response:
+    """Which relay takes which old float's wires, and what the panel sees at every level."""
+    more: dict[str, Any] = {"work": work, "view": "enter"}
+    if work.sheet is not None:
+        more["wiring"] = work.kind.retrofit_map(work.choices, work.plan, work.held_relays())
+    return page(request, "wires.html", more)
+
+
 @router.post("/stations/{station_id}/read-back", name="save_read_back", dependencies=[Depends(not_forged)])
 def save_read_back(
     request: Request, session: SessionDep, person: WriterDep, work: WorkDep, save: ReadBackSave

@@ -12,7 +12,19 @@ from tests.browser.technician import Technician
 from tests.support import WebServer, empty_session
 
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text(encoding="utf-8")
-VIEWS = ("survey", "drawdown", "reckon", "rehearse", "enter", "enter?one=1", "prove", "handover", "card", "log")
+VIEWS = (
+    "survey",
+    "drawdown",
+    "reckon",
+    "rehearse",
+    "enter",
+    "enter?one=1",
+    "wires",
+    "prove",
+    "handover",
+    "card",
+    "log",
+)
 
 
 class AccessTest(unittest.TestCase):

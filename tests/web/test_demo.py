@@ -6,7 +6,19 @@ from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo
 from goodbalance.store import records
 from tests.support import Visitor, WebServer, empty_session
 
-VIEWS = ("survey", "reckon", "rehearse", "enter", "prove", "handover", "card", "log", "station.json", "settings.csv")
+VIEWS = (
+    "survey",
+    "reckon",
+    "rehearse",
+    "enter",
+    "wires",
+    "prove",
+    "handover",
+    "card",
+    "log",
+    "station.json",
+    "settings.csv",
+)
 
 
 class DemoTest(unittest.TestCase):

@@ -35,6 +35,7 @@ class StationKind:
     recheck: Callable[[Any, Any, EntrySheet], Plan]  # the plan with the levels as the keypad holds them
     proofs: Callable[[Any, Any, Plan], tuple[Proof, ...]]
     held_relays: Callable[..., Any]  # (choices, plan, sheet, read-backs, scale): as the controller holds them
+    retrofit_map: Callable[..., Any]  # (choices, plan, relays): old floats to relays, with a truth table
     prove_on_bench: Callable[..., Any]  # (survey, choices, plan, relays): proofs the bench can show, judged
     report: Callable[[Run], Any]  # a long run summed up
     cautions: Callable[[Any, Any], tuple[str, ...]]  # (survey, choices): for the record and the door card

@@ -12,6 +12,7 @@ from goodbalance.core.stations.lift.proofs import proofs
 from goodbalance.core.stations.lift.readings import readings
 from goodbalance.core.stations.lift.reckon import reckon
 from goodbalance.core.stations.lift.rehearse import lift_bench
+from goodbalance.core.stations.lift.retrofit import retrofit_map
 from goodbalance.core.stations.lift.survey import LiftSurvey
 from goodbalance.core.stations.lift.week import report
 
@@ -35,6 +36,7 @@ LIFT = StationKind(
     recheck=recheck,
     proofs=proofs,
     held_relays=held_relays,
+    retrofit_map=retrofit_map,
     prove_on_bench=prove_on_bench,
     report=report,
     cautions=cautions,

@@ -1,0 +1,148 @@
+"""Old floats replaced by relays: which relay takes which float's wires, and what the panel sees at every level.
+
+All relays use their normally open contact: energised closes. The old panel cannot tell them from floats.
+"""
+
+from dataclasses import dataclass
+
+from goodbalance.core.balance.plan import Finding, Plan, Severity
+from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.balance.trail import Term, Worded
+from goodbalance.core.control.latch_panel import Contacts, LatchPanel
+from goodbalance.core.control.relays import LevelRelay
+from goodbalance.core.stations.lift.choices import LiftChoices
+from goodbalance.core.stations.lift.logic import relays_of
+
+FLOATS = {
+    "stop": ("Stop float", "closed while water stands above it"),
+    "low_alarm": ("Low-level alarm float", "closes when water falls below it"),
+    "low_cut_out": ("Low-water float", "closed while water stands above it"),
+    "high_alarm": ("High-level alarm float", "closes when water rises to it"),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Wire:
+    """One float's pair of wires and the relay that takes them."""
+
+    number: int
+    relay: LevelRelay
+    old_float: str
+    old_contact: str
+
+
+@dataclass(frozen=True, slots=True)
+class Band(Worded):
+    """What the panel sees in one band of level, or in a state without level: every relay, and how many pumps it calls."""
+
+    text: str
+    terms: tuple[Term, ...]
+    closed: tuple[bool, ...]
+    called: int
+
+
+@dataclass(frozen=True, slots=True)
+class RetrofitMap:
+    """Wires, truth table going up and coming down, states without level, and where the logic turns the wrong way."""
+
+    wires: tuple[Wire, ...]
+    rising: tuple[Band, ...]
+    falling: tuple[Band, ...]
+    without_level: tuple[Band, ...]
+    findings: tuple[Finding, ...]
+
+
+def retrofit_map(choices: LiftChoices, plan: Plan, relays: tuple[LevelRelay, ...] | None = None) -> RetrofitMap:
+    """The map for this plan, with relays as planned or as the controller really holds them."""
+    relays = relays or relays_of(plan, choices)
+    wires = tuple(Wire(number, relay, *_old_float(relay)) for number, relay in enumerate(relays, 1))
+    rising, falling = _ramp(relays)
+    lost = tuple(relay.follows(False, None) for relay in relays)
+    dead = tuple(False for _ in relays)
+    without_level = (
+        Band("controller without power", (), dead, _called(relays, dead)),
+        Band("level signal lost, pumps at rest", (), lost, _called(relays, lost)),
+    )
+    return RetrofitMap(wires, rising, falling, without_level, tuple(_findings(relays, falling, without_level)))
+
+
+def _old_float(relay: LevelRelay) -> tuple[str, str]:
+    if relay.role in FLOATS:
+        return FLOATS[relay.role]
+    return f"{relay.label} float", "closes when water rises to it"
+
+
+def _ramp(relays: tuple[LevelRelay, ...]) -> tuple[tuple[Band, ...], tuple[Band, ...]]:
+    """Drive the level through the middle of every band, up and down again, with the panel latching."""
+    marks = sorted({level for relay in relays for level in (relay.on_m, relay.off_m)})
+    edges = [(None, marks[0]), *zip(marks, marks[1:]), (marks[-1], None)]
+    panel = LatchPanel(sum(relay.role.startswith("start_") for relay in relays), start_gap_s=0.0)
+    states = [relay.follows(False, marks[0] - 1.0) for relay in relays]
+    found: list[list[Band]] = [[], []]
+    for way, bands in enumerate((edges, edges[::-1])):
+        for low, high in bands:
+            middle = (marks[0] - 0.001) if low is None else (marks[-1] + 0.001) if high is None else (low + high) / 2.0
+            states = [relay.follows(was, middle) for relay, was in zip(relays, states)]
+            panel.scan(_contacts(relays, states), 0.0)
+            found[way].append(Band(*_band_name(low, high), tuple(states), sum(panel.running)))
+    return tuple(found[0]), tuple(found[1])
+
+
+def _band_name(low: float | None, high: float | None) -> tuple[str, tuple[Term, ...]]:
+    if low is None:
+        return "below {high}", (Term("high", "upper edge", high or 0.0, Q.LEVEL),)
+    if high is None:
+        return "above {low}", (Term("low", "lower edge", low, Q.LEVEL),)
+    return "{low} to {high}", (Term("low", "lower edge", low, Q.LEVEL), Term("high", "upper edge", high, Q.LEVEL))
+
+
+def _contacts(relays: tuple[LevelRelay, ...], states: list[bool] | tuple[bool, ...]) -> Contacts:
+    closed = {relay.role: on for relay, on in zip(relays, states)}
+    starts = tuple(on for role, on in closed.items() if role.startswith("start_"))
+    return Contacts(closed["stop"], closed["low_cut_out"], starts)
+
+
+def _called(relays: tuple[LevelRelay, ...], states: tuple[bool, ...]) -> int:
+    """How many pumps a panel that had none latched would call."""
+    contacts = _contacts(relays, states)
+    if not (contacts.stop_closed and contacts.low_water_closed):
+        return 0
+    return sum(contacts.start_closed)
+
+
+def _findings(relays: tuple[LevelRelay, ...], falling: tuple[Band, ...], without: tuple[Band, ...]) -> list[Finding]:
+    found = []
+    dead, lost = without
+    closed = {relay.role: (on_dead, on_lost) for relay, on_dead, on_lost in zip(relays, dead.closed, lost.closed)}
+    if not closed["high_alarm"][0]:
+        text = "Without power the controller raises no high alarm. Give it a supply the alarm does not share, or a power-fail alarm of its own."
+        found.append(Finding("silent_without_power", Severity.CAUTION, "high_alarm", text))
+    if not closed["high_alarm"][1]:
+        text = "With the level signal lost no alarm comes: nobody knows that the pumps are blind."
+        found.append(Finding("silent_without_signal", Severity.STOP, "high_alarm", text))
+    if dead.called:
+        found.append(
+            Finding(
+                "runs_without_power",
+                Severity.STOP,
+                "stop",
+                "Without power at the controller a pump is called and nothing stops it.",
+            )
+        )
+    if lost.called:
+        text = "With the level signal lost a pump is called; only a separate low-level float stops it."
+        found.append(Finding("runs_without_signal", Severity.CAUTION, "start_1", text))
+    if any(relay.role in ("stop", "low_cut_out") and not relay.energises_on_rise for relay in relays):
+        found.append(
+            Finding(
+                "stop_turned",
+                Severity.STOP,
+                "stop",
+                "A stop or low-water relay works the wrong way round: it closes when the level falls, and pumps run dry.",
+            )
+        )
+    if falling[-1].called:
+        found.append(
+            Finding("never_stops", Severity.STOP, "stop", "Drawn right down, a pump is still called: it runs dry.")
+        )
+    return found

@@ -1,0 +1,74 @@
+"""Old floats to relays: the truth table as the manual would print it, and each way it can be wrong."""
+
+import unittest
+from dataclasses import replace
+
+from goodbalance.core.balance.quantities import UnitSystem
+from goodbalance.core.control.relays import LevelRelay, OnFailure
+from goodbalance.core.stations.lift.logic import relays_of
+from goodbalance.core.stations.lift.reckon import reckon
+from goodbalance.core.stations.lift.retrofit import retrofit_map
+from tests.stations import choices, survey
+
+PLAN = reckon(survey(), choices())
+RELEASE, ENERGISE = OnFailure.RELEASE, OnFailure.ENERGISE
+RELAYS = (
+    LevelRelay("stop", "Common stop", 1.05, 1.00, RELEASE),
+    LevelRelay("start_1", "Duty start", 1.50, 1.45, RELEASE),
+    LevelRelay("start_2", "Assist start", 1.80, 1.75, RELEASE),
+    LevelRelay("high_alarm", "High alarm", 2.10, 2.05, ENERGISE),
+    LevelRelay("low_alarm", "Low alarm", 0.60, 0.65, RELEASE),
+    LevelRelay("low_cut_out", "Low-level cut-out", 0.35, 0.30, RELEASE),
+)
+
+
+def row(bands, text: str) -> tuple[str, int]:
+    """The contacts of a band as o (open) and x (closed), and the pumps called."""
+    band = next(band for band in bands if band.worded(UnitSystem.METRIC) == text)
+    return "".join("ox"[closed] for closed in band.closed), band.called
+
+
+def with_relay(role: str, **change) -> tuple[LevelRelay, ...]:
+    return tuple(replace(relay, **change) if relay.role == role else relay for relay in RELAYS)
+
+
+class TruthTableTest(unittest.TestCase):
+    def test_rising_and_falling(self) -> None:
+        found = retrofit_map(choices(), PLAN, RELAYS)
+        #                                 stop duty assist high low cut-out; pumps
+        for bands, text, expected in (
+            (found.rising, "below 0.30 m", ("ooooxo", 0)),
+            (found.rising, "0.35 m to 0.60 m", ("ooooxx", 0)),
+            (found.rising, "0.65 m to 1.00 m", ("ooooox", 0)),
+            (found.rising, "1.05 m to 1.45 m", ("xoooox", 0)),
+            (found.rising, "1.50 m to 1.75 m", ("xxooox", 1)),
+            (found.rising, "1.80 m to 2.05 m", ("xxxoox", 2)),
+            (found.rising, "above 2.10 m", ("xxxxox", 2)),
+            (found.falling, "1.05 m to 1.45 m", ("xoooox", 2)),  # latched until the stop contact opens
+            (found.falling, "0.65 m to 1.00 m", ("ooooox", 0)),
+            (found.without_level, "controller without power", ("oooooo", 0)),
+            (found.without_level, "level signal lost, pumps at rest", ("oooxoo", 0)),
+        ):
+            with self.subTest(text=text):
+                self.assertEqual(row(bands, text), expected)
+
+    def test_a_sound_map_has_one_caution_only(self) -> None:
+        codes = [finding.code for finding in retrofit_map(choices(), PLAN, RELAYS).findings]
+        self.assertEqual(codes, ["silent_without_power"])
+
+    def test_each_wrong_turn_is_found(self) -> None:
+        for relays, code in (
+            (with_relay("high_alarm", on_failure=RELEASE), "silent_without_signal"),
+            (with_relay("stop", on_m=1.00, off_m=1.05), "stop_turned"),
+            (with_relay("low_cut_out", on_m=0.30, off_m=0.35), "stop_turned"),
+            (tuple(replace(relay, on_failure=ENERGISE) for relay in RELAYS), "runs_without_signal"),
+        ):
+            with self.subTest(code=code):
+                self.assertIn(code, [finding.code for finding in retrofit_map(choices(), PLAN, relays).findings])
+
+    def test_every_relay_of_a_plan_takes_one_float(self) -> None:
+        station = survey(pumping={"count": 3})
+        plan = reckon(station, choices())
+        found = retrofit_map(choices(), plan)
+        self.assertEqual([w.relay.role for w in found.wires], [r.role for r in relays_of(plan, choices())])
+        self.assertEqual(len({wire.old_float for wire in found.wires}), len(found.wires))
