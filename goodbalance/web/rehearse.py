@@ -234,7 +234,7 @@ def _bench_view(work: Work) -> dict[str, Any]:
         "relays": [
             {"role": relay.role, "label": relay.label, "number": number,
              "on": show(relay.on_m, Quantity.LEVEL, work.units), "off": show(relay.off_m, Quantity.LEVEL, work.units),
-             "rise": relay.energises_on_rise, "on_m": relay.on_m}
+             "rise": relay.energises_on_rise, "closed_at_rest": relay.normally_closed, "on_m": relay.on_m}
             for number, relay in enumerate(bench.logic.relays, 1)
         ],
         "pumps": bench.logic.panel.pump_count,

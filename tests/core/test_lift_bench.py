@@ -181,14 +181,14 @@ class SensorFailureTest(unittest.TestCase):
     def test_stop_all_stops_and_alarms_after_the_delay(self) -> None:
         run = self.run_with_open_loop(choices())
         self.assertEqual(run.bench.logic.panel.running, [False, False])
-        self.assertTrue(run.bench.logic.is_energised("high_alarm"))
+        self.assertTrue(run.bench.logic.is_closed("high_alarm"))
         given_up = next(e.at_s for e in run.events if e.subject == "sensor")
         self.assertAlmostEqual(given_up, 403.0, delta=1.0)
 
     def test_run_duty_keeps_one_pump_running(self) -> None:
         run = self.run_with_open_loop(choices(schools={"sensor_failure": "run_duty"}))
         self.assertEqual(sum(run.bench.logic.panel.running), 1)
-        self.assertTrue(run.bench.logic.is_energised("high_alarm"))
+        self.assertTrue(run.bench.logic.is_closed("high_alarm"))
 
 
 class ReasonTest(unittest.TestCase):

@@ -111,7 +111,7 @@ class FaultTest(unittest.TestCase):
             run = rehearse(dead, actions, 400.0)
             self.assertFalse(dead.logic.sensor_failed)
             self.assertEqual(dead.running, ())
-            self.assertTrue(dead.logic.is_energised("low_alarm"))
+            self.assertTrue(dead.logic.is_closed("low_alarm"))
             self.assertFalse(any("given up" in event.text for event in run.events))
 
     def test_a_level_on_the_instruments(self) -> None:
@@ -150,6 +150,7 @@ class BenchProofTest(unittest.TestCase):
             ({"pumping": {"count": 3, "standby": True}}, choices(schools={"alternation": "fixed"})),
             ({"demands": {"low_float": True}}, choices(schools={"sensor_failure": "run_duty"})),
             ({"sensor": {"signal": "0_10_v"}}, choices()),
+            ({}, choices(schools={"alarm_relay": "in_health"})),
         ):
             station = survey(**changes)
             plan = reckon(station, decided)

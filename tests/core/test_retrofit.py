@@ -66,6 +66,17 @@ class TruthTableTest(unittest.TestCase):
             with self.subTest(code=code):
                 self.assertIn(code, [finding.code for finding in retrofit_map(choices(), PLAN, relays).findings])
 
+    def test_alarms_energised_in_health_speak_up_without_power(self) -> None:
+        decided = choices(schools={"alarm_relay": "in_health"})
+        found = retrofit_map(decided, PLAN)
+        self.assertEqual(found.findings, ())
+        by_role = {wire.relay.role: position for position, wire in enumerate(found.wires)}
+        for band in found.without_level:
+            self.assertTrue(band.closed[by_role["high_alarm"]], band.text)
+        self.assertFalse(found.rising[3].closed[by_role["high_alarm"]])
+        self.assertTrue(found.rising[-1].closed[by_role["high_alarm"]])
+        self.assertEqual([b.called for b in found.rising], [b.called for b in retrofit_map(choices(), PLAN).rising])
+
     def test_every_relay_of_a_plan_takes_one_float(self) -> None:
         station = survey(pumping={"count": 3})
         plan = reckon(station, choices())

@@ -24,10 +24,21 @@ class LevelRelay:
     on_m: float
     off_m: float
     on_failure: OnFailure
+    normally_closed: bool = False  # its closed-at-rest contact is the one that is wired
+    sets_at_off: bool = False  # the level that matters is the one where it releases; the other is a gap away
 
     @property
     def energises_on_rise(self) -> bool:
         return self.on_m >= self.off_m
+
+    def closes(self, energised: bool) -> bool:
+        """Whether the wired contact is closed."""
+        return energised is not self.normally_closed
+
+    @property
+    def level_m(self) -> float:
+        """The level it is there for."""
+        return self.off_m if self.sets_at_off else self.on_m
 
     def follows(self, energised: bool, level_m: float | None) -> bool:
         """The relay's next state from its present one and the level; None means the level signal is failed."""

@@ -140,7 +140,7 @@ class _Scenes:
                 return running == 0
             expected = 1 if proof.must_see.startswith("The duty pump runs") else 0
             alarm = "high_alarm" if self.hyd.signal.has_live_zero else "low_alarm"
-            return running == expected and bench.logic.is_energised(alarm)  # type: ignore[attr-defined]
+            return running == expected and bench.logic.is_closed(alarm)  # type: ignore[attr-defined]
 
         return look
 
@@ -178,4 +178,5 @@ def _leads(events: list[Event]) -> tuple[int, ...]:
 
 def _came_and_cleared(run: Run) -> bool:
     """Whether the high alarm, on at the start of a fall, let go again."""
-    return any(event.subject == "relay_high_alarm" and "releases" in event.text for event in run.events)
+    moves = [event for event in run.events if event.subject == "relay_high_alarm" and event.at_s > 0.0]
+    return bool(moves) and not run.bench.logic.is_closed("high_alarm")  # type: ignore[attr-defined]

@@ -30,6 +30,11 @@ class OnSensorFailure(StrEnum):
     RUN_DUTY = "run_duty"
 
 
+class AlarmRelay(StrEnum):
+    IN_ALARM = "in_alarm"
+    IN_HEALTH = "in_health"
+
+
 class PumpRate(StrEnum):
     CURVE = "curve"
     MEASURED = "measured"
@@ -75,6 +80,15 @@ class Schools(Facts):
         default=OnSensorFailure.STOP_ALL,
     )
 
+    alarm_relay: AlarmRelay = choice(
+        "Alarm relays are energised",
+        AlarmRelay,
+        {
+            "in_alarm": "In alarm, normally open contact (default: as the old float worked; silent without power)",
+            "in_health": "In health, normally closed contact (a dead controller raises the alarm too)",
+        },
+        default=AlarmRelay.IN_ALARM,
+    )
     pump_rate: PumpRate = choice(
         "Rate of the pumps",
         PumpRate,

@@ -14,8 +14,6 @@ from goodbalance.core.stations.lift.logic import FAILURE_DELAY_S, relays_of
 from goodbalance.core.stations.lift.reckon import reckon
 from goodbalance.core.stations.lift.survey import LiftSurvey
 
-_BOUND_LEVEL = {"low_alarm": "on_m", "high_alarm": "on_m", "stop": "off_m", "low_cut_out": "off_m"}
-
 
 def level_scale(survey: LiftSurvey, profile: Profile, display: LevelDisplay) -> LevelScale:
     """How this family shows levels of this station. KeyError if it cannot show them in that unit."""
@@ -41,7 +39,7 @@ def keypad_values(
         values["sensor.fail_low"] = KeypadValue(hyd.signal.fail_low, "NAMUR NE 43: 3.6 mA or less means failure")
     for number, relay in enumerate(relays_of(plan, choices), 1):
         setting = plan.setting(relay.role)
-        own = _BOUND_LEVEL.get(relay.role, "on_m")
+        own = "off_m" if relay.sets_at_off else "on_m"
         gap = "gap of the relay beside it"
         why = f"{setting.label.lower()} from the plan"
         values[f"relay.{number}.function"] = KeypadValue("level", f"{relay.label.lower()} relay")
@@ -62,7 +60,7 @@ def recheck(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet) -> Plan
     plan = reckon(survey, choices)
     levels = {setting.id: setting.value for setting in plan.settings}
     for number, relay in enumerate(relays_of(plan, choices), 1):
-        own = "off" if _BOUND_LEVEL.get(relay.role, "on_m") == "off_m" else "on"
+        own = "off" if relay.sets_at_off else "on"
         for row in sheet.rows:
             if row.parameter.meaning == f"relay.{number}.{own}" and row.level_m is not None:
                 levels[relay.role] = row.level_m

@@ -10,7 +10,7 @@ from goodbalance.core.control.latch_panel import Contacts, LatchPanel, Switch
 from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
 from goodbalance.core.control.relays import LevelRelay, OnFailure
 from goodbalance.core.physics.signals import Scaling, SignalRange
-from goodbalance.core.stations.lift.choices import LiftChoices, OnSensorFailure
+from goodbalance.core.stations.lift.choices import AlarmRelay, LiftChoices, OnSensorFailure
 
 FAILURE_DELAY_S = 3.0  # a loop fault must last this long before the controller believes it
 
@@ -24,22 +24,29 @@ def relays_of(plan: Plan, choices: LiftChoices) -> tuple[LevelRelay, ...]:
     levels = {setting.id: setting.value for setting in plan.settings}
     runs_on = choices.schools.sensor_failure is OnSensorFailure.RUN_DUTY
     keep = OnFailure.ENERGISE if runs_on else OnFailure.RELEASE
-    relays = [LevelRelay("stop", "Common stop", levels["stop"] + gap_m, levels["stop"], keep)]
+    relays = [_permit("stop", "Common stop", levels["stop"], gap_m, keep)]
     for setting in plan.settings:
         if setting.id.startswith("start_"):
             on_failure = keep if setting.id == "start_1" else OnFailure.RELEASE
             label = setting.label.removesuffix(" level")
             relays.append(LevelRelay(setting.id, label, setting.value, setting.value - gap_m, on_failure))
-    relays.append(
-        LevelRelay("high_alarm", "High alarm", levels["high_alarm"], levels["high_alarm"] - gap_m, OnFailure.ENERGISE)
-    )
-    relays.append(
-        LevelRelay("low_alarm", "Low alarm", levels["low_alarm"], levels["low_alarm"] + gap_m, OnFailure.RELEASE)
-    )
-    relays.append(
-        LevelRelay("low_cut_out", "Low-level cut-out", levels["low_cut_out"] + gap_m, levels["low_cut_out"], keep)
-    )
+    in_health = choices.schools.alarm_relay is AlarmRelay.IN_HEALTH
+    relays.append(_alarm("high_alarm", "High alarm", levels["high_alarm"], -gap_m, OnFailure.ENERGISE, in_health))
+    relays.append(_alarm("low_alarm", "Low alarm", levels["low_alarm"], gap_m, OnFailure.RELEASE, in_health))
+    relays.append(_permit("low_cut_out", "Low-level cut-out", levels["low_cut_out"], gap_m, keep))
     return tuple(relays)
+
+
+def _permit(role: str, label: str, level_m: float, gap_m: float, on_failure: OnFailure) -> LevelRelay:
+    """A relay that permits above its level: energises one gap above, releases at the level."""
+    return LevelRelay(role, label, level_m + gap_m, level_m, on_failure, sets_at_off=True)
+
+
+def _alarm(role: str, label: str, level_m: float, gap_m: float, on_failure: OnFailure, in_health: bool) -> LevelRelay:
+    """An alarm relay: energised in alarm, or in health on its normally closed contact, then released on failure."""
+    if not in_health:
+        return LevelRelay(role, label, level_m, level_m + gap_m, on_failure)
+    return LevelRelay(role, label, level_m + gap_m, level_m, OnFailure.RELEASE, normally_closed=True, sets_at_off=True)
 
 
 @dataclass
@@ -67,9 +74,9 @@ class LiftLogic:
             self.energised = [relay.follows(was, self.level_m) for relay, was in zip(self.relays, self.energised)]
         else:
             self.energised = [False] * len(self.relays)
-        starts = tuple(self.is_energised(f"start_{k + 1}") for k in range(self.panel.duty_count))
-        low_water_closed = self.is_energised("low_cut_out") and not self.low_float_open
-        self.panel.scan(Contacts(self.is_energised("stop"), low_water_closed, starts), now_s, feedback)
+        starts = tuple(self.is_closed(f"start_{k + 1}") for k in range(self.panel.duty_count))
+        low_water_closed = self.is_closed("low_cut_out") and not self.low_float_open
+        self.panel.scan(Contacts(self.is_closed("stop"), low_water_closed, starts), now_s, feedback)
 
     def _believed_level_m(self, signal: float) -> float | None:
         if not self.signal_range.has_failed(signal):
@@ -84,8 +91,9 @@ class LiftLogic:
         """Whether the controller has given the level signal up."""
         return self.level_m is None
 
-    def is_energised(self, role: str) -> bool:
-        return any(on for relay, on in zip(self.relays, self.energised) if relay.role == role)
+    def is_closed(self, role: str) -> bool:
+        """Whether the contact wired for this role is closed: for an alarm, whether it is on."""
+        return any(relay.closes(on) for relay, on in zip(self.relays, self.energised) if relay.role == role)
 
     def relay(self, role: str) -> LevelRelay:
         """The relay of that role; StopIteration never leaves: every plan has each role asked for."""
@@ -153,7 +161,7 @@ class LiftLogic:
         """A contact that must be closed: held by a relay that energises on rise."""
         relay = self.relay(role)
         terms = (Term("off", "off level", relay.off_m, Q.LEVEL), Term("on", "on level", relay.on_m, Q.LEVEL))
-        if self.is_energised(role):
+        if self.is_closed(role):
             text = "closed although the signal is lost" if self.sensor_failed else "closed, opens at {off}"
             return Link(name, LinkState.HOLDS, text, terms)
         if self.level_m is None:

@@ -1,6 +1,6 @@
 """Old floats replaced by relays: which relay takes which float's wires, and what the panel sees at every level.
 
-All relays use their normally open contact: energised closes. The old panel cannot tell them from floats.
+Where a contact closes and opens is all that the old panel sees: it cannot tell relays from floats.
 """
 
 from dataclasses import dataclass
@@ -57,8 +57,8 @@ def retrofit_map(choices: LiftChoices, plan: Plan, relays: tuple[LevelRelay, ...
     relays = relays or relays_of(plan, choices)
     wires = tuple(Wire(number, relay, *_old_float(relay)) for number, relay in enumerate(relays, 1))
     rising, falling = _ramp(relays)
-    lost = tuple(relay.follows(False, None) for relay in relays)
-    dead = tuple(False for _ in relays)
+    lost = tuple(relay.closes(relay.follows(False, None)) for relay in relays)
+    dead = tuple(relay.closes(False) for relay in relays)
     without_level = (
         Band("controller without power", (), dead, _called(relays, dead)),
         Band("level signal lost, pumps at rest", (), lost, _called(relays, lost)),
@@ -83,8 +83,9 @@ def _ramp(relays: tuple[LevelRelay, ...]) -> tuple[tuple[Band, ...], tuple[Band,
         for low, high in bands:
             middle = (marks[0] - 0.001) if low is None else (marks[-1] + 0.001) if high is None else (low + high) / 2.0
             states = [relay.follows(was, middle) for relay, was in zip(relays, states)]
-            panel.scan(_contacts(relays, states), 0.0)
-            found[way].append(Band(*_band_name(low, high), tuple(states), sum(panel.running)))
+            closed = tuple(relay.closes(on) for relay, on in zip(relays, states))
+            panel.scan(_contacts(relays, closed), 0.0)
+            found[way].append(Band(*_band_name(low, high), closed, sum(panel.running)))
     return tuple(found[0]), tuple(found[1])
 
 
@@ -96,8 +97,8 @@ def _band_name(low: float | None, high: float | None) -> tuple[str, tuple[Term, 
     return "{low} to {high}", (Term("low", "lower edge", low, Q.LEVEL), Term("high", "upper edge", high, Q.LEVEL))
 
 
-def _contacts(relays: tuple[LevelRelay, ...], states: list[bool] | tuple[bool, ...]) -> Contacts:
-    closed = {relay.role: on for relay, on in zip(relays, states)}
+def _contacts(relays: tuple[LevelRelay, ...], states: tuple[bool, ...]) -> Contacts:
+    closed = {relay.role: shut for relay, shut in zip(relays, states)}
     starts = tuple(on for role, on in closed.items() if role.startswith("start_"))
     return Contacts(closed["stop"], closed["low_cut_out"], starts)
 
@@ -115,7 +116,7 @@ def _findings(relays: tuple[LevelRelay, ...], falling: tuple[Band, ...], without
     dead, lost = without
     closed = {relay.role: (on_dead, on_lost) for relay, on_dead, on_lost in zip(relays, dead.closed, lost.closed)}
     if not closed["high_alarm"][0]:
-        text = "Without power the controller raises no high alarm. Give it a supply the alarm does not share, or a power-fail alarm of its own."
+        text = "Without power the controller raises no high alarm. Energise the alarm relays in health (see Schools in Reckon), or give it a power-fail alarm of its own."
         found.append(Finding("silent_without_power", Severity.CAUTION, "high_alarm", text))
     if not closed["high_alarm"][1]:
         text = "With the level signal lost no alarm comes: nobody knows that the pumps are blind."

@@ -41,7 +41,8 @@ def report(run: Run) -> RunReport:
         pumps.append(PumpReport(index + 1, len(starts), busiest_hour(starts), run_s))
     all_starts.sort()
     stays = [later - earlier for earlier, later in zip(all_starts, all_starts[1:])]
-    alarms = sum(e.subject == "relay_high_alarm" and "energises" in e.text for e in run.events)
+    comes = "releases" if bench.logic.relay("high_alarm").normally_closed else "energises"  # type: ignore[attr-defined]
+    alarms = sum(e.subject == "relay_high_alarm" and comes in e.text for e in run.events)
     harms = tuple(dict.fromkeys(e.text.split(":")[0].split(" at {")[0] for e in run.events if e.subject == "harm"))
     return RunReport(
         run.now_s, tuple(pumps), plant.inflow_total_m3, plant.pumped_total_m3, plant.spilled_total_m3,

@@ -63,7 +63,7 @@ function show(answer, from_s) {
   for (const item of document.querySelectorAll("[data-relay]")) {
     const on = Boolean(value(`relay_${item.dataset.relay}`));
     item.classList.toggle("on", on);
-    item.querySelector("[data-word]").textContent = on ? "energised" : "rest";
+    item.querySelector("[data-word]").textContent = on ? item.dataset.energised : item.dataset.rest;
   }
   document.getElementById("reasons").replaceChildren(...answer.reasons.map(drawReason));
   document.getElementById("totals").replaceChildren(...answer.totals.map(({ name, text }) => {
