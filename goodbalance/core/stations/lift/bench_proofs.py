@@ -121,10 +121,11 @@ class _Scenes:
         return Scene("full cycles", (self.stop_m + self.start_m) / 2.0, (flow,), cycle_s * (CYCLES + 2))
 
     def _assist(self, number: int) -> Scene:
-        before_m3s = self.hyd.strongest_m3s(number - 1, self.hyd.fast_level_m)
-        flow_m3s = before_m3s * 1.05 + 0.1 * (self.hyd.strongest_m3s(number, self.stop_m) - before_m3s)
-        flow = TimedAction(0.0, "inflow", "", max(flow_m3s, before_m3s * 1.02))
-        until_s = self.hyd.well.volume_m3(self.top_m) / (flow.value * 0.04) + 600.0
+        # a fifth more than the pumps before it can take, and enough to rise: the level must come to its start
+        area_m2 = self.hyd.well.area_m2(self.start_m)
+        flow_m3s = 1.2 * self.hyd.strongest_m3s(number - 1, self.hyd.fast_level_m) + 0.0005 * area_m2
+        flow = TimedAction(0.0, "inflow", "", flow_m3s)
+        until_s = self.hyd.well.volume_m3(self.top_m) / (flow_m3s * 0.15) + 600.0
         return Scene(f"assist {number}", self.stop_m + 0.05, (flow,), min(until_s, 6 * 3600.0))
 
     def _broken(self, fault: str) -> Scene:

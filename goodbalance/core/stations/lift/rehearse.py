@@ -1,6 +1,7 @@
 """A lift station on the bench: plant and logic joined, with the actions a person can take on it."""
 
 import copy
+from bisect import bisect_left, bisect_right
 from dataclasses import dataclass, field
 
 from goodbalance.core.balance.plan import Plan
@@ -33,11 +34,13 @@ class LiftBench:
     faults: Faults = field(default_factory=lambda: Faults(0))
     starts: list[int] = field(default_factory=list)
     run_s: list[float] = field(default_factory=list)
+    running: tuple[int, ...] = ()  # pumps that turn, as of the last scan
     dry: bool = False
     spilling: bool = False
 
     def __post_init__(self) -> None:
-        self.thresholds_m = sorted({level for relay in self.logic.relays for level in (relay.on_m, relay.off_m)})
+        switching_m = {level for relay in self.logic.relays for level in (relay.on_m, relay.off_m)}
+        self.marks_m = sorted({*switching_m, self.plant.intake_m, self.plant.overflow_m})
         count = self.logic.panel.pump_count
         self.faults.pump_count = count
         self.starts, self.run_s = self.starts or [0] * count, self.run_s or [0.0] * count
@@ -48,8 +51,7 @@ class LiftBench:
         relays = tuple(f"relay_{relay.role}" for relay in self.logic.relays)
         return ("level_m", "inflow_m3s", "outflow_m3s", *pumps, *relays)
 
-    @property
-    def running(self) -> tuple[int, ...]:
+    def _turning(self) -> tuple[int, ...]:
         """Pumps that really turn: called in, and their starters pull."""
         called = self.logic.panel.running
         return tuple(index for index, on in enumerate(called) if on and not self.faults.has("starter", index))
@@ -77,23 +79,22 @@ class LiftBench:
 
     def scan(self, now_s: float) -> list[Event]:
         logic = self.logic
-        relays_before, pumps_before = list(logic.energised), self.running
-        failed_before, order_before = logic.sensor_failed, list(logic.panel.order)
-        given_up_before = list(logic.panel.given_up)
+        relays_before, pumps_before, order_before = logic.energised, self.running, logic.panel.order
+        failed_before, given_up_before = logic.sensor_failed, list(logic.panel.given_up)
         signal = self.faults.signal(self.plant.level_m, now_s, logic.scaling, logic.signal_range)
         logic.low_float_open = "low_float" in self.faults.sensor
-        turning = self.running
+        turning = self._turning()
         logic.scan(signal, now_s, tuple(pump in turning for pump in range(logic.panel.pump_count)))
-        self._set_leaks()
+        self.running = self._turning()
+        if self.faults.pumps:
+            self._set_leaks()
         at = (Term("level", "level", self.plant.level_m, Q.LEVEL),)
         events = []
         if logic.sensor_failed != failed_before and now_s > 0.0:
             text = "Level signal given up as failed" if logic.sensor_failed else "Level signal is back"
             events.append(Event(now_s, "sensor", text))
-        for relay, before, after in zip(logic.relays, relays_before, logic.energised):
-            if before != after:
-                does = "energises" if after else "releases"
-                events.append(Event(now_s, f"relay_{relay.role}", f"{relay.label} relay {does} at {{level}}", at))
+        if relays_before != logic.energised:
+            events += _relay_events(logic, relays_before, now_s, at)
         for index in sorted({*pumps_before} ^ {*self.running}):
             after = index in self.running
             self.starts[index] += after
@@ -132,16 +133,18 @@ class LiftBench:
             return 0.0  # the reading moves by itself, or a starter's feedback is missing: scan every second
         limit_s = min(LONGEST_STEP_S, self.logic.timer_left_s(), plant.knot_left_s(now_s))
         net_m3s = plant.net_m3s(self.running, now_s)
-        drift_m3s = DRIFT_SHARE * plant.inflow_at_m3s(now_s)
-        rate_ms = (abs(net_m3s) * 1.05 + drift_m3s) / plant.hydraulics.well.area_m2(plant.level_m)
+        if net_m3s > 0.0:
+            place = bisect_right(self.marks_m, plant.level_m - TOUCHING_M)
+            mark_m = self.marks_m[place] if place < len(self.marks_m) else plant.level_m + 1.0
+        else:
+            place = bisect_left(self.marks_m, plant.level_m + TOUCHING_M)
+            mark_m = self.marks_m[place - 1] if place else plant.level_m
+        well, drift_m3s = plant.hydraulics.well, DRIFT_SHARE * plant.inflow_at_m3s(now_s)
+        area_m2 = min(well.area_m2(plant.level_m), well.area_m2(mark_m))  # a well that narrows moves faster there
+        rate_ms = (abs(net_m3s) * 1.05 + drift_m3s) / area_m2
         if rate_ms < 1e-12:
             return limit_s
-        marks = (*self.thresholds_m, plant.intake_m, plant.overflow_m)
-        if net_m3s > 0.0:
-            gap_m = min((mark - plant.level_m for mark in marks if mark > plant.level_m - TOUCHING_M), default=1.0)
-        else:
-            gap_m = min((plant.level_m - mark for mark in marks if mark < plant.level_m + TOUCHING_M), default=0.0)
-        return min(limit_s, max(0.0, gap_m) / rate_ms)
+        return min(limit_s, abs(mark_m - plant.level_m) / rate_ms)
 
     def advance(self, now_s: float, step_s: float) -> None:
         self.plant.advance(self.running, now_s, step_s)
@@ -169,8 +172,16 @@ class LiftBench:
         )
 
     def reasons(self) -> tuple[ReasonLine, ...]:
-        running = self.running
-        return tuple(self.logic.reason(pump, pump in running) for pump in range(self.logic.panel.pump_count))
+        return tuple(self.logic.reason(pump, pump in self.running) for pump in range(self.logic.panel.pump_count))
+
+
+def _relay_events(logic: LiftLogic, before: list[bool], now_s: float, at: tuple[Term, ...]) -> list[Event]:
+    events = []
+    for relay, was, now in zip(logic.relays, before, logic.energised):
+        if was != now:
+            does = "energises" if now else "releases"
+            events.append(Event(now_s, f"relay_{relay.role}", f"{relay.label} relay {does} at {{level}}", at))
+    return events
 
 
 def _index(text: str, count: int, first: int = 1) -> int:

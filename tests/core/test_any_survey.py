@@ -1,0 +1,88 @@
+"""Whatever a survey says within its limits: no crash, and a plan that is sound proves itself on the bench."""
+
+import unittest
+
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from goodbalance.core.balance.facts import AskedFact, sections
+from goodbalance.core.balance.plan import Severity
+from goodbalance.core.balance.proof import Verdict
+from goodbalance.core.balance.quantities import UnitSystem, display_unit
+from goodbalance.core.errors import GoodBalanceError
+from goodbalance.core.rehearsal.engine import TimedAction, rehearse
+from goodbalance.core.sheets.entry_sheet import entry_sheet
+from goodbalance.core.sheets.profile import LevelDisplay
+from goodbalance.core.stations.lift.choices import LiftChoices
+from goodbalance.core.stations.lift.kind import LIFT
+from goodbalance.demo.kestrel_point import SEAL_CLINIC, SLIPWAY
+from goodbalance.exchange.typed import Typed, facts_from, read_facts
+from tests.core.test_sheets import PROFILE
+
+M = UnitSystem.METRIC
+QUESTIONS = [question for part in sections(LIFT.survey_model) for question in part.facts]
+
+
+def answers(question: AskedFact) -> st.SearchStrategy[str]:
+    """Texts that the field accepts, the ends of its limits among them."""
+    asked = question.fact
+    if asked.options:
+        return st.sampled_from([value for value, _ in asked.options])
+    if asked.quantity is None or asked.low is None or asked.high is None:
+        return st.text(max_size=10)
+    unit = display_unit(asked.quantity, M)
+    if question.kind is int:
+        return st.integers(int(asked.low), int(asked.high)).map(str)
+    low, high = asked.usual or (asked.low, asked.high)
+    wide = st.sampled_from([asked.low, asked.high]) | st.floats(asked.low, asked.high)
+    return (st.floats(low, high) | wide).map(lambda value: f"{unit.from_si(value):.6g}")
+
+
+@st.composite
+def any_answers(draw) -> dict[str, Typed]:
+    typed = {path: Typed(text) for path, text in draw(st.sampled_from([SLIPWAY, SEAL_CLINIC])).items()}
+    for question in draw(st.lists(st.sampled_from(QUESTIONS), max_size=8, unique_by=lambda q: q.path)):
+        typed[question.path] = Typed(draw(answers(question)))
+    return typed
+
+
+any_schools = st.fixed_dictionaries(
+    {
+        "alternation": st.sampled_from(["all_stopped", "fixed", "run_hours", "clock"]),
+        "alarm_relay": st.sampled_from(["in_alarm", "in_health"]),
+        "starts_credit": st.sampled_from(["none", "alternation"]),
+        "submergence": st.sampled_from(["maker_and_vortex", "maker_only"]),
+        "sensor_failure": st.sampled_from(["stop_all", "run_duty"]),
+    }
+)
+
+
+class AnySurveyTest(unittest.TestCase):
+    @settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
+    @given(any_answers(), any_schools, st.sampled_from(list(LevelDisplay)))
+    def test_it_is_refused_in_words_or_goes_all_the_way(self, typed, schools, display) -> None:
+        reading = read_facts(LIFT.survey_model, typed, M)
+        findings = LIFT.plausibility(reading.values)
+        for finding in findings:
+            self.assertTrue(finding.worded(UnitSystem.US))
+        if not reading.complete or any(finding.severity is Severity.STOP for finding in findings):
+            return
+        survey, choices = facts_from(LIFT.survey_model, reading), LiftChoices.model_validate({"schools": schools})
+        try:
+            plan = LIFT.reckon(survey, choices)
+        except GoodBalanceError as wrong:
+            self.assertTrue(str(wrong))
+            return
+        LIFT.drawing(survey, choices, plan)
+        if not plan.is_sound:
+            return
+        sheet = entry_sheet(
+            PROFILE, LIFT.keypad_values(survey, choices, plan, display), LIFT.level_scale(survey, PROFILE, display)
+        )
+        LIFT.recheck(survey, choices, sheet)
+        LIFT.retrofit_map(choices, plan)
+        run = rehearse(LIFT.bench(survey, choices, plan), (TimedAction(0.0, "pattern", "", 1.0),), 3600.0)
+        LIFT.report(run)
+        shown = LIFT.prove_on_bench(survey, choices, plan)
+        wrong = [(p.proof.id, p.proof.expected, p.seen) for p in shown if p.verdict is not Verdict.PASSED]
+        self.assertEqual(wrong, [])
