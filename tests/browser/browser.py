@@ -41,7 +41,7 @@ class Browser:
         metrics = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": touch}
         self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
 
-    def until(self, look: Callable[[], Found], seconds: float = 15.0) -> Found:
+    def until(self, look: Callable[[], Found], seconds: float = 40.0) -> Found:
         """Wait until something is there and give it back."""
         return WebDriverWait(self.driver, seconds, 0.05).until(lambda _: look())
 

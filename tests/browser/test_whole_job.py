@@ -212,6 +212,43 @@ class ByKeyboardTest(BrowserTest):
         self.fail(f"Tab never reaches {css}")
 
 
+class BenchTest(BrowserTest):
+    def test_a_week_runs_in_the_page_and_the_bench_proves_the_plan(self) -> None:
+        tech, station_id = self.tech, self.prepared_station()
+        tech.open(f"/stations/{station_id}/rehearse")
+        tech.one("#week [data-go]").click()
+        tech.see("#week", "7 days:")
+        tech.see("#week", "No harm seen")
+        tech.view("prove")
+        tech.one(".on-bench button").click()
+        tech.see("#after-common_stop", "bench only, prove on site")
+        self.assertEqual(tech.state("prove"), "0 of 17 passed")
+        self.assertEqual(self.browser.complaints(), [])
+
+    def test_a_drawdown_timed_with_the_watch_of_the_page(self) -> None:
+        tech, station_id = self.tech, self.prepared_station()
+        tech.open(f"/stations/{station_id}/drawdown")
+        watch = tech.one('[data-watch="d-1.pumping.time"]')
+        watch.click()
+        tech.wait(lambda: "Stop" in watch.text)
+        watch.click()
+        self.assertRegex(tech.one('[name="1.pumping.time"]').get_attribute("value"), r"^[0-9]+\.[0-9]$")
+        typed = {
+            "before.from": "1,0",
+            "before.to": "1,2",
+            "before.time": "300",
+            "pumping.from": "1,2",
+            "pumping.to": "0,9",
+        }
+        for part, text in {**typed, "pumping.time": "90"}.items():
+            tech.one(f'[name="1.{part}"]').send_keys(Keys.CONTROL, "a", Keys.NULL, text)
+        tech.one("form .button.go").click()
+        # 3.3 m2: fills at 0.66 / 300 = 2.2 l/s, drawn down at 0.99 / 90 = 11 l/s: 13.2 l/s
+        tech.see("aside", "13.20 l/s")
+        tech.one("#use-rate").click()
+        tech.see("aside", "with the measured rates")
+
+
 class TroubleTest(BrowserTest):
     def test_what_is_typed_while_the_database_is_away_is_saved_when_it_is_back(self) -> None:
         tech, station_id = self.tech, self.prepared_station()
