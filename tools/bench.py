@@ -46,7 +46,7 @@ def main() -> None:
     print(f"{platform.system()} {platform.machine()}, {os.cpu_count()} cores, Python {platform.python_version()}\n")
     print("| what | median | slowest | budget |\n|---|---|---|---|")
     place = iter(range(10_000))
-    dragged = lambda: choices.model_copy(update={"levels_m": {"start_1": 1.0 + next(place) % 40 * 0.01}})  # noqa: E731
+    dragged = lambda: choices.model_copy(update={"chosen": {"start_1": 1.0 + next(place) % 40 * 0.01}})  # noqa: E731
     row("re-reckon while dragging", timed_ms(lambda: work.kind.reckon(survey, dragged(), False), 200), "15 ms")
     pattern = (TimedAction(0.0, "pattern", "", 1.0),)
     day = lambda days: rehearse(work.kind.bench(survey, choices, plan), pattern, 86400.0 * days)  # noqa: E731
@@ -61,7 +61,7 @@ def main() -> None:
                 timed_ms(lambda view=view: visitor.get(f"{base}/{view}"), 30),
                 "60 ms",
             )
-        ask = lambda: visitor.json(f"{base}/reckon/preview", {"levels_m": {"start_1": 1.0 + next(place) % 40 * 0.01}})  # noqa: E731
+        ask = lambda: visitor.json(f"{base}/reckon/preview", {"chosen": {"start_1": 1.0 + next(place) % 40 * 0.01}})  # noqa: E731
         row("drag: preview, request to answer", timed_ms(ask, 60), "60 ms")
     sizes = {
         path: len(gzip.compress(path.read_bytes(), 6)) for path in STATIC.rglob("*") if path.suffix in (".js", ".css")

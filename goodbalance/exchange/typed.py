@@ -55,12 +55,16 @@ def typed_number(text: str) -> float:
     return value
 
 
-def read_facts(model: type[Facts], typed: Mapping[str, Typed], units: UnitSystem) -> Reading:
-    """Read every asked field of a survey. Messages are worded in the reader's units."""
+def read_facts(
+    model: type[Facts], typed: Mapping[str, Typed], units: UnitSystem, context: Mapping[str, str] | None = None
+) -> Reading:
+    """Read every asked field of a survey. Messages are worded in the reader's units.
+
+    context: answers of another form on which fields of this one may depend.
+    """
     reading = Reading()
     asked = sections(model)
-    texts = {path: entry.text.strip() for path, entry in typed.items()}
-    answers = {**_default_answers(asked), **{path: text for path, text in texts.items() if text}}
+    answers = {**(context or {}), **answers_of(model, typed)}
     for part in asked:
         if not is_asked(part.only_if, answers):
             continue
@@ -69,6 +73,12 @@ def read_facts(model: type[Facts], typed: Mapping[str, Typed], units: UnitSystem
             if is_asked((*question.fact.only_if, *in_table), answers):
                 _read_one(question, typed.get(question.path, Typed("")), units, reading)
     return reading
+
+
+def answers_of(model: type[Facts], typed: Mapping[str, Typed]) -> dict[str, str]:
+    """What stands in each field, its default where nothing does."""
+    texts = {path: entry.text.strip() for path, entry in typed.items()}
+    return {**_default_answers(sections(model)), **{path: text for path, text in texts.items() if text}}
 
 
 def facts_from(model: type[Facts], reading: Reading) -> Facts:

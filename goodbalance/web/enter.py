@@ -6,7 +6,7 @@ from fastapi import APIRouter, Depends, HTTPException, Request, Response
 from fastapi.responses import JSONResponse, RedirectResponse
 from pydantic import BaseModel, ConfigDict, Field
 
-from goodbalance.core.balance.quantities import Quantity, show
+from goodbalance.core.balance.quantities import show
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.sheets.read_back import Match
 from goodbalance.store import records
@@ -41,8 +41,8 @@ def show_enter(request: Request, work: WorkDep, one: int | None = None) -> Respo
 def show_wires(request: Request, work: WorkDep) -> Response:
     """Which relay takes which old float's wires, and what the panel sees at every level."""
     more: dict[str, Any] = {"work": work, "view": "enter"}
-    if work.sheet is not None:
-        more["wiring"] = work.kind.retrofit_map(work.choices, work.plan, work.held_relays())
+    if work.sheet is not None and work.kind.family_of(work.survey_answers) == "relay level controller":
+        more["wiring"] = work.kind.retrofit_map(work.survey, work.choices, work.plan, work.held().relays)
     return page(request, "wires.html", more)
 
 
@@ -98,13 +98,13 @@ def _keypad_fields(work: Work) -> list[dict[str, Any]]:
 
 
 def _moved(work: Work) -> list[str]:
-    """Levels that rounding to the keypad's step has moved, and whether each is still inside its window."""
+    """Settings that rounding to the keypad's step has moved, and whether each is still inside its window."""
     if work.plan is None or work.rechecked is None:
         return []
     found = []
     for before, after in zip(work.plan.settings, work.rechecked.settings):
         if abs(before.value - after.value) > 1e-6 or not after.window.holds(after.value):
-            values = [show(value, Quantity.LEVEL, work.units, 1) for value in (before.value, after.value)]
+            values = [show(value, before.quantity, work.units, 1) for value in (before.value, after.value)]
             inside = "still inside its window" if after.window.holds(after.value) else "now OUTSIDE its window"
             found.append(f"{after.label}: {values[0]} becomes {values[1]} at the keypad, {inside}.")
     return found

@@ -96,14 +96,14 @@ def export_settings(work: WorkDep) -> Response:
     out = io.StringIO()
     rows = csv.writer(out)
     rows.writerow(
-        ["setting", "label", "as_found_m", "as_left_m", "lowest_m", "highest_m", "lower_cause", "upper_cause", "set_by"]
+        ["setting", "label", "quantity", "as_found", "as_left", "lowest", "highest", "lower_cause", "upper_cause", "set_by"]
     )
     for setting in work.plan.settings:
         window, found = setting.window, work.kind.as_found_m(work.survey, setting.id)
         numbers = ["" if value is None else f"{value:.4f}" for value in (found, setting.value, window.low, window.high)]
         by = "tool" if setting.chosen is None else "person"
         causes = [window.governing_lower.cause, window.governing_upper.cause]
-        rows.writerow([setting.id, setting.label, *numbers, *causes, by])
+        rows.writerow([setting.id, setting.label, setting.quantity.value, *numbers, *causes, by])
     if work.sheet is not None:
         rows.writerow([])
         rows.writerow(["code", "parameter", "shows", "unit", "read_back", "match"])

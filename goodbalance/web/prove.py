@@ -78,7 +78,7 @@ def prove_on_bench(request: Request, session: SessionDep, person: WriterDep, wor
         if read_back
         else "with the numbers of the plan"
     )
-    for number, shown in enumerate(work.kind.prove_on_bench(work.survey, work.choices, work.plan, work.held_relays())):
+    for number, shown in enumerate(work.kind.prove_on_bench(work.survey, work.choices, work.plan, work.held())):
         if work.proof_state(shown.proof)[0] == "passed" and shown.verdict is Verdict.PASSED:
             continue
         body = {

@@ -7,11 +7,10 @@ from fastapi.responses import JSONResponse, RedirectResponse
 from pydantic import BaseModel, ConfigDict, Field
 
 from goodbalance.core.balance.facts import sections
-from goodbalance.core.balance.plan import Plan
+from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show
 from goodbalance.core.balance.window import Opener
 from goodbalance.core.record.chain import Kind
-from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
@@ -20,30 +19,33 @@ from goodbalance.web.survey import SaveKey, parts_of, shapes
 from goodbalance.web.work import Work, WorkDep, load_work
 
 router = APIRouter()
-Levels = dict[Annotated[str, Field(max_length=40)], Annotated[float, Field(ge=-100.0, le=1000.0)]]
-HIGHEST_LEVEL_M = 100.0
+Chosen = dict[Annotated[str, Field(max_length=40)], Annotated[float, Field(ge=-100.0, le=1e6)]]
+HIGHEST = {Quantity.LEVEL: 100.0, Quantity.TIME: 86400.0, Quantity.DURATION: 7 * 86400.0, Quantity.PERCENT: 1.0}
 
 
 class Preview(BaseModel):
-    """Levels while a flag is dragged; nothing is stored."""
+    """Settings in SI while a flag is dragged; nothing is stored."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-    levels_m: Levels = Field(max_length=40)
+    chosen: Chosen = Field(max_length=60)
 
 
 class ChoicesSave(BaseModel):
-    """Decisions as typed, and levels set (a number) or left to the tool again (null)."""
+    """Decisions as typed, and settings chosen in SI (a number) or left to the tool again (null)."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     save_key: SaveKey
     units: UnitSystem
     changes: dict[str, Annotated[str, Field(max_length=2000)]] = Field(default_factory=dict, max_length=100)
-    levels_m: dict[str, float | None] = Field(default_factory=dict, max_length=40)
+    chosen: dict[str, float | None] = Field(default_factory=dict, max_length=60)
 
 
 @router.get("/stations/{station_id}/reckon", name="show_reckon")
 def show_reckon(request: Request, work: WorkDep) -> Response:
-    more: dict[str, Any] = {"work": work, "view": "reckon", "choice_parts": choice_parts(work)}
+    parts = choice_parts(work)
+    asked_for = {path for group in parts for field in group["fields"] for path, _ in field["only_if"]}
+    context = {path: text for path, text in work.survey_answers.items() if path in asked_for}
+    more: dict[str, Any] = {"work": work, "view": "reckon", "choice_parts": parts, "choice_context": context}
     if work.plan is not None:
         more |= plan_view(work, work.plan, work.choices)
     return page(request, "reckon.html", more)
@@ -53,7 +55,7 @@ def show_reckon(request: Request, work: WorkDep) -> Response:
 def preview(request: Request, work: WorkDep, asked: Preview) -> Response:
     if work.survey is None:
         raise HTTPException(409, "The survey is not complete; there is nothing to reckon yet.")
-    choices = work.choices_with(asked.levels_m)
+    choices = work.choices_with(asked.chosen)
     plan = work.plan_with(choices, explain_empty=False)
     return JSONResponse(_answer(request, work, plan, choices))
 
@@ -65,7 +67,7 @@ def save_choices(
     _check(work, save)
     body = {
         "changes": {path: {"text": text, "units": save.units.value} for path, text in save.changes.items()},
-        "levels_m": save.levels_m,
+        "chosen": save.chosen,
     }
     records.append(session, work.row.id, Kind.CHOICES, body, person.name, save.save_key)
     session.commit()
@@ -78,30 +80,42 @@ def save_choices(
 
 @router.post("/stations/{station_id}/reckon", name="save_level_form", dependencies=[Depends(not_forged)])
 async def save_level_form(request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
-    """One level from a page without script: a number sets it, an empty field leaves it to the tool."""
+    """One setting from a page without script: a number sets it, an empty field leaves it to the tool."""
     form = await request.form()
     setting_id, text = str(form.get("setting", "")), str(form.get("value", ""))
     if work.plan is None or all(setting.id != setting_id for setting in work.plan.settings):
         raise HTTPException(422, f"setting is {setting_id[:40]!r}; this plan has no such setting.")
-    level_m: float | None = None
+    value: float | None = None
+    unit = display_unit(work.plan.setting(setting_id).quantity, units_of(request))
     if text.strip():
         try:
-            level_m = display_unit(Quantity.LEVEL, units_of(request)).to_si(typed_number(text))
+            value = unit.to_si(typed_number(text))
         except ValueError as wrong:
-            raise HTTPException(422, f"{setting_id}: {text[:40]!r} {wrong}; accepted: a level.") from wrong
-    save = ChoicesSave(save_key=str(form.get("save_key", "")), units=units_of(request), levels_m={setting_id: level_m})
+            raise HTTPException(422, f"{setting_id}: {text[:40]!r} {wrong}; accepted: a number in {unit.symbol}.") from wrong
+    save = ChoicesSave(save_key=str(form.get("save_key", "")), units=units_of(request), chosen={setting_id: value})
     _check(work, save)
-    records.append(session, work.row.id, Kind.CHOICES, {"levels_m": save.levels_m}, person.name, save.save_key)
+    records.append(session, work.row.id, Kind.CHOICES, {"chosen": save.chosen}, person.name, save.save_key)
     session.commit()
     return RedirectResponse(request.url_for("show_reckon", station_id=work.row.id), status_code=303)
 
 
+@router.get("/stations/{station_id}/chances", name="show_chances")
+def show_chances(work: WorkDep) -> Response:
+    """How likely each setting stays inside its window; asked for by the page once it is shown."""
+    return JSONResponse({setting_id: _chance_words(share) for setting_id, share in work.chances.items()})
+
+
+def _chance_words(share: float) -> dict[str, Any]:
+    """In whole hundredths; never a certainty that 20,000 draws cannot give."""
+    hundredths = round(share * 100.0)
+    words = "stays inside in 99 of 100 or more" if share > 0.99 else f"stays inside in {hundredths} of 100"
+    return {"share": share, "words": "hardly ever stays inside" if hundredths == 0 else words, "doubtful": share < 0.9}
+
+
 def choice_parts(work: Work) -> list[dict[str, Any]]:
     """Schools, rules and controller as form fields; the controller's families are offered by name."""
-    parts = parts_of(work.kind.choices_model, work.history.choices, work.units)
-    families = [
-        (profile.id, profile.name) for profile in shipped_profiles().values() if profile.family in work.kind.families
-    ]
+    parts = parts_of(work.kind.choices_model, work.history.choices, work.units, work.survey_answers)
+    families = [(profile.id, profile.name) for profile in work.suited_profiles]
     for group in parts:
         for field in group["fields"]:
             field["options"] = families if field["path"] == "keypad.profile" else field["fact"].options
@@ -112,7 +126,7 @@ def plan_view(work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
     """What the templates and the drawing need of a plan."""
     return {
         "plan": plan,
-        "settings": plan.settings[::-1],
+        "settings": (*plan.group("levels")[::-1], *(s for s in plan.settings if s.group != "levels")),
         "opened": lambda opener: _opener_words(opener, work.units),
         "picture": _picture(work, plan, choices),
     }
@@ -131,29 +145,37 @@ def _picture(work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
     for band in picture["bands"]:
         band["volume"] = show(band["volume_m3"], Quantity.VOLUME, work.units)
         band["time"] = show(band["fill_s"], Quantity.DURATION, work.units)
-    picture["flags"] = [
-        {
-            "id": setting.id,
-            "label": setting.label,
-            "level_m": setting.value,
-            "text": show(setting.value, Quantity.LEVEL, work.units),
-            "standing": setting.standing.value,
-            "chosen": setting.chosen is not None,
-            "low_m": setting.window.low,
-            "high_m": setting.window.high,
-            "recommended_m": setting.recommended if setting.recommended == setting.recommended else None,
-            "lean": setting.window.lean(setting.value),
-            "empty": setting.window.is_empty,
-        }
-        for setting in plan.settings
-    ]
+    picture["settings"] = [_beam(setting, work.units) for setting in plan.settings]
+    picture["flags"] = [flag for flag in picture["settings"] if flag["group"] == "levels"]
     picture["marks"] = {
         key: show(picture[f"{key}_m"], Quantity.LEVEL, work.units)
         for key in ("depth", "invert", "overflow", "intake", "sensor_low", "sensor_high")
     }
     picture["unit"] = {"symbol": unit.symbol, "per_m": unit.from_si(1.0), "decimals": unit.decimals}
-    picture["chosen_m"] = dict(choices.levels_m)
+    picture["chosen"] = dict(choices.chosen)
     return picture
+
+
+def _beam(setting: Setting, units: UnitSystem) -> dict[str, Any]:
+    """One setting for its beam, and a level for its flag. value, low, high and step in SI."""
+    unit = display_unit(setting.quantity, units)
+    found = setting.recommended == setting.recommended
+    return {
+        "id": setting.id,
+        "group": setting.group,
+        "label": setting.label,
+        "value": setting.value,
+        "low": setting.window.low,
+        "high": setting.window.high,
+        "step": setting.step,
+        "text": show(setting.value, setting.quantity, units),
+        "standing": setting.standing.value,
+        "chosen": setting.chosen is not None,
+        "lean": setting.lean,
+        "wish": setting.recommended_lean if found and not setting.window.is_empty else None,
+        "empty": setting.window.is_empty,
+        "unit": {"symbol": unit.symbol, "per_si": unit.from_si(1.0), "decimals": unit.decimals},
+    }
 
 
 def _opener_words(opener: Opener, units: UnitSystem) -> str:
@@ -168,11 +190,13 @@ def _check(work: Work, save: ChoicesSave) -> None:
     for path in save.changes:
         if path not in known:
             raise HTTPException(422, f"{path[:80]!r} is not a choice of this kind of station.")
-    settings = {setting.id for setting in work.plan.settings} if work.plan is not None else set()
-    for setting_id, level_m in save.levels_m.items():
+    settings = {setting.id: setting for setting in work.plan.settings} if work.plan is not None else {}
+    for setting_id, value in save.chosen.items():
         if setting_id not in settings:
-            raise HTTPException(422, f"{setting_id[:40]!r} is not a level of this plan.")
-        if level_m is not None and not 0.0 <= level_m <= HIGHEST_LEVEL_M:
-            shown = show(level_m, Quantity.LEVEL, work.units)
-            limits = " to ".join(show(limit, Quantity.LEVEL, work.units) for limit in (0.0, HIGHEST_LEVEL_M))
+            raise HTTPException(422, f"{setting_id[:40]!r} is not a setting of this plan.")
+        quantity = settings[setting_id].quantity
+        highest = HIGHEST.get(quantity, 1000.0)
+        if value is not None and not 0.0 <= value <= highest:
+            shown = show(value, quantity, work.units)
+            limits = " to ".join(show(limit, quantity, work.units) for limit in (0.0, highest))
             raise HTTPException(422, f"{setting_id} is {shown}; accepted: {limits}")

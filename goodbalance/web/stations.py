@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, File, Form, HTTPException, Request, Response, UploadFile
 from fastapi.responses import JSONResponse, RedirectResponse
 
+from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.errors import BrokenFile
 from goodbalance.core.stations.registry import KINDS
 from goodbalance.exchange.station_file import read_station
@@ -76,7 +77,9 @@ def show_station(request: Request, work: WorkDep) -> Response:
 @router.get("/stations/{station_id}/log", name="show_log")
 def show_log(request: Request, session: SessionDep, work: WorkDep, added: int | None = None) -> Response:
     entries = records.entries(session, work.row.id)
-    return page(request, "log.html", {"work": work, "entries": entries[::-1], "added": added, "view": "log"})
+    known = {setting.id: setting.quantity for setting in work.plan.settings} if work.plan is not None else {}
+    more = {"entries": entries[::-1], "added": added, "quantity_of": lambda setting: known.get(setting, Quantity.LEVEL)}
+    return page(request, "log.html", {"work": work, "view": "log", **more})
 
 
 @router.get("/stations/{station_id}/since", name="since")

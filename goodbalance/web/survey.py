@@ -68,9 +68,11 @@ def form_parts(work: Work) -> list[dict[str, Any]]:
     return parts_of(work.kind.survey_model, work.history.facts, work.units)
 
 
-def parts_of(model: Any, written: dict[str, Any], units: UnitSystem) -> list[dict[str, Any]]:
-    """Sections and fields of any facts model with what is written in them."""
-    answers, found = {}, []
+def parts_of(
+    model: Any, written: dict[str, Any], units: UnitSystem, context: dict[str, str] | None = None
+) -> list[dict[str, Any]]:
+    """Sections and fields of any facts model with what is written in them. context: answers of another form."""
+    answers, found = dict(context or {}), []
     for part in sections(model):
         fields = []
         for question in part.facts:

@@ -20,7 +20,7 @@ from goodbalance.core.sheets.read_back import Comparison, Match, compare_all
 from goodbalance.core.stations.kind import StationKind
 from goodbalance.core.stations.registry import KINDS
 from goodbalance.exchange.profiles import shipped_profiles
-from goodbalance.exchange.typed import Reading, Typed, facts_from, read_facts
+from goodbalance.exchange.typed import Reading, Typed, answers_of, facts_from, read_facts
 from goodbalance.store import records
 from goodbalance.store.models import StationRow
 from goodbalance.web.guards import PersonDep, SessionDep
@@ -29,6 +29,7 @@ from goodbalance.web.rendering import units_of
 KEPT = 64
 _histories: OrderedDict[tuple[int, int, str], History] = OrderedDict()
 _plans: OrderedDict[tuple[str, str, str], Plan] = OrderedDict()
+_chances: OrderedDict[tuple[str, str, str], dict[str, float]] = OrderedDict()
 
 
 def _remembered(store: OrderedDict, key: Any, make: Any) -> Any:
@@ -98,7 +99,12 @@ class Work:
 
     @cached_property
     def choices_reading(self) -> Reading:
-        return read_facts(self.kind.choices_model, _typed(self.history.choices), self.units)
+        return read_facts(self.kind.choices_model, _typed(self.history.choices), self.units, self.survey_answers)
+
+    @cached_property
+    def survey_answers(self) -> dict[str, str]:
+        """The survey's answers as text: some choices are offered only with certain ones."""
+        return answers_of(self.kind.survey_model, _typed(self.history.facts))
 
     @cached_property
     def _typed_choices(self) -> Any:
@@ -108,7 +114,7 @@ class Work:
     @cached_property
     def choices(self) -> Any:
         """What was decided, levels included."""
-        choices = self._typed_choices.model_copy(update={"levels_m": dict(self.history.levels_m)})
+        choices = self._typed_choices.model_copy(update={"chosen": dict(self.history.chosen)})
         return choices.model_copy(update={"step_m": self._step_m(choices)})
 
     def _step_m(self, choices: Any) -> float:
@@ -119,9 +125,14 @@ class Work:
         return round(abs(scale.level_m(scale.step) - scale.level_m(0.0)), 9)
 
     def profile_of(self, choices: Any) -> Profile:
-        known = shipped_profiles()
-        suited = [profile for profile in known.values() if profile.family in self.kind.families]
-        return known.get(choices.keypad.profile) or suited[0]
+        suited = self.suited_profiles
+        return next((profile for profile in suited if profile.id == choices.keypad.profile), suited[0])
+
+    @cached_property
+    def suited_profiles(self) -> list[Profile]:
+        """The controller families that suit this station, by id."""
+        family = self.kind.family_of(self.survey_answers)
+        return [profile for profile in shipped_profiles().values() if profile.family == family]
 
     def display_of(self, choices: Any) -> LevelDisplay:
         display = choices.keypad.level_display
@@ -155,8 +166,8 @@ class Work:
         key = (self.kind.id, self.survey.model_dump_json(), choices.model_dump_json())
         return _remembered(_plans, key, lambda: self.kind.reckon(self.survey, choices))
 
-    def choices_with(self, levels_m: dict[str, float]) -> Any:
-        return self.choices.model_copy(update={"levels_m": levels_m})
+    def choices_with(self, chosen: dict[str, float]) -> Any:
+        return self.choices.model_copy(update={"chosen": chosen})
 
     @cached_property
     def sheet(self) -> EntrySheet | None:
@@ -164,7 +175,15 @@ class Work:
             return None
         display = self.display_of(self.choices)
         values = self.kind.keypad_values(self.survey, self.choices, self.plan, display)
-        return entry_sheet(self.profile, values, self.kind.level_scale(self.survey, self.profile, display))
+        scale = self.kind.level_scale(self.survey, self.profile, display)
+        return entry_sheet(self.profile, values, scale, self.companions)
+
+    @property
+    def companions(self) -> tuple[Profile, ...]:
+        """Devices set beside the controller: the first family of each kind that is needed."""
+        wanted = self.kind.companions_of(self.survey_answers)
+        first = {profile.family: profile for profile in reversed(shipped_profiles().values())}
+        return tuple(first[family] for family in wanted if family in first)
 
     @cached_property
     def rechecked(self) -> Plan | None:
@@ -211,11 +230,19 @@ class Work:
         """Codes of the numbers that were read back."""
         return [comparison.row.parameter.code for comparison in self.comparisons if comparison.typed.strip()]
 
-    def held_relays(self) -> Any:
-        """The controller's relays as read back; where nothing was read back, as planned."""
+    def held(self) -> Any:
+        """Plan and relays as read back from the devices; where nothing was read back, as planned."""
         typed = {comparison.row.parameter.code: comparison.typed for comparison in self.comparisons}
         scale = self.kind.level_scale(self.survey, self.profile, self.display_of(self.choices))
-        return self.kind.held_relays(self.choices, self.plan, self.sheet, typed, scale)
+        return self.kind.held(self.survey, self.choices, self.sheet, typed, scale)
+
+    @cached_property
+    def chances(self) -> dict[str, float]:
+        """How likely each setting stays inside its window although the facts are not sure."""
+        if self.plan is None:
+            return {}
+        key = (self.kind.id, self.survey.model_dump_json(), self.choices.model_dump_json())
+        return _remembered(_chances, key, lambda: self.kind.chances(self.survey, self.choices, self.plan))
 
     @property
     def open_points(self) -> list[tuple[int, Any]]:

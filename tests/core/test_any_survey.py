@@ -16,10 +16,11 @@ from goodbalance.core.sheets.profile import LevelDisplay
 from goodbalance.core.stations.lift.choices import LiftChoices
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.demo.kestrel_point import SEAL_CLINIC, SLIPWAY
-from goodbalance.exchange.typed import Typed, facts_from, read_facts
-from tests.core.test_sheets import PROFILE
+from goodbalance.exchange.profiles import shipped_profiles
+from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
 
 M = UnitSystem.METRIC
+PROFILES = {profile.family: profile for profile in shipped_profiles().values()}
 QUESTIONS = [question for part in sections(LIFT.survey_model) for question in part.facts]
 
 
@@ -46,9 +47,30 @@ def any_answers(draw) -> dict[str, Typed]:
     return typed
 
 
+any_control = st.fixed_dictionaries(
+    {
+        "control.kind": st.sampled_from(["relays_to_panel", "pump_controller"]),
+        "control.level_by": st.sampled_from(["sensor", "sensor_and_floats", "floats"]),
+        "control.floats": st.sampled_from("12345"),
+        "control.lowest_float": st.sampled_from(["stop", "low_alarm"]),
+        "control.phase_monitor": st.sampled_from(["yes", "no"]),
+        "control.seal_probes": st.sampled_from(["yes", "no"]),
+        "drives.fitted": st.sampled_from(["yes", "no"]),
+        "drives.decide": st.sampled_from(["controller", "among_themselves"]),
+        "pumping.count": st.sampled_from("1234"),
+        "pumping.standby": st.sampled_from(["yes", "no"]),
+        "pumping.arrangement": st.sampled_from(["one_group", "small_first", "two_pairs"]),
+        "pumping.first_rests": st.sampled_from(["yes", "no"]),
+    }
+)
 any_schools = st.fixed_dictionaries(
     {
-        "alternation": st.sampled_from(["all_stopped", "fixed", "run_hours", "clock"]),
+        "alternation": st.sampled_from(["all_stopped", "each_stop", "fixed", "run_hours", "clock"]),
+        "stops": st.sampled_from(["common", "own"]),
+        "assist_by": st.sampled_from(["level", "level_or_timer"]),
+        "speed_mode": st.sampled_from(["fixed", "by_level", "hold_level"]),
+        "seal_leak": st.sampled_from(["alarm", "stop"]),
+        "alarm_reset": st.sampled_from(["automatic", "by_hand"]),
         "alarm_relay": st.sampled_from(["in_alarm", "in_health"]),
         "starts_credit": st.sampled_from(["none", "alternation"]),
         "submergence": st.sampled_from(["maker_and_vortex", "maker_only"]),
@@ -59,8 +81,9 @@ any_schools = st.fixed_dictionaries(
 
 class AnySurveyTest(unittest.TestCase):
     @settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
-    @given(any_answers(), any_schools, st.sampled_from(list(LevelDisplay)))
-    def test_it_is_refused_in_words_or_goes_all_the_way(self, typed, schools, display) -> None:
+    @given(any_answers(), any_control, any_schools, st.sampled_from(list(LevelDisplay)))
+    def test_it_is_refused_in_words_or_goes_all_the_way(self, typed, control, schools, display) -> None:
+        typed = {**{path: Typed(text) for path, text in control.items()}, **typed} if len(typed) % 3 else typed
         reading = read_facts(LIFT.survey_model, typed, M)
         findings = LIFT.plausibility(reading.values)
         for finding in findings:
@@ -76,11 +99,18 @@ class AnySurveyTest(unittest.TestCase):
         LIFT.drawing(survey, choices, plan)
         if not plan.is_sound:
             return
-        sheet = entry_sheet(
-            PROFILE, LIFT.keypad_values(survey, choices, plan, display), LIFT.level_scale(survey, PROFILE, display)
-        )
+        chances = LIFT.chances(survey, choices, plan)
+        self.assertTrue(all(0.0 <= share <= 1.0 for share in chances.values()))
+        told = answers_of(LIFT.survey_model, typed)
+        profile, *others = (PROFILES[family] for family in (LIFT.family_of(told), *LIFT.companions_of(told)))
+        display = display if display in profile.level_steps else LevelDisplay.METRES
+        values = LIFT.keypad_values(survey, choices, plan, display)
+        scale = LIFT.level_scale(survey, profile, display)
+        sheet = entry_sheet(profile, values, scale, tuple(others))
         LIFT.recheck(survey, choices, sheet)
-        LIFT.retrofit_map(choices, plan)
+        LIFT.held(survey, choices, sheet, {}, scale)
+        if profile is PROFILES["relay level controller"]:
+            LIFT.retrofit_map(survey, choices, plan)
         run = rehearse(LIFT.bench(survey, choices, plan), (TimedAction(0.0, "pattern", "", 1.0),), 3600.0)
         LIFT.report(run)
         shown = LIFT.prove_on_bench(survey, choices, plan)

@@ -1,15 +1,14 @@
-"""Rules of alternation, standby, feedback, broken parts, and proving everything on the bench."""
+"""Broken parts on the bench, and proving everything on it."""
 
 import unittest
 
 from goodbalance.core.balance.proof import Verdict
 from goodbalance.core.balance.quantities import UnitSystem
-from goodbalance.core.control.latch_panel import Alternation, Contacts, LatchPanel, Switch
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.profile import LevelDisplay
 from goodbalance.core.stations.lift.bench_proofs import prove_on_bench
-from goodbalance.core.stations.lift.keypad import held_relays, level_scale
+from goodbalance.core.stations.lift.keypad import held, level_scale
 from goodbalance.core.stations.lift.proofs import proofs
 from goodbalance.core.stations.lift.readings import readings
 from goodbalance.core.stations.lift.reckon import reckon
@@ -18,62 +17,6 @@ from goodbalance.core.stations.lift.week import busiest_hour, report
 from tests.core.test_lift_bench import bench, inflow, starts_of
 from tests.core.test_sheets import PROFILE, sheet_of
 from tests.stations import choices, survey
-
-CALL, REST = Contacts(True, True, (True, False, False)), Contacts(False, True, (False, False, False))
-
-
-def leads(panel: LatchPanel, cycles: int, run_s: float = 100.0, begin_s: float = 0.0) -> list[int]:
-    """Which pump leads in each of several cycles: called for run_s, then at rest for as long."""
-    found, now_s = [], begin_s
-    for _ in range(cycles):
-        panel.scan(CALL, now_s)
-        found.append(panel.running.index(True) + 1)
-        now_s += run_s
-        panel.scan(CALL, now_s)
-        panel.scan(REST, now_s)
-        now_s += run_s
-    return found
-
-
-class AlternationTest(unittest.TestCase):
-    """Each rule as the manual would print it: who leads, cycle by cycle."""
-
-    def test_who_leads(self) -> None:
-        for rule, standby, expected in (
-            (Alternation.ALL_STOPPED, False, [1, 2, 3, 1, 2]),
-            (Alternation.ALL_STOPPED, True, [1, 2, 1, 2, 1]),  # pump 3 stands by
-            (Alternation.FIXED, False, [1, 1, 1, 1, 1]),
-            (Alternation.CLOCK, False, [1, 1, 1, 2, 2]),  # 200 s a cycle, the turn passes after 500 s
-        ):
-            with self.subTest(rule=rule, standby=standby):
-                panel = LatchPanel(3, 0.0, alternation=rule, clock_period_s=500.0, standby=standby)
-                self.assertEqual(leads(panel, 5), expected)
-
-    def test_run_hours_give_the_turn_to_the_pump_that_has_run_least(self) -> None:
-        panel = LatchPanel(3, 0.0, alternation=Alternation.RUN_HOURS, run_s=[0.0, 500.0, 120.0])
-        # pump 1 runs 100 (100 < 120), again (200 > 120): then pump 3 runs to 220, then pump 1 (200 < 220)
-        self.assertEqual(leads(panel, 4), [1, 1, 3, 1])
-
-    def test_a_standby_runs_only_in_the_place_of_another(self) -> None:
-        panel = LatchPanel(3, 0.0, standby=True)
-        both = Contacts(True, True, (True, True))
-        panel.scan(both, 0.0)
-        self.assertEqual(panel.running, [True, True, False])
-        panel.turn_switch(1, Switch.OFF)
-        panel.scan(both, 1.0)
-        self.assertEqual(panel.running, [True, False, True])
-
-    def test_a_starter_without_feedback_is_given_up_and_off_resets_it(self) -> None:
-        panel = LatchPanel(2, 0.0, feedback_s=5.0)
-        call = Contacts(True, True, (True, False))
-        for second in range(7):
-            panel.scan(call, float(second), (False, panel.running[1]))
-        self.assertEqual(panel.given_up, [True, False])
-        self.assertEqual(panel.running, [False, True])
-        panel.turn_switch(0, Switch.OFF)
-        panel.turn_switch(0, Switch.AUTO)
-        self.assertEqual(panel.given_up, [False, False])
-
 
 class FaultTest(unittest.TestCase):
     def run_with(self, *faults: tuple[str, str], flow_m3s: float = 0.005, until_s: float = 3600.0, level_m=None):
@@ -84,8 +27,10 @@ class FaultTest(unittest.TestCase):
         run = self.run_with(("starter", "1"))
         given_up = next(e.at_s for e in run.events if "given up" in e.text)
         called = next(e.at_s for e in run.events if e.subject == "relay_start_1" and "energises" in e.text)
-        self.assertAlmostEqual(given_up - called, 6.0, delta=1.1)  # one scan to notice, 5 s to believe
-        self.assertLessEqual(starts_of(run, 2)[0] - called, 12.0)
+        plan = reckon(survey(), choices())
+        believed_s, gap_s = (plan.setting(timer).value for timer in ("feedback_lost", "start_gap"))
+        self.assertAlmostEqual(given_up - called, plan.setting("call_delay").value + believed_s, delta=2.1)
+        self.assertLessEqual(starts_of(run, 2)[0] - given_up, gap_s)
         self.assertEqual(starts_of(run, 1), [])
         line = run.bench.reasons()[0]
         self.assertEqual(line.links[line.deciding].name, "Starter")
@@ -158,15 +103,15 @@ class BenchProofTest(unittest.TestCase):
             wrong = [(p.proof.id, p.proof.expected, p.seen) for p in shown if p.verdict is not Verdict.PASSED]
             self.assertEqual(wrong, [], changes)
             by_eye = {p.id for p in proofs(station, decided, plan)} - {p.proof.id for p in shown}
-            self.assertLessEqual(by_eye, {"lead", "standby"})
+            self.assertLessEqual(by_eye, {"lead", "timer_start_gap"})
 
     def test_one_wrong_number_at_the_keypad_fails_its_proofs(self) -> None:
         station, decided = survey(), choices()
         plan, sheet = sheet_of(station, decided)
         scale = level_scale(station, PROFILE, LevelDisplay.METRES)
         wrong = f"{plan.setting('start_1').value + 0.2:.2f}"  # relay 2, duty start, typed 20 cm too high
-        relays = held_relays(decided, plan, sheet, {"2 b": wrong, "3 b": "not a number"}, scale)
-        failed = {p.proof.id for p in prove_on_bench(station, decided, plan, relays) if p.verdict is Verdict.FAILED}
+        found = held(station, decided, sheet, {"2 b": wrong, "3 b": "not a number"}, scale)
+        failed = {p.proof.id for p in prove_on_bench(station, decided, plan, found) if p.verdict is Verdict.FAILED}
         self.assertEqual(failed, {"up_start_1"})
 
 

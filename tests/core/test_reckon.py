@@ -121,18 +121,18 @@ class SchoolsTest(unittest.TestCase):
 
 class ChosenTest(unittest.TestCase):
     def test_a_level_outside_its_window_is_said_to_be_outside(self) -> None:
-        plan = reckon(survey(), choices(levels_m={"stop": 0.40}))
+        plan = reckon(survey(), choices(chosen={"stop": 0.40}))
         self.assertIs(plan.setting("stop").standing, Standing.BELOW)
         self.assertFalse(plan.is_sound)
 
     def test_free_levels_make_room_for_a_chosen_one(self) -> None:
-        plan = reckon(survey(), choices(levels_m={"start_1": 1.60}))
+        plan = reckon(survey(), choices(chosen={"start_1": 1.60}))
         self.assertTrue(plan.is_sound)
         self.assertEqual(plan.setting("start_1").value, 1.60)
         self.assertGreaterEqual(plan.setting("start_2").value, 1.75)
 
     def test_swapped_levels_leave_no_room_between_them(self) -> None:
-        plan = reckon(survey(), choices(levels_m={"stop": 1.50, "start_1": 0.80}))
+        plan = reckon(survey(), choices(chosen={"stop": 1.50, "start_1": 0.80}))
         self.assertTrue(any(s.standing in (Standing.BELOW, Standing.ABOVE, Standing.EMPTY) for s in plan.settings))
         self.assertFalse(plan.is_sound)
 
@@ -189,10 +189,15 @@ class PropertiesTest(unittest.TestCase):
     def test_a_recommended_level_is_always_inside_its_window(self, station) -> None:
         assume(fits(station, choices()))
         plan = reckon(station, choices())
-        self.assertTrue(plan.is_sound, [(s.id, s.value, s.window.low, s.window.high) for s in plan.settings])
-        values = [setting.value for setting in plan.settings]
+        levels = plan.group("levels")
+        outside = [(s.id, s.value, s.window.low, s.window.high) for s in levels if not s.window.holds(s.value)]
+        self.assertEqual(outside, [])
+        values = [setting.value for setting in levels]
         self.assertEqual(values, sorted(values))
         for setting in plan.settings:
+            if not setting.window.is_empty:
+                self.assertTrue(setting.window.holds(setting.value), setting.id)
+        for setting in levels:
             self.assertAlmostEqual(setting.value / 0.01, round(setting.value / 0.01), places=6)
 
     @settings(max_examples=60, deadline=None)

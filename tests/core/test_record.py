@@ -53,12 +53,12 @@ class HistoryTest(unittest.TestCase):
             record(
                 fact("well.depth_m", "4"),
                 fact("well.depth_m", "4.2"),
-                (Kind.CHOICES, {"changes": {}, "levels_m": {"stop": 0.7, "start_1": 1.2}}),
-                (Kind.CHOICES, {"changes": {}, "levels_m": {"stop": None}}),
+                (Kind.CHOICES, {"changes": {}, "chosen": {"stop": 0.7, "start_1": 1.2}}),
+                (Kind.CHOICES, {"changes": {}, "chosen": {"stop": None}}),
             )
         )
         self.assertEqual(history.facts["well.depth_m"].text, "4.2")
-        self.assertEqual(history.levels_m, {"start_1": 1.2})
+        self.assertEqual(history.chosen, {"start_1": 1.2})
 
     def test_a_signature_holds_only_until_the_next_entry(self) -> None:
         signed = (Kind.SIGNATURE, {"name": "Ada Wren", "role": "technician", "statement": ""})

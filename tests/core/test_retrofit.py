@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.control.relays import LevelRelay, OnFailure
-from goodbalance.core.stations.lift.logic import relays_of
+from goodbalance.core.stations.lift.relays_of_plan import relays_of
 from goodbalance.core.stations.lift.reckon import reckon
 from goodbalance.core.stations.lift.retrofit import retrofit_map
 from tests.stations import choices, survey
@@ -34,7 +34,7 @@ def with_relay(role: str, **change) -> tuple[LevelRelay, ...]:
 
 class TruthTableTest(unittest.TestCase):
     def test_rising_and_falling(self) -> None:
-        found = retrofit_map(choices(), PLAN, RELAYS)
+        found = retrofit_map(survey(), choices(), PLAN, RELAYS)
         #                                 stop duty assist high low cut-out; pumps
         for bands, text, expected in (
             (found.rising, "below 0.30 m", ("ooooxo", 0)),
@@ -53,7 +53,7 @@ class TruthTableTest(unittest.TestCase):
                 self.assertEqual(row(bands, text), expected)
 
     def test_a_sound_map_has_one_caution_only(self) -> None:
-        codes = [finding.code for finding in retrofit_map(choices(), PLAN, RELAYS).findings]
+        codes = [finding.code for finding in retrofit_map(survey(), choices(), PLAN, RELAYS).findings]
         self.assertEqual(codes, ["silent_without_power"])
 
     def test_each_wrong_turn_is_found(self) -> None:
@@ -64,22 +64,22 @@ class TruthTableTest(unittest.TestCase):
             (tuple(replace(relay, on_failure=ENERGISE) for relay in RELAYS), "runs_without_signal"),
         ):
             with self.subTest(code=code):
-                self.assertIn(code, [finding.code for finding in retrofit_map(choices(), PLAN, relays).findings])
+                self.assertIn(code, [finding.code for finding in retrofit_map(survey(), choices(), PLAN, relays).findings])
 
     def test_alarms_energised_in_health_speak_up_without_power(self) -> None:
         decided = choices(schools={"alarm_relay": "in_health"})
-        found = retrofit_map(decided, PLAN)
+        found = retrofit_map(survey(), decided, PLAN)
         self.assertEqual(found.findings, ())
         by_role = {wire.relay.role: position for position, wire in enumerate(found.wires)}
         for band in found.without_level:
             self.assertTrue(band.closed[by_role["high_alarm"]], band.text)
         self.assertFalse(found.rising[3].closed[by_role["high_alarm"]])
         self.assertTrue(found.rising[-1].closed[by_role["high_alarm"]])
-        self.assertEqual([b.called for b in found.rising], [b.called for b in retrofit_map(choices(), PLAN).rising])
+        self.assertEqual([b.called for b in found.rising], [b.called for b in retrofit_map(survey(), choices(), PLAN).rising])
 
     def test_every_relay_of_a_plan_takes_one_float(self) -> None:
         station = survey(pumping={"count": 3})
         plan = reckon(station, choices())
-        found = retrofit_map(choices(), plan)
-        self.assertEqual([w.relay.role for w in found.wires], [r.role for r in relays_of(plan, choices())])
+        found = retrofit_map(station, choices(), plan)
+        self.assertEqual([w.relay.role for w in found.wires], [r.role for r in relays_of(station, choices(), plan)])
         self.assertEqual(len({wire.old_float for wire in found.wires}), len(found.wires))

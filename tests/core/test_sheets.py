@@ -73,15 +73,15 @@ class EntrySheetTest(unittest.TestCase):
     @settings(max_examples=40, deadline=None)
     @given(st.floats(0.6, 0.9), st.sampled_from(list(LevelDisplay)))
     def test_what_the_keypad_holds_is_still_inside_its_window(self, stop_m, display) -> None:
-        station, decided = survey(), choices(levels_m={"stop": stop_m})
+        station, decided = survey(), choices(chosen={"stop": stop_m})
         plan, sheet = sheet_of(station, decided, display)
         if not plan.is_sound:
             return
         self.assertFalse([row for row in sheet.rows if row.kind is RowKind.REFUSED])
         row = sheet.row("1 c")
-        self.assertTrue(plan.setting("stop").window.holds(row.level_m))
+        self.assertTrue(plan.setting("stop").window.holds(row.value))
         after = recheck(station, decided, sheet)
-        self.assertAlmostEqual(after.setting("stop").value, row.level_m)
+        self.assertAlmostEqual(after.setting("stop").value, row.value)
 
     def test_out_of_range_is_refused_with_the_nearest(self) -> None:
         scale = level_scale(survey(), PROFILE, LevelDisplay.METRES)

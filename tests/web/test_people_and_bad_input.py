@@ -81,11 +81,11 @@ class BadInputTest(WebTest):
             ("facts", {**save, "base_seq": 1, "changes": {}}, "changes"),
             ("facts", {**save, "base_seq": 1, "units": "cubits", "changes": {"well.depth_m": "1"}}, "units"),
             ("facts", {**save, "base_seq": 1, "changes": {"well.depth_m": "1" * 3000}}, "well.depth_m"),
-            ("choices", {**save, "levels_m": {"moon": 1.0}}, "not a level of this plan"),
-            ("choices", {**save, "levels_m": {"stop": -1.0}}, "accepted: 0.00 m to 100.00 m"),
-            ("choices", {**save, "levels_m": {"stop": "high"}}, "levels_m.stop"),
+            ("choices", {**save, "chosen": {"moon": 1.0}}, "not a level of this plan"),
+            ("choices", {**save, "chosen": {"stop": -1.0}}, "accepted: 0.00 m to 100.00 m"),
+            ("choices", {**save, "chosen": {"stop": "high"}}, "chosen.stop"),
             ("read-back", {"save_key": key(), "code": "zz", "typed": "1"}, "no such entry"),
-            ("reckon/preview", {"levels_m": {"stop": 1e99}}, "levels_m.stop"),
+            ("reckon/preview", {"chosen": {"stop": 1e99}}, "chosen.stop"),
             ("runs", {"start_level_m": 0.8, "actions": [], "from_s": 0, "to_s": 0, "save_key": key()}, "has not begun"),
         ):
             answer = self.ada.json(f"{path}/{where}", body)
@@ -97,7 +97,7 @@ class BadInputTest(WebTest):
             headers={"X-CSRF-Token": self.ada.token, "Content-Type": "application/json", "Accept": "application/json"},
         )
         self.assertEqual(broken.status_code, 422)
-        self.assertEqual(self.ada.json(f"{path}/reckon/preview", {"levels_m": {"stop": 0.7}}).status_code, 200)
+        self.assertEqual(self.ada.json(f"{path}/reckon/preview", {"chosen": {"stop": 0.7}}).status_code, 200)
 
     def test_what_is_refused_at_a_field_is_still_kept_as_typed(self) -> None:
         path = self.station(SLIPWAY)

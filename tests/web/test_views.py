@@ -57,7 +57,7 @@ class WholeJobTest(WebTest):
         start = page.split('data-level="start_1"')[1].split('value="')[1].split('"')[0]
         self.observe(path, "up_start_1", start.replace(".", ","))
         self.assertIn("1 of 17 passed", self.ada.get(f"{path}/prove").text)
-        body = {"save_key": key(), "units": "metric", "levels_m": {"start_1": float(start) + 0.05}}
+        body = {"save_key": key(), "units": "metric", "chosen": {"start_1": float(start) + 0.05}}
         self.assertEqual(self.ada.json(f"{path}/choices", body).status_code, 200)
         self.assertIn("expected value changed, repeat", self.ada.get(f"{path}/prove").text)
 
@@ -110,7 +110,7 @@ class WholeJobTest(WebTest):
 class ReckonAndBenchTest(WebTest):
     def test_a_preview_stores_nothing_and_follows_the_flag(self) -> None:
         path = self.station(SLIPWAY)
-        answer = self.ada.json(f"{path}/reckon/preview", {"levels_m": {"start_1": 1.20}}).json()
+        answer = self.ada.json(f"{path}/reckon/preview", {"chosen": {"start_1": 1.20}}).json()
         flag = next(f for f in answer["picture"]["flags"] if f["id"] == "start_1")
         self.assertEqual((flag["level_m"], flag["chosen"]), (1.2, True))
         self.assertNotIn("set by hand", self.ada.get(f"{path}/reckon").text)

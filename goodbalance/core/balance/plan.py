@@ -1,11 +1,12 @@
 """What reckoning gives back: settings in their windows, figures that follow from them, and findings."""
 
+import math
 from dataclasses import dataclass, field
 from enum import StrEnum
 
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, show
 from goodbalance.core.balance.trail import Term, Trail, Worded
-from goodbalance.core.balance.window import Bound, Window
+from goodbalance.core.balance.window import Bound, Window, round_inside
 
 
 class Severity(StrEnum):
@@ -41,6 +42,16 @@ class Standing(StrEnum):
 NEAR_EDGE_LEAN = 0.8  # beyond four fifths of the way to a bound a value counts as near it
 
 
+TIMERS = "timers"  # the group whose windows span from seconds to hours
+
+
+def _lean_by_ratio(value: float, window: Window) -> float:
+    low = max(window.low, 1e-3 * window.high)
+    if not 0.0 < low < window.high:
+        return 0.0
+    return 2.0 * math.log(max(value, low / 2.0) / low) / math.log(window.high / low) - 1.0
+
+
 @dataclass(frozen=True, slots=True)
 class Setting:
     """One number to be set: its window, the recommended value, and what the person chose."""
@@ -55,6 +66,21 @@ class Setting:
     value: float  # what is in force: chosen, else recommended, else the lower bound
     step: float
     proved_by: str
+    group: str = "levels"  # settings of one group stand together
+
+    @property
+    def lean(self) -> float:
+        """Where the value stands: -1 on the lower bound, +1 on the upper. Timers are measured by ratio, not by difference."""
+        if self.group != TIMERS or self.window.is_empty:
+            return self.window.lean(self.value)
+        return _lean_by_ratio(self.value, self.window)
+
+    @property
+    def recommended_lean(self) -> float:
+        """Where the recommended value stands."""
+        if self.group != TIMERS or self.window.is_empty:
+            return self.window.lean(self.recommended)
+        return _lean_by_ratio(self.recommended, self.window)
 
     @property
     def standing(self) -> Standing:
@@ -62,10 +88,31 @@ class Setting:
             return Standing.EMPTY
         if not self.window.holds(self.value):
             return Standing.BELOW if self.value < self.window.low else Standing.ABOVE
-        lean = self.window.lean(self.value)
-        if abs(lean) <= NEAR_EDGE_LEAN or self.window.width <= 2.0 * self.step:
+        lean = self.lean
+        nothing = self.group == TIMERS and self.value == self.window.low == 0.0  # a timer that is not used
+        if nothing or abs(lean) <= NEAR_EDGE_LEAN or self.window.width <= 2.0 * self.step:
             return Standing.INSIDE
         return Standing.NEAR_LOW if lean < 0.0 else Standing.NEAR_HIGH
+
+
+def placed(
+    setting_id: str, labels: tuple[str, str], quantity: Quantity, window: Window, lean: float, step: float,
+    chosen: float | None, proved_by: str, group: str,
+) -> Setting:
+    """A setting of its own: recommended a share `lean` of the way up its window (a timer by ratio), on the keypad's step.
+
+    labels: the label and its regional twin.
+    """  # fmt: skip
+    if group == TIMERS and 0.0 < window.low < window.high:
+        wanted = window.low * (window.high / window.low) ** lean
+    else:
+        wanted = window.low + lean * max(0.0, window.width)
+    recommended = math.nan if window.is_empty else round_inside(wanted, step, window.low, window.high)
+    if math.isnan(recommended) and not window.is_empty:
+        recommended = wanted  # no step of the keypad falls inside: the sheet will say so
+    value = chosen if chosen is not None else window.low if window.is_empty else recommended
+    label, twin = labels
+    return Setting(setting_id, label, twin, quantity, window, recommended, chosen, value, step, proved_by, group)
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,6 +146,14 @@ class Plan:
             if setting.id == setting_id:
                 return setting
         raise KeyError(setting_id)
+
+    def group(self, name: str) -> tuple[Setting, ...]:
+        """The settings of one group, in their order."""
+        return tuple(setting for setting in self.settings if setting.group == name)
+
+    def value(self, setting_id: str, otherwise: float) -> float:
+        """The value in force of a setting, or `otherwise` where this plan has none."""
+        return next((s.value for s in self.settings if s.id == setting_id), otherwise)
 
     def built_on(self, bound: Bound, below: bool) -> tuple[Bound, ...]:
         """The bounds a bound stands on, the first fact first: each refers to a level, whose own bound governs next.

@@ -40,6 +40,8 @@ class Quantity(StrEnum):
     STARTS = "starts"
     ROTATION = "rotation"
     RATE_OF_LEVEL = "rate_of_level"
+    FREQUENCY = "frequency"
+    SPEED_PER_LEVEL = "speed_per_level"
     RATIO = "ratio"
     PERCENT = "percent"
     COUNT = "count"
@@ -82,6 +84,8 @@ _TABLE: dict[Quantity, tuple[str, str, str, int, str, str, int]] = {
     Quantity.STARTS: ("1/hour", "/h", "1/hour", 1, "/h", "1/hour", 1),
     Quantity.ROTATION: ("1/minute", "rpm", "1/minute", 0, "rpm", "1/minute", 0),
     Quantity.RATE_OF_LEVEL: ("m/s", "mm/s", "mm/s", 2, "in/min", "inch/minute", 1),
+    Quantity.FREQUENCY: ("1/s", "Hz", "1/s", 1, "Hz", "1/s", 1),
+    Quantity.SPEED_PER_LEVEL: ("1/m", "%/m", "percent/m", 0, "%/ft", "percent/ft", 0),
     Quantity.RATIO: ("", "", "", 2, "", "", 2),
     Quantity.PERCENT: ("", "%", "percent", 0, "%", "percent", 0),
     Quantity.COUNT: ("", "", "", 0, "", "", 0),

@@ -1,7 +1,7 @@
 """Pump head curves, and several pumps side by side on one main."""
 
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 from scipy.optimize import brentq
@@ -69,6 +69,16 @@ class HeadCurve:
             raise NoSolution(f"the head curve never falls to {head_m:.2f} m")
         root = (-b - square**0.5) / (2.0 * c)
         return root if root > 0.0 else (-b + square**0.5) / (2.0 * c)
+
+
+@lru_cache(maxsize=2048)
+def at_speed(curve: HeadCurve, share: float) -> HeadCurve:
+    """The curve at a share of full speed, by affinity: flow goes with n, head with n squared. Exact for a parabola."""
+    if share == 1.0:
+        return curve
+    if not share > 0.0:
+        raise OutOfRange("share", share, "more than 0")
+    return HeadCurve(tuple((flow * share, head * share * share) for flow, head in curve.points))
 
 
 @dataclass(frozen=True, slots=True)

@@ -96,6 +96,30 @@ def straight_well(area_m2: float, depth_m: float) -> Well:
     return Well((Piece(0.0, depth_m, area_m2, area_m2),))
 
 
+def with_second_well(first: Well, second_area_m2: float, joined_above_m: float) -> Well:
+    """Two wells as one: above the joining pipe both areas count, below it the first well alone.
+
+    The second well's water below the joining pipe never moves, so it is not counted.
+    """
+    if not second_area_m2 > 0.0:
+        raise OutOfRange("second_area_m2", second_area_m2, "more than 0")
+    pieces = []
+    for piece in first.pieces:
+        if joined_above_m >= piece.top_m:
+            pieces.append(piece)
+            continue
+        if joined_above_m > piece.bottom_m:
+            pieces.append(Piece(piece.bottom_m, joined_above_m, piece.bottom_area_m2, piece.area_m2(joined_above_m)))
+        bottom_m = max(piece.bottom_m, joined_above_m)
+        slices = 1 if piece.bottom_area_m2 == piece.top_area_m2 else 16  # a sum of a cone and a prism is neither
+        for index in range(slices):
+            low_m = bottom_m + (piece.top_m - bottom_m) * index / slices
+            high_m = bottom_m + (piece.top_m - bottom_m) * (index + 1) / slices
+            areas = (piece.area_m2(low_m) + second_area_m2, piece.area_m2(high_m) + second_area_m2)
+            pieces.append(Piece(low_m, high_m, *areas))
+    return Well(tuple(pieces))
+
+
 def vortex_submergence_m(bell_diameter_m: float, flow_m3s: float) -> float:
     """Submergence over the intake that keeps an air-drawing vortex away: S = D (1 + 2.3 Fr), Fr = v / sqrt(g D). [m]
 

@@ -28,8 +28,11 @@ class FactsBody(_Body):
 
 
 class ChoicesBody(_Body):
+    """Answers as typed, and settings chosen by hand in SI (null: left to the tool again)."""
+
     changes: dict[str, Change] = Field(default_factory=dict, max_length=200)
-    levels_m: dict[str, float | None] = Field(default_factory=dict, max_length=40)
+    chosen: dict[str, float | None] = Field(default_factory=dict, max_length=60)
+    levels_m: dict[str, float | None] = Field(default_factory=dict, max_length=40)  # as entries before `chosen` had it
 
 
 class TimedStretch(_Body):
@@ -116,4 +119,5 @@ BODIES: dict[Kind, type[_Body]] = {
 
 def checked_body(kind: Kind, body: dict[str, Any]) -> dict[str, Any]:
     """The body as plain JSON values, or a ValidationError naming the field."""
-    return BODIES[kind].model_validate(body).model_dump(mode="json")
+    checked = BODIES[kind].model_validate(body)
+    return checked.model_dump(mode="json", exclude_unset=kind is Kind.CHOICES)  # a sealed body must stay as it was

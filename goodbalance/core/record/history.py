@@ -57,7 +57,7 @@ class History:
     uid: str = ""
     facts: dict[str, Written] = field(default_factory=dict)
     choices: dict[str, Written] = field(default_factory=dict)
-    levels_m: dict[str, float] = field(default_factory=dict)
+    chosen: dict[str, float] = field(default_factory=dict)
     drawdowns: dict[int, Entry] = field(default_factory=dict)  # the latest of each pump
     runs: list[tuple[Entry, dict[str, Any]]] = field(default_factory=list)
     read_backs: dict[str, Written] = field(default_factory=dict)
@@ -111,13 +111,13 @@ def _facts(history: History, entry: Entry) -> None:
 
 
 def _choices(history: History, entry: Entry) -> None:
-    for path, change in entry.body["changes"].items():
+    for path, change in entry.body.get("changes", {}).items():
         history.choices[path] = _written(entry, change["text"], change["units"])
-    for setting_id, level_m in entry.body.get("levels_m", {}).items():
-        if level_m is None:
-            history.levels_m.pop(setting_id, None)
+    for setting_id, value in {**entry.body.get("levels_m", {}), **entry.body.get("chosen", {})}.items():
+        if value is None:
+            history.chosen.pop(setting_id, None)
         else:
-            history.levels_m[setting_id] = level_m
+            history.chosen[setting_id] = value
 
 
 def _drawdown(history: History, entry: Entry) -> None:

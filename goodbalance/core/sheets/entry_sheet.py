@@ -9,26 +9,42 @@ from goodbalance.core.balance.window import Window, round_inside
 from goodbalance.core.sheets.profile import KeypadUnit, LevelDisplay, Parameter, Profile
 
 METRES_PER_FOOT = 0.3048
+_FACTORS = {
+    KeypadUnit.MINUTES: 1.0 / 60.0,
+    KeypadUnit.MILLIAMPERE: 1000.0,
+    KeypadUnit.PERCENT: 100.0,
+    KeypadUnit.MILLIMETRES_PER_SECOND: 1000.0,
+    KeypadUnit.PERCENT_PER_METRE: 100.0,
+}
 
 
 @dataclass(frozen=True, slots=True)
 class KeypadValue:
-    """What one meaning must be set to: a number in SI or a word, with why, and the window it must stay in."""
+    """What one meaning must be set to: a number in SI or a word, with why, and the window it must stay in.
+
+    setting: the id of the plan's setting it holds, where it holds one.
+    """
 
     value: float | str
     reason: str
     window: Window | None = None
+    setting: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class LevelScale:
-    """How a keypad shows levels: its unit, step and decimals, and the span for per cent."""
+    """How a keypad shows levels: its unit, step and decimals, and the span for per cent; full_hz stands for full speed."""
 
     display: LevelDisplay
     step: float
     decimals: int
     zero_m: float
     span_m: float
+    full_hz: float = 50.0
+
+    def factor(self, unit: KeypadUnit) -> float:
+        """What a value in SI is multiplied by to stand on the keypad, for all but levels."""
+        return self.full_hz if unit is KeypadUnit.HERTZ else _FACTORS.get(unit, 1.0)
 
     def shown(self, level_m: float) -> float:
         if self.display is LevelDisplay.FEET:
@@ -63,13 +79,15 @@ class Row:
     default_shows: str
     reason: str
     trouble: str = ""  # why it is refused, and the nearest possible value
-    level_m: float | None = None  # the level this entry really sets, after rounding
+    setting: str = ""  # the plan's setting this entry holds
+    value: float | None = None  # what it really sets, in SI, after rounding
 
 
 @dataclass(frozen=True, slots=True)
 class EntrySheet:
     profile: Profile
     rows: tuple[Row, ...]
+    companions: tuple[Profile, ...] = ()
 
     @property
     def changes(self) -> tuple[Row, ...]:
@@ -88,13 +106,21 @@ class EntrySheet:
         raise KeyError(code)
 
 
-def entry_sheet(profile: Profile, values: Mapping[str, KeypadValue], scale: LevelScale) -> EntrySheet:
-    """Convert what the plan wants into what the keypad shows. A value the keypad cannot hold is refused with a reason."""
+def entry_sheet(
+    profile: Profile, values: Mapping[str, KeypadValue], scale: LevelScale, companions: tuple[Profile, ...] = ()
+) -> EntrySheet:
+    """Convert what the plan wants into what the keypad shows. A value the keypad cannot hold is refused with a reason.
+
+    companions: other devices set in the same job, after the first; each names itself in the menu.
+    """
     rows = []
-    for number, parameter in enumerate(profile.entries(), 1):
-        wanted = values.get(parameter.meaning) if parameter.meaning else None
-        rows.append(_row(number, parameter, wanted, scale))
-    return EntrySheet(profile, tuple(rows))
+    for device in (profile, *companions):
+        for parameter in device.entries():
+            if device is not profile:
+                parameter = parameter.model_copy(update={"menu": f"{device.name}: {parameter.menu}"[:60]})
+            wanted = values.get(parameter.meaning) if parameter.meaning else None
+            rows.append(_row(len(rows) + 1, parameter, wanted, scale))
+    return EntrySheet(profile, tuple(rows), companions)
 
 
 def _row(number: int, parameter: Parameter, wanted: KeypadValue | None, scale: LevelScale) -> Row:
@@ -114,8 +140,20 @@ def _row(number: int, parameter: Parameter, wanted: KeypadValue | None, scale: L
         return Row(number, parameter, RowKind.REFUSED, "", unit, default, wanted.reason, trouble)
     text = f"{shown:.{_decimals(parameter, scale)}f}"
     kind = RowKind.LEAVE if text == default else RowKind.CHANGE
-    level_m = scale.level_m(shown) if parameter.unit is KeypadUnit.LEVEL else None
-    return Row(number, parameter, kind, text, unit, default, wanted.reason, "", level_m)
+    return Row(number, parameter, kind, text, unit, default, wanted.reason, "", wanted.setting, si_of(shown, parameter, scale))
+
+
+def si_of(shown: float, parameter: Parameter, scale: LevelScale) -> float:
+    """What a number on the keypad means in SI."""
+    if parameter.unit is KeypadUnit.LEVEL:
+        return scale.level_m(shown)
+    return shown / scale.factor(parameter.unit)
+
+
+def _on_keypad(value_si: float, parameter: Parameter, scale: LevelScale) -> float:
+    if parameter.unit is KeypadUnit.LEVEL:
+        return scale.shown(value_si)
+    return value_si * scale.factor(parameter.unit)
 
 
 def _decimals(parameter: Parameter, scale: LevelScale) -> int:
@@ -139,13 +177,13 @@ def _fitted(parameter: Parameter, wanted: KeypadValue, scale: LevelScale) -> tup
     low, high = (
         (scale.shown(parameter.low), scale.shown(parameter.high)) if is_level else (parameter.low, parameter.high)
     )
-    exact = scale.shown(value) if is_level else (value * 1000.0 if parameter.unit is KeypadUnit.MILLIAMPERE else value)
+    exact = _on_keypad(value, parameter, scale)
     if not low - 1e-9 <= exact <= high + 1e-9:
         nearest = min(max(exact, low), high)
         return math.nan, f"{parameter.code} takes {low:g} to {high:g}; {exact:.4g} does not fit. Nearest: {nearest:g}."
     if wanted.window is None:
         return round_inside(exact, step, low, high), ""
-    lowest, highest = scale.shown(wanted.window.low), scale.shown(wanted.window.high)
+    lowest, highest = (_on_keypad(edge, parameter, scale) for edge in (wanted.window.low, wanted.window.high))
     shown = round_inside(exact, step, max(low, lowest), min(high, highest))
     if math.isnan(shown):
         nearest = round(exact / step) * step

@@ -11,8 +11,12 @@ class KeypadUnit(StrEnum):
     NONE = ""
     LEVEL = "level"  # the unit chosen for all levels: m, ft or % of span
     SECONDS = "s"
+    MINUTES = "min"
     MILLIAMPERE = "mA"
     PERCENT = "%"
+    HERTZ = "Hz"
+    MILLIMETRES_PER_SECOND = "mm/s"
+    PERCENT_PER_METRE = "%/m"
 
 
 class LevelDisplay(StrEnum):
@@ -31,7 +35,7 @@ class Parameter(_Open):
     """One parameter. `meaning` names what of ours it holds; empty where we have nothing to say.
 
     default, low and high are as the keypad shows them; for levels in metres. `per_relay` repeats the parameter
-    for each relay, with {n} in code, name and meaning.
+    for each relay, `per_drive` for each drive, with {n} in code, menu, name and meaning.
     """
 
     code: str = Field(min_length=1, max_length=12)
@@ -45,6 +49,8 @@ class Parameter(_Open):
     default: float | str
     options: dict[str, str] = {}  # our word: what the keypad shows
     per_relay: bool = False
+    per_drive: bool = False
+    shared: bool = False  # typed into drive 1 and copied to the others
     note: str = Field(default="", max_length=200)
 
     @model_validator(mode="after")
@@ -65,6 +71,7 @@ class Profile(_Open):
     family: str = Field(max_length=80)
     about: str = Field(default="", max_length=1000)
     relays: int = Field(ge=0, le=16)
+    drives: int = Field(default=0, ge=0, le=8)
     level_steps: dict[LevelDisplay, float]  # the step of the keypad in each unit it can show levels in
     level_decimals: dict[LevelDisplay, int]
     save_action: str = Field(max_length=200)
@@ -81,21 +88,25 @@ class Profile(_Open):
         return self
 
     def entries(self) -> tuple[Parameter, ...]:
-        """Every parameter in keypad order, those per relay written out. A run of per-relay ones repeats as a block."""
+        """Every parameter in keypad order, those per relay or drive written out. A run of them repeats as a block."""
         found: list[Parameter] = []
         block: list[Parameter] = []
         for parameter in (*self.parameter, None):
-            if parameter is not None and parameter.per_relay:
-                block.append(parameter)
-                continue
-            for number in range(1, self.relays + 1 if block else 1):
-                found += [_numbered(each, number) for each in block]
-            block = []
+            if block and (parameter is None or self._times(parameter) != self._times(block[0])):
+                for number in range(1, self._times(block[0]) + 1):
+                    found += [_numbered(each, number) for each in block]
+                block = []
             if parameter is not None:
-                found.append(parameter)
+                (block if self._times(parameter) else found).append(parameter)
         return tuple(found)
+
+    def _times(self, parameter: Parameter) -> int:
+        """How often a parameter is repeated; 0 where it stands once."""
+        return self.relays if parameter.per_relay else self.drives if parameter.per_drive else 0
 
 
 def _numbered(parameter: Parameter, number: int) -> Parameter:
     change = {key: getattr(parameter, key).replace("{n}", str(number)) for key in ("code", "menu", "name", "meaning")}
+    if parameter.shared and number > 1:
+        change["note"] = "Copied from drive 1; read it back here all the same."
     return parameter.model_copy(update=change)

@@ -20,9 +20,11 @@ class StationKind:
     label: str
     survey_model: type[Facts]
     choices_model: type[Facts]
-    families: tuple[str, ...]  # controller families that suit it
+    family_of: Callable[[Mapping[str, str]], str]  # the controller family that suits a survey, by its answers
+    companions_of: Callable[[Mapping[str, str]], tuple[str, ...]]  # families set beside it
     plausibility: Callable[[Mapping[str, Any]], list[Finding]]
     reckon: Callable[..., Plan]  # (survey, choices, explain_empty=True)
+    chances: Callable[..., dict[str, float]]  # (survey, choices, plan): how likely each setting stays inside
     measure: Callable[..., Any]  # (survey, pump, runs): a timed drawdown worked out
     with_measured: Callable[..., Any]  # (survey, choices, measured): the survey reckoned with
     measured_findings: Callable[..., list[Finding]]
@@ -34,8 +36,8 @@ class StationKind:
     keypad_values: Callable[..., dict[str, KeypadValue]]  # (survey, choices, plan, display)
     recheck: Callable[[Any, Any, EntrySheet], Plan]  # the plan with the levels as the keypad holds them
     proofs: Callable[[Any, Any, Plan], tuple[Proof, ...]]
-    held_relays: Callable[..., Any]  # (choices, plan, sheet, read-backs, scale): as the controller holds them
-    retrofit_map: Callable[..., Any]  # (choices, plan, relays): old floats to relays, with a truth table
-    prove_on_bench: Callable[..., Any]  # (survey, choices, plan, relays): proofs the bench can show, judged
+    held: Callable[..., Any]  # (survey, choices, sheet, read-backs, scale): plan and relays as the devices hold them
+    retrofit_map: Callable[..., Any]  # (survey, choices, plan, relays): old floats to relays, with a truth table
+    prove_on_bench: Callable[..., Any]  # (survey, choices, plan, held): proofs the bench can show, judged
     report: Callable[[Run], Any]  # a long run summed up
     cautions: Callable[[Any, Any], tuple[str, ...]]  # (survey, choices): for the record and the door card

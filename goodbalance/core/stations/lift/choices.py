@@ -6,7 +6,7 @@ from pydantic import Field
 
 from goodbalance.core.balance.facts import Facts, choice, fact, section, words
 from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.control.latch_panel import Alternation
+from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.sheets.profile import LevelDisplay
 
 
@@ -28,6 +28,32 @@ class DetentionCounts(StrEnum):
 class OnSensorFailure(StrEnum):
     STOP_ALL = "stop_all"
     RUN_DUTY = "run_duty"
+
+
+class Stops(StrEnum):
+    COMMON = "common"
+    OWN = "own"
+
+
+class AssistBy(StrEnum):
+    LEVEL = "level"
+    LEVEL_OR_TIMER = "level_or_timer"
+
+
+class SpeedMode(StrEnum):
+    FIXED = "fixed"
+    BY_LEVEL = "by_level"
+    HOLD_LEVEL = "hold_level"
+
+
+class SealLeak(StrEnum):
+    ALARM = "alarm"
+    STOP = "stop"
+
+
+class AlarmReset(StrEnum):
+    AUTOMATIC = "automatic"
+    BY_HAND = "by_hand"
 
 
 class AlarmRelay(StrEnum):
@@ -98,11 +124,60 @@ class Schools(Facts):
         },
         default=PumpRate.CURVE,
     )
+    stops: Stops = choice(
+        "Stop levels",
+        Stops,
+        {
+            "common": "One for all pumps (default: cleans the well, fewest parts)",
+            "own": "Each pump its own, the assist above the duty pump (gentler on the main and the works after it)",
+        },
+        default=Stops.COMMON,
+    )
+    assist_by: AssistBy = choice(
+        "The assist is called",
+        AssistBy,
+        {
+            "level": "By level (default: it comes when the water says so)",
+            "level_or_timer": "By level, or when the duty pump has not reached the stop in time",
+        },
+        default=AssistBy.LEVEL,
+    )
+    speed_mode: SpeedMode = choice(
+        "Drives run",
+        SpeedMode,
+        {
+            "fixed": "At full speed (default: scours the main, no setting to go wrong)",
+            "by_level": "Faster as the level rises",
+            "hold_level": "So as to hold a level",
+        },
+        default=SpeedMode.FIXED,
+        only_if=(("drives.fitted", ("yes",)),),
+    )
+    seal_leak: SealLeak = choice(
+        "A leaking seal",
+        SealLeak,
+        {
+            "alarm": "Raises an alarm (default: the pump may finish the storm)",
+            "stop": "Raises an alarm and stops its pump",
+        },
+        default=SealLeak.ALARM,
+        only_if=(("control.seal_probes", ("yes",)),),
+    )
+    alarm_reset: AlarmReset = choice(
+        "Alarms clear",
+        AlarmReset,
+        {
+            "automatic": "By themselves when the cause has gone (default); a tripped pump always waits for OFF",
+            "by_hand": "Only when somebody resets them, so that none is missed",
+        },
+        default=AlarmReset.AUTOMATIC,
+    )
     alternation: Alternation = choice(
         "Who leads next",
         Alternation,
         {
             "all_stopped": "The next pump each time all have stopped (default: evens wear, finds a dead pump soon)",
+            "each_stop": "The next pump each time one stops: the one that led longest rests first",
             "fixed": "Always pump 1 (one pump fresh for the day the other fails)",
             "run_hours": "The pump that has run least",
             "clock": "The next pump after a set time",
@@ -130,25 +205,23 @@ class Rules(Facts):
         default=0.05,
         hint="so that waves do not make it chatter",
     )
-    start_gap_s: float = fact(
-        "Time between two pump starts",
-        Q.TIME,
-        0.0,
-        600.0,
-        usual=(2.0, 60.0),
-        default=10.0,
-        hint="after a power return, and when two are called at once",
-    )
-
-    feedback_s: float = fact(
-        "Starter feedback may be missing for",
-        Q.TIME,
-        0.5,
-        60.0,
-        usual=(2.0, 20.0),
-        default=5.0,
-        hint="longer than the starter takes to pull in",
-    )
+    shortest_run_s: float = fact(
+        "Shortest run worth a start", Q.TIME, 1.0, 600.0, usual=(5.0, 120.0), default=20.0,
+        hint="long enough to carry the heat of starting away",
+    )  # fmt: skip
+    run_back_s: float = fact(
+        "Time for the main to come to rest", Q.TIME, 0.0, 600.0, usual=(2.0, 120.0), default=10.0,
+        hint="a pump turned backwards by returning water must not be started",
+    )  # fmt: skip
+    wave_s: float = fact("Longest wave or splash", Q.TIME, 0.1, 60.0, usual=(0.5, 10.0), default=1.0)
+    useless_run_s: float = fact(
+        "A pump may run without moving water for", Q.DURATION, 60.0, 86400.0, usual=(600.0, 28800.0), default=14400.0,
+        hint="until seal and motor suffer; ask the maker",
+    )  # fmt: skip
+    false_echo_s: float = fact(
+        "Longest false echo", Q.TIME, 0.5, 120.0, usual=(1.0, 30.0), default=5.0,
+        hint="for a look-down sensor: foam, a cable, a falling stream",
+    )  # fmt: skip
     clock_period_s: float = fact(
         "Turn passes by the clock after",
         Q.DURATION,
@@ -156,6 +229,7 @@ class Rules(Facts):
         30 * 86400.0,
         usual=(8 * 3600.0, 7 * 86400.0),
         default=86400.0,
+        only_if=(("schools.alternation", ("clock",)),),
     )
 
 
@@ -172,10 +246,10 @@ class Keypad(Facts):
 
 
 class LiftChoices(Facts):
-    """All decisions. levels_m holds only the levels a person has set; the rest stay recommended."""
+    """All decisions. chosen holds, in SI, only the settings a person has set; the rest stay recommended."""
 
     schools: Schools = section("Schools", default=Schools())
     rules: Rules = section("Rules", default=Rules())
     keypad: Keypad = section("Controller", default=Keypad())
-    levels_m: dict[str, float] = Field(default_factory=dict)
+    chosen: dict[str, float] = Field(default_factory=dict)
     step_m: float = Field(default=0.01, gt=0.0, le=0.5)  # one step of the controller's display

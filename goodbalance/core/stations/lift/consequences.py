@@ -2,13 +2,15 @@
 
 import math
 
-from goodbalance.core.balance.plan import Figure, Finding, Severity
+from goodbalance.core.balance.plan import Figure, Finding, Setting, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.physics.wells import cycle_s, shortest_cycle_s
 from goodbalance.core.stations.lift.choices import OnSensorFailure
-from goodbalance.core.stations.lift.ladder import Ladder, Levels
-from goodbalance.core.stations.lift.survey import Entry
+from goodbalance.core.stations.lift.bands import Levels
+from goodbalance.core.stations.lift.ladder import Ladder
+from goodbalance.core.stations.lift.sensing import WhoDecides
+from goodbalance.core.stations.lift.survey import Entry, LiftSurvey
 
 
 def figures(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
@@ -24,12 +26,13 @@ def figures(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
 
 def _active_m3(ladder: Ladder, levels: Levels) -> float:
     well = ladder.hydraulics.well
-    return max(0.0, well.volume_m3(levels["start_1"]) - well.volume_m3(levels["stop"]))
+    stop_m = levels.get("stop", ladder.maker_submergence().value)  # floats alone may stop the pumps by time
+    return max(0.0, well.volume_m3(levels["start_1"]) - well.volume_m3(stop_m))
 
 
 def _starts(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
     active_m3, duty_m3s = _active_m3(ladder, levels), ladder.duty_m3s
-    mean_m3s, pumps = ladder.survey.inflow.mean_m3s, ladder.hydraulics.duty_count
+    mean_m3s, pumps = ladder.survey.inflow.mean_m3s, ladder.taking_turns()
     volume = Term("V", "volume between stop and duty start", active_m3, Q.VOLUME)
     rate = Term("Q", "largest rate of one pump", duty_m3s, Q.FLOW)
     permitted = Term("N", "permitted", ladder.starts_per_hour, Q.STARTS)
@@ -110,16 +113,18 @@ def _detention(ladder: Ladder, levels: Levels) -> Figure:
 
 def _storage(ladder: Ladder, levels: Levels) -> Figure:
     well, survey = ladder.hydraulics.well, ladder.survey
-    left_m3 = max(0.0, well.volume_m3(survey.inlet.overflow_m) - well.volume_m3(levels["high_alarm"]))
+    top = "high_alarm" if "high_alarm" in levels else max(key for key in levels if key.startswith("start_"))
+    name = "high alarm" if top == "high_alarm" else "last start"
+    left_m3 = max(0.0, well.volume_m3(survey.inlet.overflow_m) - well.volume_m3(levels[top]))
     time_s, response_s = left_m3 / survey.inflow.peak_m3s, survey.demands.response_s
     terms = (
-        Term("V", "volume from high alarm to overflow", left_m3, Q.VOLUME),
+        Term("V", f"volume from {name} to overflow", left_m3, Q.VOLUME),
         Term("i", "peak inflow, no pump running", survey.inflow.peak_m3s, Q.FLOW),
     )
     trail = Trail("t = V / i", terms, Term("t", "time to overflow", time_s, Q.DURATION), "survey")
     return Figure(
         "storage",
-        "Time from high alarm to overflow",
+        f"Time from {name} to overflow",
         time_s,
         Q.DURATION,
         trail,
@@ -235,7 +240,7 @@ def findings(ladder: Ladder, levels: Levels) -> tuple[Finding, ...]:
                 "Running the duty pump on a failed sensor needs a separate low-level float: without it the pump runs dry until it burns.",
             )
         )
-    if not runs_on:
+    if not runs_on and not survey.control.has_floats:
         found.append(
             Finding(
                 "stop_on_failure",
@@ -258,4 +263,32 @@ def findings(ladder: Ladder, levels: Levels) -> tuple[Finding, ...]:
                 ),
             )
         )
+    return tuple(found)
+
+
+def timing_findings(survey: LiftSurvey, settings: tuple[Setting, ...]) -> tuple[Finding, ...]:
+    """What timers, floats and drives together make of the station."""
+    found: list[Finding] = []
+    values = {setting.id: setting.value for setting in settings}
+    run_s, rest_s = values.get("least_run", 0.0), values.get("least_rest", 0.0)
+    cycle_s = 3600.0 / min(survey.demands.starts_per_hour, *(pump.starts_per_hour for pump in survey.pumps))
+    if run_s + rest_s > cycle_s:
+        terms = (Term("both", "both", run_s + rest_s, Q.TIME), Term("cycle", "cycle", cycle_s, Q.TIME))
+        text = "Least run and least rest together take {both}, longer than the {cycle} between permitted starts: timers, not levels, run the pumps."
+        found.append(Finding("timers_rule", Severity.CAUTION, "least_run", text, terms))
+    control = survey.control
+    roles = control.float_roles(survey.pumping.duty_count)
+    if not control.has_sensor and "high_alarm" not in roles:
+        text = "No float is left for a high alarm: nobody is told before the well overflows. Consider one more."
+        found.append(Finding("no_high_float", Severity.CAUTION, "control.floats", text))
+    first = survey.pumping.first_group
+    if first and not control.has_sensor and not {f"start_{first + 1}", "high_alarm"} & set(roles):
+        text = "No float calls the pumps of the second group: they never run. Consider one more float."
+        found.append(Finding("second_group_idle", Severity.STOP, "control.floats", text))
+    if control.has_sensor and control.has_floats:
+        text = "The high float calls every pump whenever it is up, and a float that contradicts the sensor puts the sensor out of service."
+        found.append(Finding("floats_behind", Severity.NOTE, "control.level_by", text))
+    if survey.drives.fitted and survey.drives.decide is WhoDecides.AMONG_THEMSELVES:
+        text = "The drives decide among themselves: each needs its own address; shared values are copied from drive 1, and every drive is stored and read back on its own."
+        found.append(Finding("drives_alone", Severity.NOTE, "drives.decide", text))
     return tuple(found)

@@ -3,11 +3,12 @@
 import math
 from typing import Any
 
-from goodbalance.core.balance.plan import Plan
+from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.stations.lift.choices import LiftChoices
 from goodbalance.core.stations.lift.hydraulics import hydraulics
-from goodbalance.core.stations.lift.ladder import Ladder
-from goodbalance.core.stations.lift.survey import LiftSurvey, SensorKind
+from goodbalance.core.stations.lift.float_ladder import PREFIX, is_alone, main_ladder
+from goodbalance.core.stations.lift.sensing import SensorKind
+from goodbalance.core.stations.lift.survey import LiftSurvey
 
 
 def drawing(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[str, Any]:
@@ -15,8 +16,8 @@ def drawing(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[str, A
     hyd = hydraulics(survey)
     well, sensor = hyd.well, survey.sensor
     widest_m2 = max(max(piece.bottom_area_m2, piece.top_area_m2) for piece in well.pieces)
-    levels = {setting.id: setting.value for setting in plan.settings}
-    edges = ["stop", "start_1", "high_alarm"]
+    levels = {setting.id: setting.value for setting in plan.group("levels")}
+    edges = [edge for edge in ("stop", "start_1", "high_alarm") if edge in levels]
     marks = [(edge, levels[edge]) for edge in edges] + [("overflow", survey.inlet.overflow_m)]
     bands = []
     for (low_id, low_m), (high_id, high_m) in zip(marks, marks[1:]):
@@ -44,12 +45,25 @@ def drawing(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[str, A
         "intake_m": survey.well.intake_m,
         "invert_m": survey.inlet.invert_m,
         "overflow_m": survey.inlet.overflow_m,
-        "top_of_starts_m": Ladder(survey, choices).top_of_starts_m,
+        "top_of_starts_m": main_ladder(survey, choices).top_of_starts_m,
         "pumps": hyd.pump_count,
-        "looks_down": sensor.kind is SensorKind.LOOK_DOWN,
-        "sensor_face_m": sensor.face_m if sensor.kind is SensorKind.LOOK_DOWN else sensor.mounting_m,
+        "has_sensor": sensor is not None,
+        "looks_down": sensor is not None and sensor.kind is SensorKind.LOOK_DOWN,
+        "sensor_face_m": _face_m(survey),
+        "floats": [{"role": s.id.removeprefix(PREFIX), "label": s.label, "level_m": s.value} for s in _floats(survey, plan)],
         "sensor_low_m": hyd.sensor_low_m,
         "sensor_high_m": hyd.sensor_high_m,
         "step_m": choices.step_m,
         "bands": bands,
     }  # fmt: skip
+
+
+def _face_m(survey: LiftSurvey) -> float:
+    sensor = survey.sensor
+    if sensor is None:
+        return 0.0
+    return (sensor.face_m if sensor.kind is SensorKind.LOOK_DOWN else sensor.mounting_m) or 0.0
+
+
+def _floats(survey: LiftSurvey, plan: Plan) -> tuple[Setting, ...]:
+    return plan.group("levels") if is_alone(survey) else plan.group("floats")

@@ -3,20 +3,12 @@
 from functools import cached_property, lru_cache
 
 from goodbalance.core.physics.pipework import FrictionSchool, Main
-from goodbalance.core.physics.pumps import HeadCurve, OperatingPoint, operating_point
+from goodbalance.core.physics.pumps import HeadCurve, OperatingPoint, at_speed, operating_point
 from goodbalance.core.physics.signals import MA_0_20, MA_4_20, V_0_10, Scaling, SignalRange
 from goodbalance.core.physics.water import head_of_pressure_m
-from goodbalance.core.physics.wells import Piece, Well, circle_area_m2, straight_well
-from goodbalance.core.stations.lift.survey import (
-    LiftSurvey,
-    Pump,
-    RangeGivenAs,
-    RisingMain,
-    SensorKind,
-    Signal,
-    WellShape,
-    WetWell,
-)
+from goodbalance.core.physics.wells import Piece, Well, circle_area_m2, straight_well, with_second_well
+from goodbalance.core.stations.lift.sensing import RangeGivenAs, SensorKind, Signal
+from goodbalance.core.stations.lift.survey import LiftSurvey, Pump, RisingMain, WellShape, WetWell
 
 
 def curve_of(pump: Pump) -> HeadCurve:
@@ -27,6 +19,13 @@ def curve_of(pump: Pump) -> HeadCurve:
 
 def well_of(well: WetWell) -> Well:
     """The wet well as volume by level, less the share taken up by pumps, rails and solids."""
+    first = _first_well(well)
+    if well.second_area_m2 is None:
+        return first
+    return with_second_well(first, well.second_area_m2, well.joined_above_m or 0.0)
+
+
+def _first_well(well: WetWell) -> Well:
     free = 1.0 - well.lost_share
     if well.shape is WellShape.TABLE:
         return _well_of_table(well, free)
@@ -76,14 +75,13 @@ class Hydraulics:
     @property
     def duty_count(self) -> int:
         """Pumps that share the work: all but a standby."""
-        standby = self.survey.pumping.standby and self.pump_count > 1
-        return self.pump_count - 1 if standby else self.pump_count
+        return self.survey.pumping.duty_count
 
-    def point(self, running: tuple[int, ...], level_m: float) -> OperatingPoint:
-        """Operating point of the pumps with these indexes (0 is pump 1) at a well level."""
-        key = (running, round(level_m, 4))
+    def point(self, running: tuple[int, ...], level_m: float, speed: float = 1.0) -> OperatingPoint:
+        """Operating point of the pumps with these indexes (0 is pump 1) at a well level, all at a share of full speed."""
+        key = (running, round(level_m, 4), speed)
         if key not in self._points:
-            curves = tuple(self.curves[index] for index in running)
+            curves = tuple(at_speed(self.curves[index], speed) for index in running)
             self._points[key] = operating_point(curves, self.survey.main.outlet_m - level_m, self.main)
         return self._points[key]
 
@@ -103,19 +101,36 @@ class Hydraulics:
         """Level at which pumps are slowest in normal work: the intake, where the lift is most."""
         return self.survey.well.intake_m
 
-    def strongest_m3s(self, count: int, level_m: float) -> float:
-        """Total flow of the `count` strongest pumps together. [m3/s]"""
-        return self.point(tuple(sorted(self.strongest_first[:count])), level_m).flow_m3s
+    def called(self, calls: int, without: int | None = None) -> tuple[int, ...]:
+        """The strongest pumps that may run on so many calls, group by group; `without` leaves one out of service."""
+        pumping = self.survey.pumping
+        first = pumping.first_group
+        here = [pump for pump in self.strongest_first if pump != without]
+        if not first:
+            return tuple(sorted(here[:calls]))
+        small, large = [p for p in here if p < first], [p for p in here if p >= first]
+        above = max(0, calls - first)
+        if above and pumping.first_rests and large:
+            return tuple(sorted(large[:above]))
+        return tuple(sorted(small[:calls] + large[:above]))
+
+    def strongest_m3s(self, calls: int, level_m: float) -> float:
+        """Total flow of the strongest pumps that so many calls can bring. [m3/s]"""
+        return self.point(self.called(calls), level_m).flow_m3s
 
     def firm_m3s(self) -> float:
-        """Firm capacity: as many as may run without the strongest, at the slow level; with one pump none. [m3/s]"""
-        rest = tuple(sorted(self.strongest_first[1:][: self.duty_count]))
-        return self.point(rest, self.slow_level_m).flow_m3s if rest else 0.0
+        """Firm capacity: all calls with the pump out whose absence costs most, at the slow level. [m3/s]"""
+        return min(
+            self.point(self.called(self.duty_count, without=pump), self.slow_level_m).flow_m3s
+            for pump in range(self.pump_count)
+        )
 
     @cached_property
     def sensor_low_m(self) -> float:
         """Lowest level the sensor can tell apart: its zero of measurement."""
         sensor = self.survey.sensor
+        if sensor is None:
+            return 0.0
         if sensor.kind is SensorKind.SUBMERGED:
             return sensor.mounting_m or 0.0
         return (sensor.face_m or 0.0) - (sensor.far_m or 0.0)
@@ -124,7 +139,7 @@ class Hydraulics:
     def sensor_high_m(self) -> float:
         """Highest readable level: top of range, or face minus blanking for a look-down sensor."""
         sensor = self.survey.sensor
-        if sensor.kind is SensorKind.LOOK_DOWN:
+        if sensor is not None and sensor.kind is SensorKind.LOOK_DOWN:
             return (sensor.face_m or 0.0) - (sensor.blanking_m or 0.0)
         return self.sensor_low_m + self.sensor_span_m
 
@@ -132,6 +147,8 @@ class Hydraulics:
     def sensor_span_m(self) -> float:
         """Levels from zero to full signal. For a look-down sensor full signal stands for the face itself."""
         sensor = self.survey.sensor
+        if sensor is None:
+            return self.survey.well.depth_m
         if sensor.kind is SensorKind.LOOK_DOWN:
             return sensor.far_m or 0.0
         if sensor.range_given_as is RangeGivenAs.PRESSURE:
@@ -140,7 +157,9 @@ class Hydraulics:
 
     @property
     def signal(self) -> SignalRange:
-        """The kind of signal the sensor gives."""
+        """The kind of signal the sensor gives; without a sensor the usual one, for form's sake."""
+        if self.survey.sensor is None:
+            return MA_4_20
         return {Signal.MA_4_20: MA_4_20, Signal.MA_0_20: MA_0_20, Signal.V_0_10: V_0_10}[self.survey.sensor.signal]
 
     @cached_property
@@ -151,8 +170,10 @@ class Hydraulics:
 
     @cached_property
     def reading_margin_m(self) -> float:
-        """Least difference a reading can be trusted to show: the larger of 3 x wobble and 5 counts."""
+        """Least difference a reading can be trusted to show: the larger of 3 x wobble and 5 counts; a third of a float's swing."""
         sensor = self.survey.sensor
+        if sensor is None:
+            return self.survey.control.swing_m / 3.0
         return max(3.0 * sensor.noise_m, 5.0 * self.sensor_span_m / sensor.counts)
 
 

@@ -1,90 +1,189 @@
-"""What of a lift plan goes into a relay level controller, by meaning."""
+"""What of a lift plan goes into controllers, panels and drives, by meaning."""
 
 from collections.abc import Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
-from goodbalance.core.balance.plan import Plan
+from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.relays import LevelRelay
-from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, LevelScale
+from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, LevelScale, si_of
 from goodbalance.core.sheets.profile import LevelDisplay, Profile
 from goodbalance.core.sheets.read_back import plain_number
 from goodbalance.core.stations.lift.choices import LiftChoices
+from goodbalance.core.stations.lift.float_ladder import PREFIX, is_alone
 from goodbalance.core.stations.lift.hydraulics import hydraulics
-from goodbalance.core.stations.lift.logic import FAILURE_DELAY_S, relays_of
+from goodbalance.core.stations.lift.logic import FAILURE_DELAY_S
 from goodbalance.core.stations.lift.reckon import reckon
+from goodbalance.core.stations.lift.relays_of_plan import relays_of
+from goodbalance.core.stations.lift.sensing import WhoDecides
 from goodbalance.core.stations.lift.survey import LiftSurvey
+
+RELAYS, CONTROLLER, PANEL, DRIVE = "relay level controller", "pump controller", "float panel", "lift drive"
+
+
+def family_of(answers: Mapping[str, str]) -> str:
+    """The family of the device the numbers are typed into."""
+    if answers.get("control.kind") == "pump_controller":
+        return CONTROLLER
+    return PANEL if answers.get("control.level_by") == "floats" else RELAYS
+
+
+def companions_of(answers: Mapping[str, str]) -> tuple[str, ...]:
+    """Families of what is set beside it: the dials of a panel that stays, the drives."""
+    panel = (PANEL,) if family_of(answers) == RELAYS else ()
+    return (*panel, DRIVE) if answers.get("drives.fitted") == "yes" else panel
 
 
 def level_scale(survey: LiftSurvey, profile: Profile, display: LevelDisplay) -> LevelScale:
     """How this family shows levels of this station. KeyError if it cannot show them in that unit."""
     hyd = hydraulics(survey)
     return LevelScale(
-        display, profile.level_steps[display], profile.level_decimals[display], hyd.sensor_low_m, hyd.sensor_span_m
-    )
+        display, profile.level_steps[display], profile.level_decimals[display], hyd.sensor_low_m, hyd.sensor_span_m,
+        survey.drives.rated_hz,
+    )  # fmt: skip
 
 
 def keypad_values(
     survey: LiftSurvey, choices: LiftChoices, plan: Plan, display: LevelDisplay
 ) -> dict[str, KeypadValue]:
-    """Sensor scaling and, relay by relay, function, both levels and what it does on sensor failure."""
+    """Everything a device of any family may ask for: sensor, relays, settings, sharing, drives."""
+    values = {"display.level_unit": KeypadValue(display.value, "unit chosen for this controller")}
+    if survey.sensor is not None:
+        values |= _sensor_values(survey)
+    for setting in plan.settings:
+        hangs = is_alone(survey) and setting.group == "levels"
+        values[f"setting.{PREFIX}{setting.id}" if hangs else f"setting.{setting.id}"] = _whole(setting)
+    for number, relay in enumerate(relays_of(survey, choices, plan), 1):
+        values |= _relay_values(number, relay, plan)
+    return values | _sharing_values(survey, choices) | _drive_values(survey, choices, plan)
+
+
+def _whole(setting: Setting) -> KeypadValue:
+    return KeypadValue(setting.value, f"{setting.label.lower()} from the plan", setting.window, setting.id)
+
+
+def _sensor_values(survey: LiftSurvey) -> dict[str, KeypadValue]:
     hyd = hydraulics(survey)
     values = {
-        "sensor.signal": KeypadValue(survey.sensor.signal.value, "signal of the surveyed sensor"),
-        "display.level_unit": KeypadValue(display.value, "unit chosen for this controller"),
+        "sensor.signal": KeypadValue(hyd.survey.sensor.signal.value, "signal of the surveyed sensor"),
         "sensor.zero_level": KeypadValue(hyd.sensor_low_m, "lowest level the sensor reads, above the floor"),
         "sensor.full_level": KeypadValue(hyd.sensor_low_m + hyd.sensor_span_m, "lowest level plus the sensor's span"),
         "sensor.fail_delay": KeypadValue(FAILURE_DELAY_S, "long enough to ignore a loose moment"),
     }
     if hyd.signal.fail_low is not None:
         values["sensor.fail_low"] = KeypadValue(hyd.signal.fail_low, "NAMUR NE 43: 3.6 mA or less means failure")
-    for number, relay in enumerate(relays_of(plan, choices), 1):
-        setting = plan.setting(relay.role)
-        own = "off_m" if relay.sets_at_off else "on_m"
-        gap = "gap of the relay beside it"
-        why = f"{setting.label.lower()} from the plan"
-        values[f"relay.{number}.function"] = KeypadValue("level", f"{relay.label.lower()} relay")
-        values[f"relay.{number}.on"] = KeypadValue(
-            relay.on_m, why if own == "on_m" else gap, setting.window if own == "on_m" else None
-        )
-        values[f"relay.{number}.off"] = KeypadValue(
-            relay.off_m, why if own == "off_m" else gap, setting.window if own == "off_m" else None
-        )
-        values[f"relay.{number}.on_failure"] = KeypadValue(
-            relay.on_failure.value, f"{relay.label.lower()} when the sensor fails"
-        )
     return values
 
 
+def _relay_values(number: int, relay: LevelRelay, plan: Plan) -> dict[str, KeypadValue]:
+    setting = plan.setting(relay.role)
+    why, gap = f"{setting.label.lower()} from the plan", KeypadValue(0.0, "gap of the relay beside it")
+    own = KeypadValue(relay.level_m, why, setting.window, setting.id)
+    on, off = (replace(gap, value=relay.on_m), own) if relay.sets_at_off else (own, replace(gap, value=relay.off_m))
+    values = {
+        f"relay.{number}.function": KeypadValue("level", f"{relay.label.lower()} relay"),
+        f"relay.{number}.on": on,
+        f"relay.{number}.off": off,
+        f"relay.{number}.on_failure": KeypadValue(relay.on_failure.value, f"{relay.label.lower()} when the sensor fails"),
+    }
+    if relay.role.startswith("start_"):
+        delay = plan.setting("call_delay")
+        values[f"relay.{number}.delay"] = replace(_whole(delay), setting="")
+    return values
+
+
+def _sharing_values(survey: LiftSurvey, choices: LiftChoices) -> dict[str, KeypadValue]:
+    schools, pumping, control = choices.schools, survey.pumping, survey.control
+    values = {
+        "pumps.count": KeypadValue(float(pumping.count), "pumps of the survey"),
+        "pumps.standby": KeypadValue("yes" if pumping.standby else "no", "from the survey"),
+        "pumps.first_group": KeypadValue(float(pumping.first_group), "pumps that are called first, 0 for one group"),
+        "pumps.first_rests": KeypadValue("yes" if pumping.first_rests else "no", "from the survey"),
+        "pumps.alternation": KeypadValue(schools.alternation.value, "who leads next, from Schools"),
+        "pumps.stops": KeypadValue(schools.stops.value, "from Schools"),
+        "pumps.on_failure": KeypadValue(
+            "floats" if control.has_floats else schools.sensor_failure.value, "when the level signal is lost"
+        ),
+        "level.source": KeypadValue(control.level_by.value, "from the survey"),
+        "alarm.relay": KeypadValue(schools.alarm_relay.value, "from Schools"),
+        "alarm.reset": KeypadValue(schools.alarm_reset.value, "from Schools"),
+        "inputs.phase": KeypadValue("yes" if control.phase_monitor else "no", "from the survey"),
+        "inputs.seal": KeypadValue(schools.seal_leak.value if control.seal_probes else "no", "from survey and Schools"),
+    }
+    if control.has_floats:
+        roles = control.float_roles(pumping.duty_count)
+        values["floats.count"] = KeypadValue(float(len(roles)), "floats of the survey")
+        values["floats.lowest"] = KeypadValue("low_alarm" if roles[0] == "low_alarm" else "stop", "from the survey")
+    return values
+
+
+def _drive_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[str, KeypadValue]:
+    drives = survey.drives
+    if not drives.fitted:
+        return {}
+    values = {"drives.mode": KeypadValue(choices.schools.speed_mode.value, "from Schools")}
+    for number, pump in enumerate(survey.pumps, 1):
+        own = {
+            "address": KeypadValue(float(number), "each drive its own"),
+            "voltage": KeypadValue(pump.rated_voltage_v, f"nameplate of pump {number}"),
+            "current": KeypadValue(pump.rated_current_a, f"nameplate of pump {number}"),
+            "power": KeypadValue(pump.rated_power_w / 1000.0, f"nameplate of pump {number}"),
+            "rated_hz": KeypadValue(drives.rated_hz, "survey"),
+            "ramp": KeypadValue(drives.ramp_s, "survey"),
+            "decides": KeypadValue(drives.decide.value, "survey"),
+            "count": KeypadValue(float(survey.pumping.count), "pumps of the survey"),
+        }
+        values |= {f"drive.{number}.{name}": value for name, value in own.items()}
+        team = drives.decide is WhoDecides.AMONG_THEMSELVES
+        for setting in plan.group("drives") + (plan.group("levels") if team else ()):
+            if not team and setting.id != "least_speed":
+                continue  # the controller works the speed out
+            values[f"drive.{number}.{setting.id}"] = replace(_whole(setting), setting=setting.id if number == 1 else "")
+    return values
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """The plan and its relays as the devices hold them."""
+
+    plan: Plan
+    relays: tuple[LevelRelay, ...]
+
+
 def recheck(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet) -> Plan:
-    """The plan with every level exactly as the keypad holds it after rounding, so that windows can be checked again."""
-    plan = reckon(survey, choices)
-    levels = {setting.id: setting.value for setting in plan.settings}
-    for number, relay in enumerate(relays_of(plan, choices), 1):
-        own = "off" if relay.sets_at_off else "on"
-        for row in sheet.rows:
-            if row.parameter.meaning == f"relay.{number}.{own}" and row.level_m is not None:
-                levels[relay.role] = row.level_m
-    return reckon(survey, choices.model_copy(update={"levels_m": levels}))
+    """The plan with every setting exactly as the keypad holds it after rounding, so that windows can be checked again."""
+    kept = {setting.id: setting.value for setting in reckon(survey, choices, False).settings}
+    kept |= {row.setting: row.value for row in sheet.rows if row.setting and row.value is not None}
+    return reckon(survey, choices.model_copy(update={"chosen": kept}))
 
 
-def held_relays(
-    choices: LiftChoices, plan: Plan, sheet: EntrySheet, typed: Mapping[str, str], scale: LevelScale
-) -> tuple[LevelRelay, ...]:
-    """The relays as the controller really holds them: levels read back take the place of the planned ones.
+def held(
+    survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet, typed: Mapping[str, str], scale: LevelScale
+) -> Held:
+    """What the devices really hold: numbers read back take the place of the planned ones.
 
     What was not read back, or is no number, stays as planned.
     """
-    held: dict[str, float] = {}
+    plan = reckon(survey, choices, False)
+    kept = {setting.id: setting.value for setting in plan.settings}
+    by_meaning: dict[str, float] = {}
     for row in sheet.rows:
         try:
-            held[row.parameter.meaning] = scale.level_m(plain_number(typed.get(row.parameter.code, "")))
+            value = si_of(plain_number(typed.get(row.parameter.code, "")), row.parameter, scale)
         except ValueError:
             continue
-    return tuple(
+        by_meaning[row.parameter.meaning] = value
+        if row.setting:
+            kept[row.setting] = value
+    relays = tuple(
         replace(
             relay,
-            on_m=held.get(f"relay.{number}.on", relay.on_m),
-            off_m=held.get(f"relay.{number}.off", relay.off_m),
+            on_m=by_meaning.get(f"relay.{number}.on", relay.on_m),
+            off_m=by_meaning.get(f"relay.{number}.off", relay.off_m),
         )
-        for number, relay in enumerate(relays_of(plan, choices), 1)
+        for number, relay in enumerate(relays_of(survey, choices, plan), 1)
     )
+    if not any(key.startswith("relay.") for key in by_meaning):  # a controller without relays of its own: by settings
+        plan = reckon(survey, choices.model_copy(update={"chosen": kept}), False)
+        return Held(plan, relays_of(survey, choices, plan))
+    return Held(reckon(survey, choices.model_copy(update={"chosen": kept}), False), relays)
+

@@ -3,9 +3,10 @@
 from goodbalance.core.stations.kind import StationKind
 from goodbalance.core.stations.lift.bench_proofs import prove_on_bench
 from goodbalance.core.stations.lift.cautions import cautions
+from goodbalance.core.stations.lift.chances import chances
 from goodbalance.core.stations.lift.choices import LiftChoices
 from goodbalance.core.stations.lift.drawing import drawing
-from goodbalance.core.stations.lift.keypad import held_relays, keypad_values, level_scale, recheck
+from goodbalance.core.stations.lift.keypad import companions_of, family_of, held, keypad_values, level_scale, recheck
 from goodbalance.core.stations.lift.measured import measure, measured_findings, with_measured
 from goodbalance.core.stations.lift.plausibility import plausibility
 from goodbalance.core.stations.lift.proofs import proofs
@@ -21,9 +22,11 @@ LIFT = StationKind(
     label="Lift station",
     survey_model=LiftSurvey,
     choices_model=LiftChoices,
-    families=("relay level controller",),
+    family_of=family_of,
+    companions_of=companions_of,
     plausibility=plausibility,
     reckon=reckon,
+    chances=chances,
     measure=measure,
     with_measured=with_measured,
     measured_findings=measured_findings,
@@ -35,7 +38,7 @@ LIFT = StationKind(
     keypad_values=keypad_values,
     recheck=recheck,
     proofs=proofs,
-    held_relays=held_relays,
+    held=held,
     retrofit_map=retrofit_map,
     prove_on_bench=prove_on_bench,
     report=report,

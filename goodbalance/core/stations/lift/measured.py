@@ -36,7 +36,7 @@ def measure(survey: LiftSurvey, pump: int, runs: list[Mapping[str, Any]]) -> Mea
         DrawdownRun(*(Stretch(**run[part]) if run.get(part) else None for part in ("before", "pumping", "after")))
         for run in runs
     )
-    result = drawdown(hyd.well, timed, max(survey.sensor.noise_m, 0.005))
+    result = drawdown(hyd.well, timed, max(survey.sensor.noise_m if survey.sensor else 0.0, 0.005))
     curve_m3s = hyd.point((pump - 1,), result.mean_level_m).flow_m3s
     return Measured(pump, result, curve_m3s)
 

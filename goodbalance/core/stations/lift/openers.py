@@ -7,8 +7,8 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.window import Opener
 from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.stations.lift.choices import LiftChoices, StartsCredit
-from goodbalance.core.stations.lift.hydraulics import hydraulics
-from goodbalance.core.stations.lift.ladder import Ladder, climb, rungs
+from goodbalance.core.stations.lift.float_ladder import main_ladder
+from goodbalance.core.stations.lift.ladder import climb
 from goodbalance.core.stations.lift.survey import LiftSurvey, WellShape
 
 Case = tuple[LiftSurvey, LiftChoices]
@@ -25,21 +25,27 @@ class _Lever:
     changed: Callable[[float], Case]
 
 
-def openers(survey: LiftSurvey, choices: LiftChoices) -> tuple[Opener, ...]:
-    """Every single change that lets the whole ladder fit, with the least amount needed, found by bisection."""
+def openers(
+    survey: LiftSurvey, choices: LiftChoices, opens: Callable[[LiftSurvey, LiftChoices], bool] | None = None
+) -> tuple[Opener, ...]:
+    """Every single change that opens it, with the least amount needed, found by bisection.
+
+    opens: tells whether a case is open; by default whether the whole ladder fits.
+    """
+    fits_now, steps = opens or fits, 24 if opens is None else 10  # asking for one setting means reckoning all
     found = []
     for lever in _levers(survey, choices):
         if lever.now == lever.limit and lever.quantity:
             continue  # already as far as it goes, or not a fact of this station
-        if not fits(*lever.changed(lever.limit)):
+        if not fits_now(*lever.changed(lever.limit)):
             continue
         if not lever.quantity:
             found.append(Opener(lever.what, lever.now, lever.limit, lever.quantity))
             continue
         closed, opened = lever.now, lever.limit
-        for _ in range(24):
+        for _ in range(steps):
             middle = (closed + opened) / 2.0
-            closed, opened = (closed, middle) if fits(*lever.changed(middle)) else (middle, opened)
+            closed, opened = (closed, middle) if fits_now(*lever.changed(middle)) else (middle, opened)
         found.append(Opener(lever.what, lever.now, opened, lever.quantity))
     return tuple(found)
 
@@ -47,7 +53,7 @@ def openers(survey: LiftSurvey, choices: LiftChoices) -> tuple[Opener, ...]:
 def fits(survey: LiftSurvey, choices: LiftChoices) -> bool:
     """Whether every rung has an open window when the free rungs sit as low as they may."""
     try:
-        ladder = Ladder(survey, choices)
+        ladder = main_ladder(survey, choices)
         levels = climb(ladder, 0.0)
     except GoodBalanceError:
         return False
@@ -62,7 +68,8 @@ def fits(survey: LiftSurvey, choices: LiftChoices) -> bool:
 
 def _levers(survey: LiftSurvey, choices: LiftChoices) -> list[_Lever]:
     demands, well, inlet, rules = survey.demands, survey.well, survey.inlet, choices.rules
-    names = {rung.id: rung.label.lower() for rung in rungs(hydraulics(survey).duty_count)}
+    now = main_ladder(survey, choices)
+    names = {rung.id: rung.label.lower() for rung in now.rungs}
 
     def demand(**change: float) -> Case:
         return survey.model_copy(update={"demands": demands.model_copy(update=change)}), choices
@@ -99,7 +106,7 @@ def _levers(survey: LiftSurvey, choices: LiftChoices) -> list[_Lever]:
     def schools(**change: StartsCredit) -> Case:
         return survey, choices.model_copy(update={"schools": choices.schools.model_copy(update=change)})
 
-    now_starts = Ladder(survey, choices).starts_per_hour
+    now_starts = now.starts_per_hour
     is_round = well.shape in (WellShape.CIRCLE, WellShape.BENCHED)
     width_m = (well.diameter_m if is_round else well.width_m) or 0.0
     width_name = "an inside diameter" if is_round else "an inside width"
@@ -133,6 +140,7 @@ def _levers(survey: LiftSurvey, choices: LiftChoices) -> list[_Lever]:
         _Lever("a well with " + width_name + " of {needed} instead of {now}", width_m, 4.0 * width_m, Q.LENGTH, wider),
         _Lever("smaller pumps, or drives that hold them to {needed} of their flow", 1.0, 0.2, Q.PERCENT, pump_scale),
     ]
+    levers += _timing_levers(survey, choices, rule)
     if choices.schools.starts_credit is StartsCredit.NONE and survey.pumping.count > 1:
         levers.append(
             _Lever(
@@ -156,16 +164,41 @@ def _levers(survey: LiftSurvey, choices: LiftChoices) -> list[_Lever]:
                 ),
             )
         )
-    for rung_id, level_m in choices.levels_m.items():
+    for rung_id, level_m in choices.chosen.items():
         if rung_id in names:
-            rest = {k: v for k, v in choices.levels_m.items() if k != rung_id}
+            rest = {k: v for k, v in choices.chosen.items() if k != rung_id}
             levers.append(
                 _Lever(
                     f"the {names[rung_id]} left to the tool instead of set by hand",
                     level_m,
                     level_m,
                     "",
-                    lambda _, rest=rest: (survey, choices.model_copy(update={"levels_m": rest})),
+                    lambda _, rest=rest: (survey, choices.model_copy(update={"chosen": rest})),
                 )
             )
+    return levers
+
+
+def _timing_levers(survey: LiftSurvey, choices: LiftChoices, rule: Callable[..., Case]) -> list[_Lever]:
+    """What may open the window of a timer or of a drive's setting."""
+    rules, control, drives = choices.rules, survey.control, survey.drives
+
+    def starting(value: float) -> Case:
+        return survey.model_copy(update={"control": control.model_copy(update={"starting_s": value})}), choices
+
+    def cooled(value: float) -> Case:
+        return survey.model_copy(update={"drives": drives.model_copy(update={"least_hz": value})}), choices
+
+    levers = [
+        _Lever("motors that start in {needed} instead of {now}", control.starting_s, 0.1, Q.TIME, starting),
+        _Lever("waves of at most {needed} instead of {now}", rules.wave_s, 0.1, Q.TIME, lambda v: rule(wave_s=v)),
+        _Lever("a shortest run of {needed} instead of {now}", rules.shortest_run_s, 1.0, Q.TIME, lambda v: rule(shortest_run_s=v)),
+        _Lever("a main at rest within {needed} instead of {now}", rules.run_back_s, 0.0, Q.TIME, lambda v: rule(run_back_s=v)),
+        _Lever("false echoes of at most {needed} instead of {now}", rules.false_echo_s, 0.5, Q.TIME, lambda v: rule(false_echo_s=v)),
+        _Lever("{needed} of running without moving water instead of {now} (ask the maker)", rules.useless_run_s, 86400.0, Q.DURATION, lambda v: rule(useless_run_s=v)),
+        _Lever("a lowest velocity of {needed} instead of {now}, with the main flushed at full speed now and then", rules.velocity_low_ms, 0.1, Q.VELOCITY, lambda v: rule(velocity_low_ms=v)),
+    ]  # fmt: skip
+    if drives.fitted:
+        what = "motors cooled down to {needed} instead of {now} (ask the maker)"
+        levers.append(_Lever(what, drives.least_hz, 5.0, Q.FREQUENCY, cooled))
     return levers

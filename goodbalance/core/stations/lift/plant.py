@@ -8,6 +8,7 @@ from goodbalance.core.stations.lift.hydraulics import Hydraulics
 from goodbalance.core.stations.lift.survey import Inflow
 
 TABLE_STEP_M = 0.1
+SPEED_STEP = 0.02
 HOUR_S, DAY_S = 3600.0, 86400.0
 
 # Hour by hour: below 0 the share of the way from mean down to lowest, above 0 the share of the busiest hour's rise.
@@ -66,7 +67,8 @@ class LiftPlant:
     volume_m3: float = 0.0
     clogged: frozenset[int] = frozenset()
     leak_share: float = 0.0  # of what is pumped that runs back through leaking check valves
-    _tables: dict[tuple[int, ...], list[float]] = field(default_factory=dict)
+    speed: float = 1.0  # of the pumps, as a share of full speed
+    _tables: dict[tuple[tuple[int, ...], float], list[float]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         self.volume_m3 = self.hydraulics.well.volume_m3(self.level_m)
@@ -103,15 +105,33 @@ class LiftPlant:
         return flow_m3s * (1.0 - self.leak_share)
 
     def _from_table(self, running: tuple[int, ...], level_m: float) -> float:
-        table = self._tables.get(running) or self._make_table(running)
+        """Flow by tables over the level, one for each fiftieth of speed; straight between."""
+        if self.speed >= 1.0:
+            return self._at_grid_speed(running, level_m, 1.0)
+        low = math.floor(self.speed / SPEED_STEP + 1e-9) * SPEED_STEP
+        if low <= 0.0:
+            return 0.0
+        below, above = self._at_grid_speed(running, level_m, low), self._at_grid_speed(running, level_m, low + SPEED_STEP)
+        return below + (above - below) * (self.speed - low) / SPEED_STEP
+
+    def _at_grid_speed(self, running: tuple[int, ...], level_m: float, speed: float) -> float:
+        speed = round(speed, 4)
+        table = self._tables.get((running, speed)) or self._make_table(running, speed)
         place = min(level_m / TABLE_STEP_M, len(table) - 1.001)
         index = int(place)
         return table[index] + (table[index + 1] - table[index]) * (place - index)
 
-    def _make_table(self, running: tuple[int, ...]) -> list[float]:
+    def _make_table(self, running: tuple[int, ...], speed: float) -> list[float]:
         count = math.ceil(self.hydraulics.well.top_m / TABLE_STEP_M) + 2
-        flows = [self.hydraulics.point(running, index * TABLE_STEP_M).flow_m3s for index in range(count)]
-        self._tables[running] = flows
+        every = 1 if speed == 1.0 else 4  # between full tables four steps are straight enough
+        marks = range(0, count + every, every)
+        coarse = [self.hydraulics.point(running, index * TABLE_STEP_M, speed).flow_m3s for index in marks]
+        flows = [
+            coarse[index // every] + (coarse[index // every + 1] - coarse[index // every]) * (index % every) / every
+            if index % every else coarse[index // every]
+            for index in range(count)
+        ]  # fmt: skip
+        self._tables[running, speed] = flows
         return flows
 
     def advance(self, running: tuple[int, ...], now_s: float, step_s: float) -> None:

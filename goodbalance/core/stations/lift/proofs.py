@@ -1,20 +1,17 @@
-"""The proofs a lift plan needs: every level up and down, stop, assist, alternation, alarm, sensor failure."""
+"""The proofs a lift plan needs, in the order they are made on site: water up, water down, then the functions."""
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof
-from goodbalance.core.control.latch_panel import Alternation
 from goodbalance.core.control.relays import LevelRelay
-from goodbalance.core.stations.lift.choices import LiftChoices, OnSensorFailure
+from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.stations.lift.choices import LiftChoices
+from goodbalance.core.stations.lift.float_ladder import is_alone
+from goodbalance.core.stations.lift.function_proofs import GAS, MOVING, SPILL, float_proofs, safety_proofs, timer_proofs
 from goodbalance.core.stations.lift.hydraulics import hydraulics
-from goodbalance.core.stations.lift.logic import relays_of
+from goodbalance.core.stations.lift.relays_of_plan import relays_of
 from goodbalance.core.stations.lift.survey import LiftSurvey
 
 CYCLES = 3
-
-MOVING = "Pumps start without warning: stand clear, keep hands off rotating parts."
-GAS = "Work from above. No entry into the well without permit, gas test and attendant."
-SPILL = "Watch the overflow: stop the filling before it."
-LIVE = "The panel is live: licensed people only, prove dead before touching a terminal."
 
 LEADS = {
     Alternation.FIXED: "Pump 1 starts first in every cycle.",
@@ -26,12 +23,16 @@ LEADS = {
 def proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Proof, ...]:
     """Every proof of this plan in the order it is made on site: up, down, then the functions."""
     tolerance_m = max(2.0 * choices.step_m, hydraulics(survey).reading_margin_m)
-    relays = relays_of(plan, choices)
+    relays = relays_of(survey, choices, plan)
+    thing = "float" if is_alone(survey) else "relay"
     up = sorted(relays, key=lambda relay: _turn_level_m(relay, True))
     down = sorted(relays, key=lambda relay: -_turn_level_m(relay, False))
-    found = [_level_proof(relay, True, tolerance_m) for relay in up]
-    found += [_level_proof(relay, False, tolerance_m) for relay in down]
-    return (*found, *_functions(survey, choices, plan, tolerance_m))
+    found = [_level_proof(relay, True, tolerance_m, thing) for relay in up]
+    found += [_level_proof(relay, False, tolerance_m, thing) for relay in down]
+    found += _functions(survey, choices, plan, tolerance_m)
+    found += float_proofs(survey, plan)
+    found += safety_proofs(survey, choices, plan)
+    return (*found, *timer_proofs(survey, plan))
 
 
 def _turn_level_m(relay: LevelRelay, up: bool) -> float:
@@ -39,19 +40,20 @@ def _turn_level_m(relay: LevelRelay, up: bool) -> float:
     return max(relay.on_m, relay.off_m) if up else min(relay.on_m, relay.off_m)
 
 
-def _level_proof(relay: LevelRelay, up: bool, tolerance_m: float) -> Proof:
+def _level_proof(relay: LevelRelay, up: bool, tolerance_m: float, thing: str) -> Proof:
     pulls_in = relay.energises_on_rise is up
-    does = "pulls in" if pulls_in else "lets go"
+    does = ("closes" if pulls_in else "opens") if thing == "float" else ("pulls in" if pulls_in else "lets go")
     way = "rise" if up else "fall"
     cautions = (MOVING, SPILL) if up else (MOVING,)
+    ramp = "." if thing == "float" else ", or ramp it with the simulation."
     return Proof(
         id=f"{'up' if up else 'down'}_{relay.role}",
-        title=f"{relay.label} relay {does} on the {way}",
+        title=f"{relay.label} {thing} {does} on the {way}",
         group="Water rising" if up else "Water falling",
         precondition="Pumps in OFF, or in AUTO when real water is used.",
         cautions=(*cautions, GAS),
-        action=f"Let the level {way} slowly through this point, or ramp it with the simulation.",
-        must_see=f"The relay {does} at this level.",
+        action=f"Let the level {way} slowly through this point{ramp}",
+        must_see=f"The {thing} {does} at this level.",
         answer=Answer.NUMBER,
         expected=_turn_level_m(relay, up),
         tolerance=tolerance_m,
@@ -60,40 +62,45 @@ def _level_proof(relay: LevelRelay, up: bool, tolerance_m: float) -> Proof:
 
 
 def _functions(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m: float) -> list[Proof]:
-    count = hydraulics(survey).duty_count
-    found = [
-        Proof(
-            "common_stop", "All pumps stop together at the stop level", "Functions",
-            "All pumps in AUTO and running.", (MOVING, GAS), "Let the pumps draw the well down.",
-            "Every pump stops at this level, none before, none after.",
-            Answer.NUMBER, plan.setting("stop").value, tolerance_m, proves=("stop",),
-        )
-    ]  # fmt: skip
-    for number in range(2, count + 1):
-        setting = plan.setting(f"start_{number}")
+    first, count = survey.pumping.first_group, hydraulics(survey).duty_count
+    found = _stops(survey, plan, tolerance_m)
+    starts = [setting for setting in plan.group("levels") if setting.id.startswith("start_")]
+    for number, setting in enumerate(starts[1:], 2):
         found.append(
             Proof(
-                f"assist_{number}", f"Pump number {number} joins at its start level", "Functions",
+                f"assist_{number}", f"Call number {number} brings its pump at its start level", "Functions",
                 "The pumps before it run and cannot hold the level.", (MOVING, SPILL, GAS),
                 "Fill faster than the running pumps empty.", "The next pump in turn joins at this level.",
                 Answer.NUMBER, setting.value, tolerance_m, proves=(setting.id,),
             )
         )  # fmt: skip
-    if count > 1 and choices.schools.alternation is Alternation.ALL_STOPPED:
+    turns = first or count
+    rule = choices.schools.alternation
+    if turns > 1 and rule in (Alternation.ALL_STOPPED, Alternation.EACH_STOP):
         found.append(
             Proof(
                 "alternation", f"The duty pump changes over {CYCLES} cycles", "Functions",
                 "All pumps in AUTO, all stopped.", (MOVING, GAS),
                 f"Run {CYCLES} full cycles. Note which pump starts first in each.",
-                "Each cycle the next pump leads.", Answer.SEQUENCE, pumps=count, cycles=CYCLES,
+                "Each cycle the next pump leads.", Answer.SEQUENCE, pumps=turns, cycles=CYCLES,
             )
         )  # fmt: skip
-    if count > 1 and choices.schools.alternation in LEADS:
+    elif count > 1:
+        lead = "Pump 1, the small one, starts first in every cycle." if turns == 1 else LEADS[rule]
         found.append(
             Proof(
                 "lead", "The right pump leads", "Functions", "All pumps in AUTO, all stopped.", (MOVING, GAS),
-                f"Run {CYCLES} full cycles. Note which pump starts first in each.",
-                LEADS[choices.schools.alternation], Answer.YES_NO,
+                f"Run {CYCLES} full cycles. Note which pump starts first in each.", lead, Answer.YES_NO,
+            )
+        )  # fmt: skip
+    ids = {setting.id for setting in plan.settings}
+    reached = f"start_{first + 1}" in ids or (is_alone(survey) and "high_alarm" in ids)
+    if first and survey.pumping.first_rests and reached:
+        found.append(
+            Proof(
+                "first_rests", "The first pumps rest while the larger ones run", "Functions",
+                "All pumps in AUTO.", (MOVING, SPILL, GAS), f"Fill to the start of call {first + 1}.",
+                "A larger pump starts, the first ones stop, and stay at rest until all have stopped.", Answer.YES_NO,
             )
         )  # fmt: skip
     if survey.pumping.standby:
@@ -104,33 +111,30 @@ def _functions(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m
                 "The next pump takes the call; with all duty pumps in OFF the standby runs.", Answer.YES_NO,
             )
         )  # fmt: skip
-    found.append(
-        Proof(
-            "high_alarm_clears", "High alarm comes, is heard, and clears", "Functions",
-            "Whoever answers the alarm knows that you are testing.", (SPILL, GAS),
-            "Raise the level over the high alarm, silence it, lower the level again.",
-            "Lamp and sounder come, the person answering gets the call, all clear on the way down.",
-            Answer.YES_NO, proves=("high_alarm",),
-        )
-    )  # fmt: skip
-    stops = choices.schools.sensor_failure is OnSensorFailure.STOP_ALL
-    must_see = "All pumps stop, the high alarm comes." if stops else "The duty pump runs, the high alarm comes."
-    if not hydraulics(survey).signal.has_live_zero:
-        must_see = "All pumps stop, the low alarm comes: a lost signal reads as an empty well and is not told apart."
-    found.append(
-        Proof(
-            "sensor_failure", "A lost level signal is noticed", "Functions",
-            "A pump runs in AUTO.", (LIVE, MOVING, *(() if stops else ("Stay at the pump: stop it before it runs dry.",))),
-            "Take one wire of the sensor loop off at its isolating terminal; put it back after.",
-            must_see + " All returns when the wire is back.", Answer.YES_NO,
-        )
-    )  # fmt: skip
-    if survey.demands.low_float:
+    return found
+
+
+def _stops(survey: LiftSurvey, plan: Plan, tolerance_m: float) -> list[Proof]:
+    stops = [setting for setting in plan.group("levels") if setting.id.startswith("stop")]
+    if len(stops) == 1:
+        return [
+            Proof(
+                "common_stop", "All pumps stop together at the stop level", "Functions",
+                "All pumps in AUTO and running.", (MOVING, GAS), "Let the pumps draw the well down.",
+                "Every pump stops at this level, none before, none after.",
+                Answer.NUMBER, stops[0].value, tolerance_m, proves=("stop",),
+            )
+        ]  # fmt: skip
+    found = []
+    for left, setting in enumerate(stops):
+        rests = survey.pumping.first_group and survey.pumping.first_rests
+        rest = "" if rests else f", with {left} pump{'s' if left != 1 else ''} left running"
         found.append(
             Proof(
-                "low_float", "The separate low-level float stops every pump", "Functions",
-                "A pump runs in AUTO.", (MOVING, GAS), "Turn the low-level float down by its cable.",
-                "Every pump stops, whatever the level controller says.", Answer.YES_NO, proves=("low_cut_out",),
+                f"own_{setting.id}", f"At the {setting.label.lower()} one pump stops", "Functions",
+                "All pumps in AUTO and running.", (MOVING, GAS), "Let the pumps draw the well down.",
+                f"One pump stops at this level{rest}.",
+                Answer.NUMBER, setting.value, tolerance_m, proves=(setting.id,),
             )
         )  # fmt: skip
-    return found
+    return found[::-1]

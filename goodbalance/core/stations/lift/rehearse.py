@@ -1,22 +1,28 @@
 """A lift station on the bench: plant and logic joined, with the actions a person can take on it."""
 
 import copy
+import math
 from bisect import bisect_left, bisect_right
 from dataclasses import dataclass, field
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
-from goodbalance.core.control.latch_panel import LatchPanel, Switch
+from goodbalance.core.control.alarms import AlarmPanel
 from goodbalance.core.control.reasons import ReasonLine
 from goodbalance.core.control.relays import LevelRelay
+from goodbalance.core.control.sequencer import Switch
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.rehearsal.engine import Event, TimedAction
-from goodbalance.core.stations.lift.choices import LiftChoices
+from goodbalance.core.stations.lift.choices import AlarmReset, LiftChoices, SealLeak
+from goodbalance.core.stations.lift.drive_settings import DriveSettings
 from goodbalance.core.stations.lift.faults import LEAK_SHARE, Faults
+from goodbalance.core.stations.lift.float_ladder import is_alone, main_ladder
 from goodbalance.core.stations.lift.hydraulics import hydraulics
-from goodbalance.core.stations.lift.logic import LiftLogic, relays_of
+from goodbalance.core.stations.lift.logic import LiftLogic
 from goodbalance.core.stations.lift.plant import LiftPlant, day_pattern_m3s
+from goodbalance.core.stations.lift.reasons import reason
+from goodbalance.core.stations.lift.relays_of_plan import drive_of, floats_of, relays_of, sequencer_of
 from goodbalance.core.stations.lift.survey import LiftSurvey
 
 LONGEST_STEP_S = 240.0
@@ -27,11 +33,15 @@ SWITCHES = (Switch.HAND, Switch.OFF, Switch.AUTO)  # the value of a switch actio
 
 @dataclass
 class LiftBench:
-    """Well, pumps, sensor, controller and panel of one lift station."""
+    """Well, pumps, sensor, floats, controller and panel of one lift station."""
 
     plant: LiftPlant
     logic: LiftLogic
     faults: Faults = field(default_factory=lambda: Faults(0))
+    phase_monitor: bool = False
+    seal_stops: bool = False
+    seal_probes: bool = False
+    flow_per_speed_m3s: float = 0.0
     starts: list[int] = field(default_factory=list)
     run_s: list[float] = field(default_factory=list)
     running: tuple[int, ...] = ()  # pumps that turn, as of the last scan
@@ -39,17 +49,26 @@ class LiftBench:
     spilling: bool = False
 
     def __post_init__(self) -> None:
-        switching_m = {level for relay in self.logic.relays for level in (relay.on_m, relay.off_m)}
+        contacts = (*self.logic.relays, *self.logic.floats)
+        switching_m = {level for relay in contacts for level in (relay.on_m, relay.off_m)}
         self.marks_m = sorted({*switching_m, self.plant.intake_m, self.plant.overflow_m})
         count = self.logic.panel.pump_count
-        self.faults.pump_count = count
+        self.faults.pump_count, self.faults.float_roles = count, tuple(relay.role for relay in self.float_relays)
         self.starts, self.run_s = self.starts or [0] * count, self.run_s or [0.0] * count
+        self.floats_wet = [relay.follows(False, self.plant.level_m) for relay in self.float_relays]
+
+    @property
+    def float_relays(self) -> tuple[LevelRelay, ...]:
+        """The floats of this station, alone or behind a sensor."""
+        return self.logic.relays if self.logic.alone else self.logic.floats
 
     @property
     def columns(self) -> tuple[str, ...]:
         pumps = tuple(f"pump_{index + 1}" for index in range(self.logic.panel.pump_count))
         relays = tuple(f"relay_{relay.role}" for relay in self.logic.relays)
-        return ("level_m", "inflow_m3s", "outflow_m3s", *pumps, *relays)
+        floats = tuple(f"float_{relay.role}" for relay in self.logic.floats)
+        speed = ("speed",) if self.logic.drive is not None else ()
+        return ("level_m", "inflow_m3s", "outflow_m3s", *pumps, *relays, *floats, *speed)
 
     def _turning(self) -> tuple[int, ...]:
         """Pumps that really turn: called in, and their starters pull."""
@@ -57,7 +76,10 @@ class LiftBench:
         return tuple(index for index, on in enumerate(called) if on and not self.faults.has("starter", index))
 
     def act(self, action: TimedAction) -> list[Event]:
-        """inflow (m3/s), pattern (0/1), switch of pump n (0 hand, 1 off, 2 auto), power (0/1), or a fault (0/1)."""
+        """What a person does.
+
+        inflow (m3/s), pattern (0/1), switch of pump n (0 hand, 1 off, 2 auto), power (0/1), silence, reset, or a fault (0/1).
+        """
         panel, value = self.logic.panel, action.value
         if action.kind == "inflow":
             if not 0.0 <= value <= 10.0:
@@ -75,37 +97,57 @@ class LiftBench:
         if action.kind == "power":
             panel.power = bool(value)
             return [Event(action.at_s, "you", "Power back" if value else "Power lost")]
+        if action.kind == "silence":
+            self.logic.alarms.silence()
+            return [Event(action.at_s, "you", "Sounder silenced")]
+        if action.kind == "reset":
+            self.logic.reset()
+            return [Event(action.at_s, "you", "Alarms reset")]
         return self.faults.take(action)
 
     def scan(self, now_s: float) -> list[Event]:
         logic = self.logic
-        relays_before, pumps_before, order_before = logic.energised, self.running, logic.panel.order
-        failed_before, given_up_before = logic.sensor_failed, list(logic.panel.given_up)
+        before = _Seen(self)
+        self._faults_to_parts()
         signal = self.faults.signal(self.plant.level_m, now_s, logic.scaling, logic.signal_range)
         logic.low_float_open = "low_float" in self.faults.sensor
         turning = self._turning()
-        logic.scan(signal, now_s, tuple(pump in turning for pump in range(logic.panel.pump_count)))
+        feedback = tuple(
+            pump in turning and not self.faults.has("feedback", pump) for pump in range(logic.panel.pump_count)
+        )
+        logic.scan(signal, now_s, feedback, self._float_contacts())
         self.running = self._turning()
+        self.plant.speed = 1.0 if logic.drive is None else self._speed()
         if self.faults.pumps:
             self._set_leaks()
-        at = (Term("level", "level", self.plant.level_m, Q.LEVEL),)
-        events = []
-        if logic.sensor_failed != failed_before and now_s > 0.0:
-            text = "Level signal given up as failed" if logic.sensor_failed else "Level signal is back"
-            events.append(Event(now_s, "sensor", text))
-        if relays_before != logic.energised:
-            events += _relay_events(logic, relays_before, now_s, at)
-        for index in sorted({*pumps_before} ^ {*self.running}):
-            after = index in self.running
-            self.starts[index] += after
-            text = f"Pump {index + 1} {'starts' if after else 'stops'} at {{level}}"
-            events.append(Event(now_s, f"pump_{index + 1}", text, at))
-        for index, (before, after) in enumerate(zip(given_up_before, logic.panel.given_up)):
-            if after and not before:
-                events.append(Event(now_s, "harm", f"Pump {index + 1} given up: its starter gives no feedback"))
-        if logic.panel.order != order_before:
-            events.append(Event(now_s, "panel", f"Turn changes: pump {logic.panel.order[0] + 1} is next"))
-        return events + self._harms(now_s, at)
+        return [*before.events(self, now_s), *self._alarm_events(now_s), *self._harms(now_s)]
+
+    def _speed(self) -> float:
+        """The drives' speed; a pump in HAND runs at full speed, and all share one."""
+        by_hand = any(self.logic.panel.switches[pump] is Switch.HAND for pump in self.running)
+        return 1.0 if by_hand or self.logic.drive is None else self.logic.drive.speed
+
+    def _float_contacts(self) -> tuple[bool, ...]:
+        """Each float's contact: by the water, or as it is caught."""
+        relays = self.float_relays
+        self.floats_wet = [relay.follows(was, self.plant.level_m) for relay, was in zip(relays, self.floats_wet)]
+        closed = []
+        for relay, wet in zip(relays, self.floats_wet):
+            caught = self.faults.floats.get(relay.role)
+            closed.append(wet if caught is None else (caught == "float_up") is relay.energises_on_rise)
+        return tuple(closed)
+
+    def _faults_to_parts(self) -> None:
+        """Let the broken parts act on the panel: phases, overloads, seals."""
+        panel, count = self.logic.panel, self.logic.panel.pump_count
+        panel.phases_ok = not (self.phase_monitor and "phase" in self.faults.sensor)
+        leaking = frozenset(pump for pump in range(count) if self.faults.has("seal", pump))
+        self.logic.seal_leaks = leaking if self.seal_probes else frozenset()
+        for pump in range(count):
+            if self.faults.has("overload", pump) and panel.running[pump]:
+                panel.tripped[pump] = "overload"
+            if self.seal_stops and pump in self.logic.seal_leaks and not panel.tripped[pump]:
+                panel.tripped[pump] = "seal leak"
 
     def _set_leaks(self) -> None:
         """Tell the plant which pumps are clogged, and how much runs back through leaking valves of pumps at rest."""
@@ -114,13 +156,28 @@ class LiftBench:
         leaking = [p for p in range(count) if self.faults.has("check_valve", p) and p not in self.running]
         self.plant.leak_share = min(0.9, LEAK_SHARE * len(leaking))
 
-    def _harms(self, now_s: float, at: tuple[Term, ...]) -> list[Event]:
-        """What hurts: a pump drawing air, water over the overflow."""
-        events = []
+    def _alarm_events(self, now_s: float) -> list[Event]:
+        causes = self.logic.causes()
+        if causes.keys() == self.logic.alarms.causes and causes.keys() == self.logic.alarms.lamps.keys():
+            return []
+        came, cleared = self.logic.alarms.update(causes)
+        events = [Event(now_s, "alarm", f"Alarm: {causes[alarm]}") for alarm in came]
+        return events + [Event(now_s, "alarm", f"Alarm clears: {alarm.replace('_', ' ')}") for alarm in cleared]
+
+    def _harms(self, now_s: float) -> list[Event]:
+        """What hurts: a pump drawing air, phases wrong and unseen, water over the overflow."""
+        events, at = [], (Term("level", "level", self.plant.level_m, Q.LEVEL),)
+        unseen = "phase" in self.faults.sensor and not self.phase_monitor and bool(self.running)
         dry = bool(self.running) and self.plant.level_m <= self.plant.intake_m + 1e-9
         spilling = self.plant.volume_m3 >= self.plant.overflow_m3 - 1e-9
         if dry and not self.dry:
             events.append(Event(now_s, "harm", "A pump draws air: level is at its intake, {level}", at))
+        if unseen:
+            for pump in self.running:
+                if not self.logic.panel.tripped[pump]:
+                    self.logic.panel.tripped[pump] = "overload"
+                    text = f"Pump {pump + 1} runs on two phases until its overload opens: fit a phase monitor"
+                    events.append(Event(now_s, "harm", text))
         if spilling and not self.spilling:
             events.append(Event(now_s, "harm", "The well overflows at {level}", at))
         self.dry, self.spilling = dry, spilling
@@ -128,8 +185,9 @@ class LiftBench:
 
     def quiet_s(self, now_s: float) -> float:
         """Time until a timer ends, the pattern bends, or the level can reach the next switching point."""
-        plant = self.plant
-        if "drift" in self.faults.sensor or len(self.running) < sum(self.logic.panel.running):
+        plant, faults = self.plant, self.faults
+        moving = "drift" in faults.sensor or (faults.sensor and not math.isinf(self.logic.believed_rate_ms))
+        if moving or len(self.running) < sum(self.logic.panel.running):
             return 0.0  # the reading moves by itself, or a starter's feedback is missing: scan every second
         limit_s = min(LONGEST_STEP_S, self.logic.timer_left_s(), plant.knot_left_s(now_s))
         net_m3s = plant.net_m3s(self.running, now_s)
@@ -142,6 +200,9 @@ class LiftBench:
         well, drift_m3s = plant.hydraulics.well, DRIFT_SHARE * plant.inflow_at_m3s(now_s)
         area_m2 = min(well.area_m2(plant.level_m), well.area_m2(mark_m))  # a well that narrows moves faster there
         rate_ms = (abs(net_m3s) * 1.05 + drift_m3s) / area_m2
+        if self.running and self.logic.drive is not None:
+            calm_s = self.logic.drive.calm_s(plant.level_m, net_m3s / area_m2, self.flow_per_speed_m3s, area_m2)
+            limit_s = min(limit_s, calm_s)
         if rate_ms < 1e-12:
             return limit_s
         return min(limit_s, abs(mark_m - plant.level_m) / rate_ms)
@@ -157,22 +218,58 @@ class LiftBench:
         seen.logic.panel = copy.copy(self.logic.panel)
         seen.plant.advance(self.running, now_s, step_s)
         seen.logic.now_s = seen.logic.panel.now_s = now_s + step_s
-        if not self.logic.sensor_failed and self.faults.reading_is_true:
+        if not self.logic.sensor_failed and self.faults.reading_is_true and not self.logic.alone:
             seen.logic.level_m = seen.plant.level_m
         return seen
 
     def sample(self, now_s: float) -> tuple[float, ...]:
-        running = self.running
+        running, drive = self.running, self.logic.drive
         return (
             self.plant.level_m,
             self.plant.inflow_at_m3s(now_s),
             self.plant.pumped_m3s(running, self.plant.level_m),
             *(float(index in running) for index in range(self.logic.panel.pump_count)),
             *(float(on) for on in self.logic.energised),
+            *(float(closed) for closed in self.logic.floats_closed),
+            *(() if drive is None else (self.plant.speed if running else 0.0,)),
         )
 
     def reasons(self) -> tuple[ReasonLine, ...]:
-        return tuple(self.logic.reason(pump, pump in self.running) for pump in range(self.logic.panel.pump_count))
+        return tuple(reason(self.logic, pump, pump in self.running) for pump in range(self.logic.panel.pump_count))
+
+
+class _Seen:
+    """How a bench stood before a scan, to tell what the scan changed."""
+
+    def __init__(self, bench: LiftBench) -> None:
+        logic = bench.logic
+        self.relays, self.floats, self.pumps = logic.energised, logic.floats_closed, bench.running
+        self.order, self.failed, self.tripped = logic.panel.rotation.order, logic.sensor_failed, list(logic.panel.tripped)
+
+    def events(self, bench: LiftBench, now_s: float) -> list[Event]:
+        logic, at = bench.logic, (Term("level", "level", bench.plant.level_m, Q.LEVEL),)
+        events = []
+        if logic.sensor_failed != self.failed and now_s > 0.0:
+            text = "Level signal given up as failed" if logic.sensor_failed else "Level signal is back"
+            events.append(Event(now_s, "sensor", text + (": the floats take over" if logic.on_floats else "")))
+        if self.relays != logic.energised:
+            events += _relay_events(logic, self.relays, now_s, at)
+        if self.floats != logic.floats_closed and now_s > 0.0:
+            for relay, was, now in zip(logic.floats, self.floats, logic.floats_closed):
+                if was != now:
+                    text = f"{relay.label} {'closes' if now else 'opens'} at {{level}}"
+                    events.append(Event(now_s, f"float_{relay.role}", text, at))
+        for index in sorted({*self.pumps} ^ {*bench.running}):
+            after = index in bench.running
+            bench.starts[index] += after
+            text = f"Pump {index + 1} {'starts' if after else 'stops'} at {{level}}"
+            events.append(Event(now_s, f"pump_{index + 1}", text, at))
+        for index, (before, after) in enumerate(zip(self.tripped, logic.panel.tripped)):
+            if after and not before:
+                events.append(Event(now_s, "harm", f"Pump {index + 1} given up: {after}"))
+        if logic.panel.rotation.order != self.order:
+            events.append(Event(now_s, "panel", f"Turn changes: pump {logic.panel.rotation.order[0] + 1} is next"))
+        return events
 
 
 def _relay_events(logic: LiftLogic, before: list[bool], now_s: float, at: tuple[Term, ...]) -> list[Event]:
@@ -207,16 +304,21 @@ def lift_bench(
     relays: as the controller really holds them; by default as the plan wants them.
     """
     hyd = hydraulics(survey)
-    start_m = plan.setting("stop").value + 2.0 * choices.rules.relay_gap_m if level_m is None else level_m
+    ladder = main_ladder(survey, choices)
+    stop_m = plan.value("stop", ladder.maker_submergence().value)
+    start_m = min(stop_m + 2.0 * choices.rules.relay_gap_m, survey.inlet.overflow_m) if level_m is None else level_m
     if not 0.0 <= start_m <= survey.inlet.overflow_m:
         raise OutOfRange("level_m", start_m, f"0 to {survey.inlet.overflow_m:g} m, the overflow")
-    panel = LatchPanel(
-        hyd.pump_count,
-        choices.rules.start_gap_s,
-        alternation=choices.schools.alternation,
-        clock_period_s=choices.rules.clock_period_s,
-        standby=survey.pumping.standby,
-        feedback_s=choices.rules.feedback_s,
-    )
-    logic = LiftLogic(relays or relays_of(plan, choices), hyd.signal, hyd.scaling, panel)
-    return LiftBench(LiftPlant(hyd, start_m, survey.inflow.mean_m3s), logic)
+    drive = drive_of(survey, choices, plan)
+    logic = LiftLogic(
+        relays or relays_of(survey, choices, plan), hyd.signal, hyd.scaling, sequencer_of(survey, choices, plan),
+        floats=floats_of(survey, plan), alone=is_alone(survey), run_on_s=plan.value("run_on", 0.0),
+        believed_rate_ms=plan.value("believed_rate", math.inf), drive=drive,
+        alarms=AlarmPanel(choices.schools.alarm_reset is AlarmReset.BY_HAND),
+    )  # fmt: skip
+    return LiftBench(
+        LiftPlant(hyd, start_m, survey.inflow.mean_m3s), logic,
+        phase_monitor=survey.control.phase_monitor, seal_probes=survey.control.seal_probes,
+        seal_stops=choices.schools.seal_leak is SealLeak.STOP and survey.control.seal_probes,
+        flow_per_speed_m3s=DriveSettings(ladder, {}).flow_per_speed_m3s(stop_m, drive.least) if drive else 0.0,
+    )  # fmt: skip

@@ -8,13 +8,18 @@ from dataclasses import dataclass
 from goodbalance.core.balance.plan import Finding, Plan, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Worded
-from goodbalance.core.control.latch_panel import Contacts, LatchPanel
 from goodbalance.core.control.relays import LevelRelay
+from goodbalance.core.control.rotation import Rotation
+from goodbalance.core.control.sequencer import Contacts, Sequencer, Timing
 from goodbalance.core.stations.lift.choices import LiftChoices
-from goodbalance.core.stations.lift.logic import relays_of
+from goodbalance.core.stations.lift.relays_of_plan import relays_of
+from goodbalance.core.stations.lift.survey import LiftSurvey
 
 FLOATS = {
     "stop": ("Stop float", "closed while water stands above it"),
+    "stop_2": ("Assist stop float", "closed while water stands above it"),
+    "stop_3": ("Second assist stop float", "closed while water stands above it"),
+    "stop_4": ("Third assist stop float", "closed while water stands above it"),
     "low_alarm": ("Low-level alarm float", "closes when water falls below it"),
     "low_cut_out": ("Low-water float", "closed while water stands above it"),
     "high_alarm": ("High-level alarm float", "closes when water rises to it"),
@@ -52,9 +57,11 @@ class RetrofitMap:
     findings: tuple[Finding, ...]
 
 
-def retrofit_map(choices: LiftChoices, plan: Plan, relays: tuple[LevelRelay, ...] | None = None) -> RetrofitMap:
+def retrofit_map(
+    survey: LiftSurvey, choices: LiftChoices, plan: Plan, relays: tuple[LevelRelay, ...] | None = None
+) -> RetrofitMap:
     """The map for this plan, with relays as planned or as the controller really holds them."""
-    relays = relays or relays_of(plan, choices)
+    relays = relays or relays_of(survey, choices, plan)
     wires = tuple(Wire(number, relay, *_old_float(relay)) for number, relay in enumerate(relays, 1))
     rising, falling = _ramp(relays)
     lost = tuple(relay.closes(relay.follows(False, None)) for relay in relays)
@@ -76,7 +83,7 @@ def _ramp(relays: tuple[LevelRelay, ...]) -> tuple[tuple[Band, ...], tuple[Band,
     """Drive the level through the middle of every band, up and down again, with the panel latching."""
     marks = sorted({level for relay in relays for level in (relay.on_m, relay.off_m)})
     edges = [(None, marks[0]), *zip(marks, marks[1:]), (marks[-1], None)]
-    panel = LatchPanel(sum(relay.role.startswith("start_") for relay in relays), start_gap_s=0.0)
+    panel = Sequencer(Rotation(sum(relay.role.startswith("start_") for relay in relays)), Timing(start_gap_s=0.0))
     states = [relay.follows(False, marks[0] - 1.0) for relay in relays]
     found: list[list[Band]] = [[], []]
     for way, bands in enumerate((edges, edges[::-1])):
@@ -100,15 +107,16 @@ def _band_name(low: float | None, high: float | None) -> tuple[str, tuple[Term, 
 def _contacts(relays: tuple[LevelRelay, ...], states: tuple[bool, ...]) -> Contacts:
     closed = {relay.role: shut for relay, shut in zip(relays, states)}
     starts = tuple(on for role, on in closed.items() if role.startswith("start_"))
-    return Contacts(closed["stop"], closed["low_cut_out"], starts)
+    stops = tuple(closed.get(f"stop_{call + 1}", closed["stop"]) for call in range(len(starts)))
+    return Contacts(stops, closed["low_cut_out"], starts)
 
 
 def _called(relays: tuple[LevelRelay, ...], states: tuple[bool, ...]) -> int:
     """How many pumps a panel that had none latched would call."""
     contacts = _contacts(relays, states)
-    if not (contacts.stop_closed and contacts.low_water_closed):
+    if not contacts.low_water_closed:
         return 0
-    return sum(contacts.start_closed)
+    return sum(start and stays for start, stays in zip(contacts.start_closed, contacts.stop_closed))
 
 
 def _findings(relays: tuple[LevelRelay, ...], falling: tuple[Band, ...], without: tuple[Band, ...]) -> list[Finding]:

@@ -3,7 +3,7 @@
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.balance.window import Bound, Source
-from goodbalance.core.control.latch_panel import Alternation
+from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.physics.wells import vortex_submergence_m
 from goodbalance.core.stations.lift.choices import DetentionCounts, LiftChoices, StartsCredit
 from goodbalance.core.stations.lift.hydraulics import Hydraulics, hydraulics
@@ -17,6 +17,7 @@ class StandingBounds:
         self.survey, self.choices = survey, choices
         self.hydraulics: Hydraulics = hydraulics(survey)
         self.separation_m = max(choices.rules.separation_m, self.hydraulics.reading_margin_m)
+        self.separation_from = "least step: the largest of the rule, 3 x wobble and 5 counts of the sensor"
 
     @property
     def starts_per_hour(self) -> float:
@@ -28,11 +29,12 @@ class StandingBounds:
     def shares_starts(self) -> int:
         """Over how many pumps the starts are credited as spread."""
         credited = self.choices.schools.starts_credit is StartsCredit.ALTERNATION
-        return self._taking_turns() if credited else 1
+        return self.taking_turns() if credited else 1
 
-    def _taking_turns(self) -> int:
+    def taking_turns(self) -> int:
+        """How many pumps share the starts at the duty start level."""
         fixed = self.choices.schools.alternation is Alternation.FIXED
-        return 1 if fixed else self.hydraulics.duty_count
+        return 1 if fixed else self.survey.pumping.first_group or self.hydraulics.duty_count
 
     @property
     def cycle_s(self) -> float:
@@ -70,6 +72,14 @@ class StandingBounds:
             "survey",
         )
         return Bound(intake_m, "pump intake", "The pump draws air and burns its seal and motor.", Source.PHYSICS, trail)
+
+    def reach_low(self) -> tuple[Bound, ...]:
+        """The sensor's lowest reading; floats have none."""
+        return () if self.survey.sensor is None else (self.above_sensor_low(),)
+
+    def reach_high(self) -> tuple[Bound, ...]:
+        """The sensor's highest reading; floats have none."""
+        return () if self.survey.sensor is None else (self.below_sensor_high(),)
 
     def above_sensor_low(self) -> Bound:
         low_m, margin_m = self.hydraulics.sensor_low_m, self.hydraulics.reading_margin_m

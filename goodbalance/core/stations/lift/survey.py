@@ -5,10 +5,17 @@ from enum import StrEnum
 from goodbalance.core.balance.facts import Facts, choice, fact, section, words, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.physics.pipework import FrictionSchool
+from goodbalance.core.stations.lift.sensing import Control, Drives, LevelSensor, Sureness
 
 MAX_PUMPS = 4
 CURVE_ROWS = 6
 TABLE_ROWS = 8
+
+
+class Arrangement(StrEnum):
+    ONE_GROUP = "one_group"
+    SMALL_FIRST = "small_first"
+    TWO_PAIRS = "two_pairs"
 
 
 class WellShape(StrEnum):
@@ -16,22 +23,6 @@ class WellShape(StrEnum):
     RECTANGLE = "rectangle"
     BENCHED = "benched"
     TABLE = "table"
-
-
-class SensorKind(StrEnum):
-    SUBMERGED = "submerged"
-    LOOK_DOWN = "look_down"
-
-
-class RangeGivenAs(StrEnum):
-    DEPTH = "depth"
-    PRESSURE = "pressure"
-
-
-class Signal(StrEnum):
-    MA_4_20 = "4_20_ma"
-    MA_0_20 = "0_20_ma"
-    V_0_10 = "0_10_v"
 
 
 class Entry(StrEnum):
@@ -103,6 +94,12 @@ class WetWell(Facts):
     )
     lost_share: float = fact(
         "Volume taken up by pumps, rails and solids", Q.PERCENT, 0.0, 0.5, usual=(0.0, 0.2), default=0.0
+    )
+    second_area_m2: float | None = fact(
+        "Area of a second well joined to it", Q.AREA, 0.05, 5000.0, default=None, hint="leave empty where there is none"
+    )
+    joined_above_m: float | None = fact(
+        "Both are one above", Q.LEVEL, 0.0, 60.0, default=None, hint="invert of the joining pipe, above the floor"
     )
     table: tuple[TablePoint, ...] = section(
         "Level and volume", "From the floor up; the first line may be the floor itself.", rows=TABLE_ROWS,
@@ -200,6 +197,32 @@ class Pumping(Facts):
     count: int = fact("Pumps", Q.COUNT, 1, MAX_PUMPS, default=2)
     standby: bool = yes_no("Last pump is standby", default=False, hint="runs only in the place of another")
     twins: bool = yes_no("All pumps alike", default=True, hint="asks for one pump only")
+    arrangement: Arrangement = choice(
+        "Pumps work as",
+        Arrangement,
+        {
+            "one_group": "One group: duty and assists take turns",
+            "small_first": "Pump 1 is small and comes first; the others take turns above it",
+            "two_pairs": "Pumps 1 and 2 for every day, the others as a high-service pair",
+        },
+        default=Arrangement.ONE_GROUP,
+    )
+    first_rests: bool = yes_no(
+        "The first ones rest while the others run",
+        default=True,
+        only_if=(("pumping.arrangement", ("small_first", "two_pairs")),),
+    )
+
+    @property
+    def duty_count(self) -> int:
+        """Pumps that share the work: all but a standby."""
+        return self.count - 1 if self.standby and self.count > 1 else self.count
+
+    @property
+    def first_group(self) -> int:
+        """Pumps that form a group of their own and are called first; 0 where all are one group."""
+        size = {Arrangement.SMALL_FIRST: 1, Arrangement.TWO_PAIRS: 2}.get(self.arrangement, 0)
+        return size if size < self.duty_count else 0
 
 
 class Pump(Facts):
@@ -223,72 +246,6 @@ class Pump(Facts):
     rated_voltage_v: float = fact("Nameplate voltage", Q.VOLTAGE, 12.0, 15000.0, usual=(110.0, 690.0))
     rated_current_a: float = fact("Nameplate current", Q.CURRENT, 0.1, 3000.0, usual=(0.5, 400.0))
     rated_power_w: float = fact("Nameplate shaft power", Q.POWER, 20.0, 5e6, usual=(200.0, 300e3))
-
-
-class LevelSensor(Facts):
-    """What reads the level and where it sits."""
-
-    kind: SensorKind = choice(
-        "Kind",
-        SensorKind,
-        {"submerged": "Submerged pressure sensor", "look_down": "Look-down sensor (sound or radar)"},
-        default=SensorKind.SUBMERGED,
-    )
-    signal: Signal = choice(
-        "Signal", Signal, {"4_20_ma": "4-20 mA", "0_20_ma": "0-20 mA", "0_10_v": "0-10 V"}, default=Signal.MA_4_20
-    )
-    mounting_m: float | None = fact(
-        "Sensing face above floor", Q.LEVEL, 0.0, 30.0, usual=(0.02, 1.5), only_if=(("sensor.kind", ("submerged",)),)
-    )
-    range_given_as: RangeGivenAs = choice(
-        "Range on the label as",
-        RangeGivenAs,
-        {"depth": "Depth of water", "pressure": "Pressure"},
-        default=RangeGivenAs.DEPTH,
-        only_if=(("sensor.kind", ("submerged",)),),
-    )
-    range_m: float | None = fact(
-        "Range, depth",
-        Q.LEVEL,
-        0.2,
-        100.0,
-        usual=(1.0, 20.0),
-        only_if=(("sensor.kind", ("submerged",)), ("sensor.range_given_as", ("depth",))),
-    )
-    range_pa: float | None = fact(
-        "Range, pressure",
-        Q.PRESSURE,
-        2e3,
-        1e6,
-        usual=(1e4, 2e5),
-        only_if=(("sensor.kind", ("submerged",)), ("sensor.range_given_as", ("pressure",))),
-    )
-    face_m: float | None = fact(
-        "Sensor face above floor", Q.LEVEL, 0.3, 60.0, usual=(1.5, 15.0), only_if=(("sensor.kind", ("look_down",)),)
-    )
-    blanking_m: float | None = fact(
-        "Blanking distance",
-        Q.LEVEL,
-        0.0,
-        5.0,
-        usual=(0.1, 0.6),
-        only_if=(("sensor.kind", ("look_down",)),),
-        hint="nothing closer to the face is seen",
-    )
-    far_m: float | None = fact(
-        "Farthest distance measured", Q.LEVEL, 0.3, 60.0, usual=(1.5, 15.0), only_if=(("sensor.kind", ("look_down",)),)
-    )
-    density_kgm3: float = fact("Density of the liquid", Q.DENSITY, 600.0, 1800.0, usual=(980.0, 1060.0), default=1000.0)
-    noise_m: float = fact(
-        "Wobble of the reading",
-        Q.LEVEL,
-        0.0,
-        1.0,
-        usual=(0.0, 0.1),
-        default=0.01,
-        hint="half the spread of the display with still inflow",
-    )
-    counts: int = fact("Counts of the controller's input", Q.COUNT, 100, 16_777_216, default=4000)
 
 
 class Demands(Facts):
@@ -325,6 +282,9 @@ def _pump_asked_if(number: int) -> tuple[tuple[str, tuple[str, ...]], ...]:
     return (("pumping.twins", ("no",)), ("pumping.count", counts))
 
 
+_SENSOR = (("control.level_by", ("sensor", "sensor_and_floats")),)
+
+
 class LiftSurvey(Facts):
     """All facts of a lift station."""
 
@@ -340,8 +300,15 @@ class LiftSurvey(Facts):
     pump_2: Pump | None = section("Pump 2", only_if=_pump_asked_if(2), default=None)
     pump_3: Pump | None = section("Pump 3", only_if=_pump_asked_if(3), default=None)
     pump_4: Pump | None = section("Pump 4", only_if=_pump_asked_if(4), default=None)
-    sensor: LevelSensor = section("Level sensor", "What the controller will read.")
+    control: Control = section("Control", "Who decides, and what it sees.", default=Control())
+    sensor: LevelSensor | None = section(
+        "Level sensor", "What the controller will read.", only_if=_SENSOR, default=None
+    )
+    drives: Drives = section("Drives", default=Drives())
     demands: Demands = section("Demands")
+    sureness: Sureness = section(
+        "How sure the facts are", "Half the width within which 95 of 100 would lie.", default=Sureness()
+    )
     as_found: AsFound = section("As found", "Write down what is set now, before changing anything.")
 
     @property

@@ -13,6 +13,7 @@ class PumpReport:
     starts: int
     busiest_hour: int  # most starts in any 60 minutes
     run_s: float
+    alarms: int  # that named this pump
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,11 +39,11 @@ def report(run: Run) -> RunReport:
     for index, run_s in enumerate(bench.run_s):  # type: ignore[attr-defined]
         starts = [e.at_s for e in run.events if e.subject == f"pump_{index + 1}" and "starts" in e.text]
         all_starts += starts
-        pumps.append(PumpReport(index + 1, len(starts), busiest_hour(starts), run_s))
+        named = sum(e.subject == "alarm" and e.text.startswith(f"Alarm: Pump {index + 1}") for e in run.events)
+        pumps.append(PumpReport(index + 1, len(starts), busiest_hour(starts), run_s, named))
     all_starts.sort()
     stays = [later - earlier for earlier, later in zip(all_starts, all_starts[1:])]
-    comes = "releases" if bench.logic.relay("high_alarm").normally_closed else "energises"  # type: ignore[attr-defined]
-    alarms = sum(e.subject == "relay_high_alarm" and comes in e.text for e in run.events)
+    alarms = sum(event.subject == "alarm" and event.text == "Alarm: High level" for event in run.events)
     harms = tuple(dict.fromkeys(e.text.split(":")[0].split(" at {")[0] for e in run.events if e.subject == "harm"))
     return RunReport(
         run.now_s, tuple(pumps), plant.inflow_total_m3, plant.pumped_total_m3, plant.spilled_total_m3,

@@ -41,10 +41,3 @@ function half(side) {
   group.append(node("path", { class: "tray", d: `M${inner} ${REST}l${side * -4} -4l${side * 2} 5l${side * -3} 4` }));
   return group;
 }
-
-// A flag of the picture with the place of the recommended value on the same beam.
-export function withWish(flag) {
-  const half = (flag.high_m - flag.low_m) / 2;
-  const wish = flag.recommended_m === null || !(half > 0) ? null : (flag.recommended_m - (flag.low_m + flag.high_m) / 2) / half;
-  return { ...flag, wish };
-}

@@ -7,7 +7,7 @@ const svg = document.getElementById("card-section");
 if (svg) {
   const picture = JSON.parse(document.getElementById("picture").textContent);
   const room = layout(svg, picture);
-  const stop = picture.flags.find((flag) => flag.id === "stop").level_m;
+  const stop = (picture.flags.find((flag) => flag.id === "stop") ?? picture.flags[0]).value;
   drawWell(svg, picture, stop, room);
   drawMarks(svg, picture, room);
   drawFlags(svg, picture, room, null);

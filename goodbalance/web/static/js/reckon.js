@@ -1,5 +1,5 @@
-// Reckon: dragging and typing levels. The server reckons; this shows the answer of the last question asked.
-import { drawBeam, withWish } from "./beam.js";
+// Reckon: dragging flags, typing and nudging any setting. The server reckons; this shows the answer of the last question asked.
+import { drawBeam } from "./beam.js";
 import { post, save } from "./save_queue.js";
 import { drawFlags, drawMarks, drawWell, layout } from "./section_lift.js";
 
@@ -8,27 +8,27 @@ const plan = document.getElementById("plan");
 const svg = document.getElementById("section");
 const units = document.body.dataset.units;
 let picture = JSON.parse(document.getElementById("picture").textContent);
-let levels = { ...picture.chosen_m };
+let chosen = { ...picture.chosen };
 let asked = 0; // number of the last question sent
 let shown = 0; // number of the last answer shown
 let inFlight = false, again = false;
 let held = null;
 
-function flagOf(id) {
-  return picture.flags.find((flag) => flag.id === id);
+function settingOf(id) {
+  return picture.settings.find((setting) => setting.id === id);
 }
 
 function draw() {
   const room = layout(svg, picture);
   const focused = document.activeElement?.dataset?.flag;
   svg.replaceChildren();
-  const stop = flagOf("stop").level_m, start = flagOf("start_1").level_m;
+  const start = settingOf("start_1").value, stop = settingOf("stop")?.value ?? start * 0.6;
   drawWell(svg, picture, Math.max(stop, Math.min(start, stop + (start - stop) * 0.6)), room);
   drawMarks(svg, picture, room);
   drawFlags(svg, picture, room, hold);
   if (focused) svg.querySelector(`[data-flag="${focused}"]`)?.focus({ preventScroll: true });
   if (held) svg.querySelector(`[data-flag="${held.id}"]`)?.classList.add("held");
-  for (const beam of plan.querySelectorAll("[data-beam]")) drawBeam(beam, withWish(flagOf(beam.dataset.beam)));
+  for (const beam of plan.querySelectorAll("[data-beam]")) drawBeam(beam, settingOf(beam.dataset.beam));
 }
 
 // put the server's words in place without taking the field from under the person's fingers
@@ -49,11 +49,25 @@ function show(answer) {
   draw();
 }
 
+// how likely each setting stays inside: worked out by the server after the page is there
+async function askChances() {
+  try {
+    const response = await fetch(root.dataset.chances);
+    if (!response.ok) return;
+    for (const [id, chance] of Object.entries(await response.json())) {
+      const place = plan.querySelector(`[data-stays="${id}"]`);
+      if (!place) continue;
+      place.textContent = chance.words;
+      place.classList.toggle("doubtful", chance.doubtful);
+    }
+  } catch { /* the network is away: the windows stand without it */ }
+}
+
 async function ask() {
   if (inFlight) { again = true; return; }
   inFlight = true;
   const number = ++asked;
-  const question = { levels_m: levels };
+  const question = { chosen };
   try {
     const { ok, answer } = await post(root.dataset.preview, question);
     if (ok && number === asked && !again) { shown = number; show(answer); }
@@ -62,30 +76,27 @@ async function ask() {
   if (again) { again = false; ask(); }
 }
 
-function snapped(level_m) {
-  return Number((Math.round(level_m / picture.step_m) * picture.step_m).toFixed(6));
-}
-
-function move(id, level_m) {
-  const level = snapped(Math.max(0, Math.min(picture.depth_m, level_m)));
-  if (levels[id] === level) return;
-  levels = { ...levels, [id]: level };
-  const flag = flagOf(id);
-  flag.level_m = level;
-  flag.chosen = true;
-  flag.text = `${(level * picture.unit.per_m).toFixed(picture.unit.decimals)} ${picture.unit.symbol}`;
+function move(id, wanted) {
+  const setting = settingOf(id);
+  const highest = setting.unit.symbol === "%" ? 1 : setting.group === "levels" || setting.group === "floats" ? picture.depth_m : Infinity;
+  const value = Number((Math.round(Math.max(0, Math.min(highest, wanted)) / setting.step) * setting.step).toFixed(6));
+  if (chosen[id] === value) return;
+  chosen = { ...chosen, [id]: value };
+  for (const shown of [setting, picture.flags.find((flag) => flag.id === id)]) {
+    if (shown) Object.assign(shown, { value, chosen: true, text: `${(value * setting.unit.per_si).toFixed(setting.unit.decimals)} ${setting.unit.symbol}` });
+  }
   draw();
   ask();
 }
 
 function keep(id) {
   asked += 1; // an answer to an older question must not be shown over the saved one
-  save("levels", root.dataset.save, { units, levels_m: { [id]: id in levels ? levels[id] : null } });
+  save("levels", root.dataset.save, { units, chosen: { [id]: id in chosen ? chosen[id] : null } });
 }
 
 const hold = {
   start(flag, event) {
-    held = { id: flag.id, pointer: event.pointerId, offset: layout(svg, picture).metres(event.clientY - svg.getBoundingClientRect().top) - flag.level_m, moved: false };
+    held = { id: flag.id, pointer: event.pointerId, offset: layout(svg, picture).metres(event.clientY - svg.getBoundingClientRect().top) - flag.value, moved: false };
     svg.setPointerCapture(event.pointerId);
     draw();
     svg.querySelector(`[data-flag="${flag.id}"]`).focus({ preventScroll: true });
@@ -121,7 +132,7 @@ for (const name of ["pointerup", "pointercancel"]) {
 
 let nudgeTimer = 0;
 function nudge(id, steps) {
-  move(id, (levels[id] ?? flagOf(id).level_m) + steps * picture.step_m);
+  move(id, (chosen[id] ?? settingOf(id).value) + steps * settingOf(id).step);
   clearTimeout(nudgeTimer);
   nudgeTimer = setTimeout(() => keep(id), 400);
 }
@@ -138,7 +149,7 @@ plan.addEventListener("click", (event) => {
   if (!button) return;
   const id = button.closest("[data-setting]")?.dataset.setting;
   if (button.dataset.nudge) nudge(id, Number(button.dataset.nudge));
-  if (button.dataset.recommend) { delete levels[id]; levels = { ...levels }; keep(id); ask(); }
+  if (button.dataset.recommend) { delete chosen[id]; chosen = { ...chosen }; keep(id); ask(); }
 });
 
 plan.addEventListener("submit", (event) => { event.preventDefault(); typed(event.target.querySelector("[data-level]")); });
@@ -147,17 +158,18 @@ plan.addEventListener("change", (event) => { if (event.target.dataset.level) typ
 function typed(input) {
   const id = input.dataset.level, text = input.value.trim().replace(",", ".");
   const value = Number(text);
-  if (text === "") { delete levels[id]; keep(id); ask(); return; }
+  if (text === "") { delete chosen[id]; keep(id); ask(); return; }
+  const setting = settingOf(id);
   if (!/^[-+]?[\d.]+$/.test(text) || !Number.isFinite(value)) {
     input.classList.add("is-wrong");
-    input.setCustomValidity(`${text} is not a level; accepted: a number in ${picture.unit.symbol}, or empty to leave it to the tool.`);
+    input.setCustomValidity(`${text} is not a number; accepted: a number in ${setting.unit.symbol}, or empty to leave it to the tool.`);
     input.reportValidity();
     return;
   }
   input.setCustomValidity("");
-  const level_m = Number((value / picture.unit.per_m).toFixed(6));
-  if (Math.abs(level_m - flagOf(id).level_m) < picture.step_m * 0.49 && !(id in levels)) { levels[id] = flagOf(id).level_m; keep(id); ask(); return; }
-  move(id, level_m);
+  const value_si = Number((value / setting.unit.per_si).toFixed(9));
+  if (Math.abs(value_si - setting.value) < setting.step * 0.49 && !(id in chosen)) { chosen[id] = setting.value; keep(id); ask(); return; }
+  move(id, value_si);
   keep(id);
 }
 
@@ -179,7 +191,7 @@ document.addEventListener("keydown", (event) => {
 document.addEventListener("saved", (event) => {
   const { topic, ok, answer } = event.detail;
   if (!["levels", "choices"].includes(topic) || !ok || held || again || inFlight) return;
-  if (answer.html) { levels = { ...answer.picture.chosen_m }; show(answer); }
+  if (answer.html) { chosen = { ...answer.picture.chosen }; show(answer); askChances(); }
   for (const place of document.querySelectorAll("#choices [data-remarks]")) place.replaceChildren();
   for (const [path, text] of Object.entries(answer.problems || {})) {
     const line = document.createElement("p");
@@ -194,5 +206,14 @@ document.getElementById("choices").addEventListener("change", (event) => {
   if (path) save("choices", root.dataset.save, { units, changes: { [path]: event.target.value } });
 });
 
+// choices are asked only where the survey and the other choices make them necessary
+const choices = document.getElementById("choices"), context = JSON.parse(choices.dataset.context);
+function askOnlyWhatMatters() {
+  const answer = (path) => choices.querySelector(`[data-fact="${path}"]`)?.value ?? context[path] ?? "";
+  for (const box of choices.querySelectorAll("[data-only-if]")) box.hidden = !JSON.parse(box.dataset.onlyIf).every(([path, values]) => values.includes(answer(path)));
+}
+choices.addEventListener("change", askOnlyWhatMatters);
+
 new ResizeObserver(() => draw()).observe(svg);
 draw();
+askChances();

@@ -95,7 +95,7 @@ function drawStation(value) {
   drawWell(svg, picture, value("level_m"), room);
   drawMarks(svg, { ...picture, bands: [] }, room);
   for (const flag of picture.flags) {
-    const y = room.y(flag.level_m);
+    const y = room.y(flag.value);
     svg.append(node("line", { class: "level-mark", x1: room.left, x2: room.right + 16, y1: y, y2: y }));
   }
   labels(room);
@@ -108,8 +108,8 @@ function drawStation(value) {
 
 function labels(room) {
   let lowest = Infinity;
-  for (const flag of [...picture.flags].sort((a, b) => a.level_m - b.level_m)) {
-    const y = Math.min(room.y(flag.level_m), lowest - 14);
+  for (const flag of [...picture.flags].sort((a, b) => a.value - b.value)) {
+    const y = Math.min(room.y(flag.value), lowest - 14);
     lowest = y;
     const text = node("text", { class: "soft", x: room.right + 20, y: y + 4 });
     text.textContent = `${flag.label.replace(" level", "")} ${flag.text.split(" ")[0]}`;

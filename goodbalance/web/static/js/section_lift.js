@@ -116,19 +116,19 @@ export function drawMarks(svg, picture, room) {
 export function drawFlags(svg, picture, room, hold) {
   const { left, right, width, y, height } = room;
   const poleX = right + WALL + 14;
-  const places = spread(picture.flags.map((flag) => y(flag.level_m)), 37, GROUND + 4, height - 20);
+  const places = spread(picture.flags.map((flag) => y(flag.value)), 37, GROUND + 4, height - 20);
   picture.flags.forEach((flag, index) => svg.append(drawFlag(flag, places[index], { left, right, poleX, width, y }, picture, hold)));
 }
 
 function drawFlag(flag, labelY, { left, right, poleX, width, y }, picture, hold) {
-  const at = y(flag.level_m);
+  const at = y(flag.value);
   const bad = flag.empty || flag.standing.includes("the window");
   const group = node("g", {
     class: `flag${flag.chosen ? " chosen" : ""}${bad ? " bad" : ""}`, tabindex: 0, role: "slider", "data-flag": flag.id,
-    "aria-label": flag.label, "aria-valuenow": flag.level_m.toFixed(3), "aria-valuetext": `${flag.text}, ${flag.standing}`, "aria-orientation": "vertical",
-    "aria-valuemin": Math.min(flag.low_m, flag.level_m).toFixed(3), "aria-valuemax": Math.max(flag.high_m, flag.level_m).toFixed(3),
+    "aria-label": flag.label, "aria-valuenow": flag.value.toFixed(3), "aria-valuetext": `${flag.text}, ${flag.standing}`, "aria-orientation": "vertical",
+    "aria-valuemin": Math.min(flag.low, flag.value).toFixed(3), "aria-valuemax": Math.max(flag.high, flag.value).toFixed(3),
   });
-  if (!flag.empty) group.append(node("line", { class: "range", x1: right + 6, x2: right + 6, y1: y(flag.low_m), y2: y(flag.high_m) }));
+  if (!flag.empty) group.append(node("line", { class: "range", x1: right + 6, x2: right + 6, y1: y(flag.low), y2: y(flag.high) }));
   group.append(node("path", { class: "line", fill: "none", d: `M${left} ${at}H${right + WALL}L${poleX} ${labelY}` }));
   const wide = width - poleX - 4;
   group.append(node("path", { class: "cloth", d: `M${poleX} ${labelY - 17}h${wide - 9}l9 17l-9 17h${9 - wide}z` }));

@@ -1,0 +1,75 @@
+"""The speed that drives give their pumps: full, rising with the level, or by a loop that holds a level."""
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class DriveMode(StrEnum):
+    FIXED = "fixed"
+    BY_LEVEL = "by_level"
+    HOLD_LEVEL = "hold_level"
+
+
+@dataclass
+class LevelDrive:
+    """One speed for all running pumps, as a share of full speed. Without a level they run at full speed.
+
+    by_level: least speed at low_m, full speed at full_m, straight between.
+    hold_level: n = least + K (h - hold) + K/T integral of (h - hold), kept between least and full; the integral
+    stops while the speed stands at a limit (no wind-up).
+    """
+
+    mode: DriveMode
+    least: float
+    ramp_s: float
+    low_m: float = 0.0
+    full_m: float = 1.0
+    hold_m: float = 0.0
+    gain: float = 0.0  # share of speed per metre
+    reset_s: float = math.inf
+    speed: float = 0.0
+    wanted: float = 0.0
+    integral: float = 0.0
+
+    def scan(self, level_m: float | None, running: bool, elapsed_s: float) -> None:
+        """Act once. level_m None: the level is not known."""
+        if not running:
+            self.speed = self.wanted = self.integral = 0.0
+            return
+        self.wanted = self._wanted(level_m, elapsed_s)
+        if self.speed == 0.0:
+            self.speed = self.least  # a drive comes to its least speed at once
+        most = elapsed_s / self.ramp_s
+        self.speed += min(most, max(-most, self.wanted - self.speed))
+
+    def _wanted(self, level_m: float | None, elapsed_s: float) -> float:
+        if level_m is None or self.mode is DriveMode.FIXED:
+            return 1.0
+        if self.mode is DriveMode.BY_LEVEL:
+            share = (level_m - self.low_m) / (self.full_m - self.low_m)
+            return self.least + (1.0 - self.least) * min(1.0, max(0.0, share))
+        error_m = level_m - self.hold_m
+        step = self.gain * error_m * elapsed_s / self.reset_s
+        asked = self.least + self.gain * error_m + self.integral + step
+        if self.least < asked < 1.0 or (asked >= 1.0 and step < 0.0) or (asked <= self.least and step > 0.0):
+            self.integral += step
+        return min(1.0, max(self.least, self.least + self.gain * error_m + self.integral))
+
+    @property
+    def slope(self) -> float:
+        """How much speed changes with level. [1/m]"""
+        if self.mode is DriveMode.BY_LEVEL:
+            return (1.0 - self.least) / (self.full_m - self.low_m)
+        return self.gain if self.mode is DriveMode.HOLD_LEVEL else 0.0
+
+    def calm_s(self, level_m: float, rate_ms: float, flow_per_speed_m3s: float, area_m2: float) -> float:
+        """How long the speed may stay as it is, so that it errs by no more than a hundredth and stays stable. [s]"""
+        if abs(self.speed - self.wanted) > 1e-6:
+            return 0.0  # on the ramp
+        if not self.slope:
+            return math.inf
+        steps = [0.25 * area_m2 / (flow_per_speed_m3s * self.slope), 0.01 / (self.slope * max(abs(rate_ms), 1e-9))]
+        if self.mode is DriveMode.HOLD_LEVEL:
+            steps.append(0.01 * self.reset_s / (self.gain * max(abs(level_m - self.hold_m), 1e-9)))
+        return min(steps)

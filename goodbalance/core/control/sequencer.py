@@ -1,0 +1,290 @@
+"""From start and stop contacts to pumps: calls latch and drop, go to the pumps in turn, and every timer is kept.
+
+It knows nothing of levels or pressures: it sees contacts only. Scan by scan, time is an argument.
+"""
+
+import math
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from goodbalance.core.control.rotation import Rotation
+
+ASSIST_CYCLES = 3  # a lead that needed the assist so many cycles in a row, while others did not, is suspected
+
+
+class Switch(StrEnum):
+    """HAND-OFF-AUTO of one pump."""
+
+    HAND = "hand"
+    OFF = "off"
+    AUTO = "auto"
+
+
+@dataclass(frozen=True, slots=True)
+class Contacts:
+    """What the panel sees, a start and a stop contact for each call. Closed stop and low-water contacts let pumps run."""
+
+    stop_closed: tuple[bool, ...]
+    low_water_closed: bool
+    start_closed: tuple[bool, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Timing:
+    """Every timer of the panel. [s]; infinity or 0 where one is not used."""
+
+    start_gap_s: float = 10.0  # between two starts, and after a power return
+    feedback_s: float = 5.0  # a starter may be without feedback so long
+    start_delay_s: float = 0.0  # a start contact must stay closed so long
+    stop_delay_s: float = 0.0  # a call holds on so long after its stop contact opened
+    min_run_s: float = 0.0
+    min_off_s: float = 0.0
+    max_run_s: float = math.inf  # then the turn passes and an alarm comes
+    assist_s: float = math.inf  # the assist is called when the running pumps have not stopped within it
+
+
+@dataclass
+class Sequencer:
+    """Latches start calls, drops them at their stop contacts, and starts the pumps whose turn it is.
+
+    A pump that is tripped (no feedback, overload, seal leak) is passed over until its switch is turned to OFF.
+    """
+
+    rotation: Rotation
+    timing: Timing = field(default_factory=Timing)
+    switches: list[Switch] = field(default_factory=list)
+    power: bool = True
+    phases_ok: bool = True
+    latched: list[bool] = field(default_factory=list)
+    running: list[bool] = field(default_factory=list)  # called in: the contactor coil has voltage
+    tripped: list[str] = field(default_factory=list)  # why, or empty
+    run_s: list[float] = field(default_factory=list)
+    started_s: list[float] = field(default_factory=list)
+    stopped_s: list[float] = field(default_factory=list)
+    missing_since_s: list[float | None] = field(default_factory=list)
+    start_since_s: list[float | None] = field(default_factory=list)
+    stop_since_s: list[float | None] = field(default_factory=list)
+    latched_s: float = 0.0  # when the last call latched
+    over_run: set[int] = field(default_factory=set)
+    assisted: dict[int, int] = field(default_factory=dict)  # lead: cycles in a row in which it needed the assist
+    lead: int | None = None
+    most_calls: int = 0
+    last_start_s: float = -1e9
+    now_s: float = 0.0
+
+    def __post_init__(self) -> None:
+        pumps, calls = self.pump_count, self.duty_count
+        self.switches = self.switches or [Switch.AUTO] * pumps
+        self.latched = self.latched or [False] * calls
+        self.running = self.running or [False] * pumps
+        self.tripped = self.tripped or [""] * pumps
+        self.run_s = self.run_s or [0.0] * pumps
+        self.started_s = self.started_s or [-math.inf] * pumps
+        self.stopped_s = self.stopped_s or [-math.inf] * pumps
+        self.missing_since_s = self.missing_since_s or [None] * pumps
+        self.start_since_s = self.start_since_s or [None] * calls
+        self.stop_since_s = self.stop_since_s or [None] * calls
+
+    @property
+    def pump_count(self) -> int:
+        return self.rotation.pump_count
+
+    @property
+    def duty_count(self) -> int:
+        """Pumps that share the work; a standby is not among them."""
+        return self.rotation.duty_count
+
+    def turn_switch(self, pump: int, place: Switch) -> None:
+        """HAND, OFF or AUTO; OFF also resets a tripped pump and its alarms."""
+        self.switches[pump] = place
+        if place is Switch.OFF:
+            self.tripped[pump] = ""
+            self.over_run.discard(pump)
+            self.assisted.pop(pump, None)
+
+    def scan(self, contacts: Contacts, now_s: float, feedback: tuple[bool, ...] | None = None) -> None:
+        """Read the contacts and act once. feedback: which starters are pulled in; None takes all as called."""
+        elapsed_s = now_s - self.now_s
+        self.run_s = [run + elapsed_s * on for run, on in zip(self.run_s, self.running)]
+        self.now_s = now_s
+        if not self.power:
+            self._drop_all()
+            return
+        self._watch_starters(feedback if feedback is not None else tuple(self.running))
+        self._latch(contacts)
+        if not self.phases_ok:
+            self._stop_all()
+            return
+        self._limit_runs()
+        served = self.serving()
+        for pump in (*served, *(pump for pump in range(self.pump_count) if pump not in served)):  # the lead starts first
+            wanted = pump in served or self._by_hand(pump)
+            if self.running[pump]:
+                if not wanted and not self._must_run_on(pump, contacts):
+                    self._stop(pump)
+            elif wanted and self.gap_left_s() <= 0.0 and (self._by_hand(pump) or self.rest_left_s(pump) <= 0.0):
+                self.running[pump] = True
+                self.started_s[pump] = self.last_start_s = now_s
+
+    def _drop_all(self) -> None:
+        self.latched = [False] * self.duty_count
+        self.start_since_s, self.stop_since_s = [None] * self.duty_count, [None] * self.duty_count
+        self.lead, self.most_calls = None, 0
+        self._stop_all()
+
+    def _stop_all(self) -> None:
+        for pump in range(self.pump_count):
+            if self.running[pump]:
+                self._stop(pump)
+        self.missing_since_s = [None] * self.pump_count
+        self.last_start_s = self.now_s  # the first start after the supply returns waits one gap
+
+    def _stop(self, pump: int) -> None:
+        self.running[pump] = False
+        self.stopped_s[pump] = self.now_s
+
+    def _by_hand(self, pump: int) -> bool:
+        return self.switches[pump] is Switch.HAND and not self.tripped[pump]
+
+    def _must_run_on(self, pump: int, contacts: Contacts) -> bool:
+        return contacts.low_water_closed and self.is_available(pump) and self.run_left_s(pump) > 0.0
+
+    def _watch_starters(self, feedback: tuple[bool, ...]) -> None:
+        for pump, (called, seen) in enumerate(zip(self.running, feedback)):
+            if not called or seen:
+                self.missing_since_s[pump] = None
+                continue
+            since_s = self.missing_since_s[pump]
+            self.missing_since_s[pump] = since_s = self.now_s if since_s is None else since_s
+            if self.now_s - since_s >= self.timing.feedback_s:
+                self.tripped[pump] = "no feedback"
+                self.missing_since_s[pump] = None
+
+    def _latch(self, contacts: Contacts) -> None:
+        before, now_s, timing = list(self.latched), self.now_s, self.timing
+        for call in range(self.duty_count):
+            starts, stays = contacts.start_closed[call], contacts.stop_closed[call]
+            self.start_since_s[call] = _since(self.start_since_s[call], starts, now_s)
+            self.stop_since_s[call] = _since(self.stop_since_s[call], not stays, now_s)
+            if not contacts.low_water_closed:
+                self.latched[call] = False
+            elif not stays:
+                self.latched[call] = self.latched[call] and now_s - self.stop_since_s[call] < timing.stop_delay_s
+            elif starts and now_s - self.start_since_s[call] >= timing.start_delay_s:
+                self.latched[call] = True
+        if sum(self.latched) > sum(before):
+            self.latched_s = now_s
+        elif self.assist_left_s() <= 0.0:
+            following = self.latched.index(False)
+            self.latched[following] = contacts.stop_closed[following] and contacts.low_water_closed
+            self.latched_s = now_s
+        self._pass_turns(before)
+        self._judge_cycle()
+
+    def _pass_turns(self, before: list[bool]) -> None:
+        available = [self.is_available(pump) for pump in range(self.pump_count)]
+        for number, calls in enumerate(self.rotation.groups):
+            had, has = sum(before[call] for call in calls), sum(self.latched[call] for call in calls)
+            if has < had:
+                self.rotation.stopped(number, has == 0, available, self.run_s, self.now_s)
+
+    def _judge_cycle(self) -> None:
+        """Count, per lead, the cycles in a row in which it needed the assist."""
+        calls = sum(self.latched)
+        if calls and self.lead is None:
+            served = self.serving()
+            self.lead = served[0] if served else None
+        self.most_calls = max(self.most_calls, calls)
+        if calls == 0 and self.most_calls:
+            if self.lead is not None:
+                self.assisted[self.lead] = self.assisted.get(self.lead, 0) + 1 if self.most_calls > 1 else 0
+            self.lead, self.most_calls = None, 0
+
+    def suspects(self) -> tuple[int, ...]:
+        """Leads that needed the assist too often in a row while no other lead did (then it would be a storm)."""
+        return tuple(
+            pump for pump, cycles in self.assisted.items()
+            if cycles >= ASSIST_CYCLES and not any(n for other, n in self.assisted.items() if other != pump)
+        )  # fmt: skip
+
+    def _limit_runs(self) -> None:
+        for pump, on in enumerate(self.running):
+            too_long = on and self.switches[pump] is Switch.AUTO and self.max_run_left_s(pump) <= 0.0
+            if not too_long or pump in self.over_run:
+                continue
+            self.over_run.add(pump)
+            if pump < self.duty_count:
+                self.rotation.to_the_end(pump)
+
+    def is_available(self, pump: int) -> bool:
+        """Whether calls can go to this pump: in AUTO and not tripped."""
+        return self.switches[pump] is Switch.AUTO and not self.tripped[pump]
+
+    def serving(self) -> tuple[int, ...]:
+        """Which pumps the latched calls go to."""
+        return self.rotation.serving(self.latched, [self.is_available(pump) for pump in range(self.pump_count)])
+
+    def gap_left_s(self) -> float:
+        """Time until another pump may start. 0 when one may start now. [s]"""
+        return max(0.0, self.last_start_s + self.timing.start_gap_s - self.now_s)
+
+    def rest_left_s(self, pump: int) -> float:
+        """Time until this pump has rested long enough to start again. [s]"""
+        return max(0.0, self.stopped_s[pump] + self.timing.min_off_s - self.now_s)
+
+    def run_left_s(self, pump: int) -> float:
+        """Time until this pump has run long enough to be stopped. [s]"""
+        return max(0.0, self.started_s[pump] + self.timing.min_run_s - self.now_s)
+
+    def max_run_left_s(self, pump: int) -> float:
+        """Time until this pump has run longer than it may. [s]"""
+        return self.started_s[pump] + self.timing.max_run_s - self.now_s
+
+    def feedback_left_s(self, pump: int) -> float | None:
+        """Time until a starter without feedback is given up; None where nothing is missing. [s]"""
+        since_s = self.missing_since_s[pump]
+        return None if since_s is None else max(0.0, since_s + self.timing.feedback_s - self.now_s)
+
+    def assist_left_s(self) -> float:
+        """Time until the timer calls one more pump; infinite where it does not run. [s]"""
+        if not any(self.latched) or all(self.latched) or math.isinf(self.timing.assist_s):
+            return math.inf
+        return self.latched_s + self.timing.assist_s - self.now_s
+
+    def delay_left_s(self, call: int) -> float | None:
+        """Time until a closed start contact is believed; None where none is waited for. [s]"""
+        since_s = self.start_since_s[call]
+        if since_s is None or self.latched[call]:
+            return None
+        return max(0.0, since_s + self.timing.start_delay_s - self.now_s)
+
+    def next_change_s(self) -> float:
+        """Time until a timer can change something by itself. [s]"""
+        left = [self.assist_left_s()]
+        served = self.serving()
+        for pump in range(self.pump_count):
+            if self.running[pump]:
+                if pump not in self.over_run and self.switches[pump] is Switch.AUTO:
+                    left.append(self.max_run_left_s(pump))
+                if pump not in served and self.switches[pump] is Switch.AUTO:
+                    left.append(self.run_left_s(pump))
+            elif pump in served:
+                left += [max(self.gap_left_s(), self.rest_left_s(pump))]
+            elif self._by_hand(pump):
+                left.append(self.gap_left_s())
+            missing = self.feedback_left_s(pump)
+            if missing is not None:
+                left.append(missing)
+        for call in range(self.duty_count):
+            waits = self.delay_left_s(call)
+            if waits is not None:
+                left.append(waits)
+            opened_s = self.stop_since_s[call]
+            if self.latched[call] and opened_s is not None:
+                left.append(opened_s + self.timing.stop_delay_s - self.now_s)
+        return max(0.0, min(left))
+
+
+def _since(since_s: float | None, holds: bool, now_s: float) -> float | None:
+    """Since when a condition holds."""
+    return None if not holds else now_s if since_s is None else since_s

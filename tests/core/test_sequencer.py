@@ -1,0 +1,262 @@
+"""The panel's rules as the manual would print them: contacts in, pumps out, scan by scan."""
+
+import math
+import unittest
+
+from goodbalance.core.control.alarms import AlarmPanel, Lamp
+from goodbalance.core.control.level_drive import DriveMode, LevelDrive
+from goodbalance.core.control.rotation import Alternation, Rotation
+from goodbalance.core.control.sequencer import Contacts, Sequencer, Switch, Timing
+
+AT_ONCE = Timing(start_gap_s=0.0)
+
+
+def panel(pumps: int, timing: Timing = AT_ONCE, **rotation) -> Sequencer:
+    return Sequencer(Rotation(pumps, **rotation), timing)
+
+
+def called(seq: Sequencer, calls: int, stops: int = 0) -> Contacts:
+    """The first `calls` start contacts closed; the stop contacts of the last `stops` calls open."""
+    count = seq.duty_count
+    return Contacts(tuple(k < count - stops for k in range(count)), True, tuple(k < calls for k in range(count)))
+
+
+def numbers(seq: Sequencer) -> tuple[int, ...]:
+    return tuple(pump + 1 for pump, on in enumerate(seq.running) if on)
+
+
+def leads(seq: Sequencer, cycles: int, run_s: float = 100.0) -> list[int]:
+    """Which pump leads in each of several cycles: called for run_s, then at rest for as long."""
+    found, now_s = [], 0.0
+    for _ in range(cycles):
+        seq.scan(called(seq, 1), now_s)
+        found.append(seq.running.index(True) + 1)
+        now_s += run_s
+        seq.scan(called(seq, 1), now_s)
+        seq.scan(called(seq, 0, seq.duty_count), now_s)
+        now_s += run_s
+    return found
+
+
+class AlternationTest(unittest.TestCase):
+    def test_who_leads_cycle_by_cycle(self) -> None:
+        for rule, more, expected in (
+            (Alternation.ALL_STOPPED, {}, [1, 2, 3, 1, 2]),
+            (Alternation.ALL_STOPPED, {"standby": True}, [1, 2, 1, 2, 1]),  # pump 3 stands by
+            (Alternation.EACH_STOP, {}, [1, 2, 3, 1, 2]),
+            (Alternation.FIXED, {}, [1, 1, 1, 1, 1]),
+            (Alternation.CLOCK, {"clock_period_s": 500.0}, [1, 1, 1, 2, 2]),  # a cycle takes 200 s
+            (Alternation.ALL_STOPPED, {"first_group": 1}, [1, 1, 1, 1, 1]),  # the small pump always comes first
+        ):
+            with self.subTest(rule=rule, **more):
+                self.assertEqual(leads(panel(3, alternation=rule, **more), 5), expected)
+
+    def test_run_hours_give_the_turn_to_the_pump_that_has_run_least(self) -> None:
+        seq = panel(3, alternation=Alternation.RUN_HOURS)
+        seq.run_s = [0.0, 500.0, 120.0]
+        # pump 1 runs 100 (100 < 120), again (200 > 120): then pump 3 runs to 220, then pump 1 (200 < 220)
+        self.assertEqual(leads(seq, 4), [1, 1, 3, 1])
+
+    def test_with_own_stops_which_pump_stops_first(self) -> None:
+        """Both pumps run; the assist's stop contact opens, then the duty's. First on, first off, or last on."""
+        for rule, after_assist_stop in ((Alternation.FIXED, (1,)), (Alternation.EACH_STOP, (2,))):
+            seq = panel(2, alternation=rule)
+            for second, (calls, stops, expected) in enumerate(
+                ((1, 0, (1,)), (2, 0, (1, 2)), (0, 1, after_assist_stop), (0, 0, after_assist_stop), (0, 2, ()))
+            ):
+                seq.scan(called(seq, calls, stops), float(second))
+                self.assertEqual(numbers(seq), expected, f"{rule}, row {second}")
+
+    def test_groups_small_first_and_two_pairs(self) -> None:
+        """calls latched so far, then who runs; the first group rests while a larger pump serves a call."""
+        for first, rests, rows in (
+            (1, True, ((1, (1,)), (2, (2,)), (3, (2, 3)))),
+            (1, False, ((1, (1,)), (2, (1, 2)), (3, (1, 2, 3)))),
+            (2, True, ((1, (1,)), (2, (1, 2)), (3, (3,)), (4, (3, 4)))),
+        ):
+            seq = panel(4 if first == 2 else 3, first_group=first, first_rests=rests)
+            for second, (calls, expected) in enumerate(rows):
+                seq.scan(called(seq, calls), float(second))
+                self.assertEqual(numbers(seq), expected, (first, rests, calls))
+            seq.scan(called(seq, 0, seq.duty_count), 10.0)
+            seq.scan(called(seq, first + 1), 20.0)  # the larger pumps have taken turns among themselves
+            self.assertIn(first + 2, numbers(seq))
+
+    def test_a_dead_small_pump_sends_its_call_to_the_others(self) -> None:
+        seq = panel(3, first_group=1)
+        seq.turn_switch(0, Switch.OFF)
+        seq.scan(called(seq, 1), 0.0)
+        self.assertEqual(numbers(seq), (2,))
+
+    def test_a_standby_runs_only_in_the_place_of_another(self) -> None:
+        seq = panel(3, standby=True)
+        seq.scan(called(seq, 2), 0.0)
+        self.assertEqual(numbers(seq), (1, 2))
+        seq.turn_switch(1, Switch.OFF)
+        seq.scan(called(seq, 2), 1.0)
+        self.assertEqual(numbers(seq), (1, 3))
+
+
+    def test_of_two_called_at_once_the_lead_starts_first(self) -> None:
+        seq = panel(3, Timing(start_gap_s=5.0))
+        seq.rotation.order = [2, 0, 1]
+        seq.scan(called(seq, 2), 100.0)
+        self.assertEqual(numbers(seq), (3,))
+        seq.scan(called(seq, 2), 105.0)
+        self.assertEqual(numbers(seq), (1, 3))
+
+
+class TimerTest(unittest.TestCase):
+    def first_second(self, seq: Sequencer, contacts, wanted: tuple[int, ...], upto: int = 400, begin: int = 0) -> int:
+        for second in range(begin, upto):
+            seq.scan(contacts, float(second))
+            if numbers(seq) == wanted:
+                return second
+        self.fail(f"{wanted} never ran alone")
+
+    def test_each_timer_by_the_watch(self) -> None:
+        """The second at which a pump starts or stops, told by each timer alone."""
+        seq = panel(2, Timing(start_gap_s=0.0, start_delay_s=4.0))
+        self.assertEqual(self.first_second(seq, called(seq, 1), (1,)), 4)
+        seq = panel(2, Timing(start_gap_s=7.0))
+        self.assertEqual(self.first_second(seq, called(seq, 2), (1, 2)), 7)
+        seq = panel(2, Timing(start_gap_s=0.0, stop_delay_s=6.0))
+        seq.scan(called(seq, 1), 0.0)
+        self.assertEqual(self.first_second(seq, called(seq, 0, 2), (), begin=1), 7)
+        seq = panel(2, Timing(start_gap_s=0.0, min_run_s=30.0))
+        seq.scan(called(seq, 1), 0.0)
+        self.assertEqual(self.first_second(seq, called(seq, 0, 2), (), begin=1), 30)
+        seq = panel(1, Timing(start_gap_s=0.0, min_off_s=50.0))
+        seq.scan(called(seq, 1), 0.0)
+        seq.scan(called(seq, 0, 1), 10.0)
+        self.assertEqual(self.first_second(seq, called(seq, 1), (1,), begin=11), 60)
+        seq = panel(2, Timing(start_gap_s=0.0, assist_s=90.0))
+        seq.scan(called(seq, 0), 0.0)  # the panel has been at rest for long: the timer counts from the call alone
+        self.assertEqual(self.first_second(seq, called(seq, 1), (1, 2), upto=700, begin=500), 590)
+        seq = panel(2, Timing(start_gap_s=0.0, max_run_s=120.0))
+        self.assertEqual(self.first_second(seq, called(seq, 1), (2,)), 120)
+        self.assertEqual(seq.over_run, {0})
+
+    def test_low_water_ends_a_least_run_at_once(self) -> None:
+        seq = panel(1, Timing(start_gap_s=0.0, min_run_s=30.0))
+        seq.scan(called(seq, 1), 0.0)
+        seq.scan(Contacts((True,), False, (False,)), 5.0)
+        self.assertEqual(numbers(seq), ())
+
+    def test_a_start_shorter_than_its_delay_is_forgotten(self) -> None:
+        seq = panel(1, Timing(start_gap_s=0.0, start_delay_s=4.0))
+        for second in range(40):
+            seq.scan(called(seq, 1 if second % 4 < 3 else 0), float(second))
+            self.assertEqual(numbers(seq), ())
+
+    def test_the_next_change_is_when_something_changes(self) -> None:
+        """Scanning only at the promised times gives the same starts as scanning every second."""
+        timing = Timing(3.0, 5.0, 2.0, 4.0, 20.0, 15.0, 60.0, 30.0)
+
+        def starts(every_second: bool) -> list[tuple[float, tuple[int, ...]]]:
+            seq, now_s, found = panel(2, timing), 0.0, []
+            while now_s < 300.0:
+                seq.scan(called(seq, 1 if now_s % 150.0 < 100.0 else 0, 0 if now_s % 150.0 < 100.0 else 2), now_s)
+                if not found or found[-1][1] != numbers(seq):
+                    found.append((now_s, numbers(seq)))
+                edge_s = min(edge for edge in (100.0, 150.0, 250.0, 300.0) if edge > now_s)
+                step_s = 1.0 if every_second else max(1.0, math.floor(seq.next_change_s()) if seq.next_change_s() < 1e9 else 1e9)
+                now_s = min(now_s + step_s, edge_s)
+            return found
+
+        self.assertGreater(len(starts(True)), 6)
+        self.assertEqual(starts(False), starts(True))
+
+
+class ProtectionTest(unittest.TestCase):
+    def test_a_starter_without_feedback_is_given_up_and_off_resets_it(self) -> None:
+        seq = panel(2, Timing(start_gap_s=0.0, feedback_s=5.0))
+        for second in range(7):
+            seq.scan(called(seq, 1), float(second), (False, seq.running[1]))
+        self.assertEqual((seq.tripped, numbers(seq)), (["no feedback", ""], (2,)))
+        seq.turn_switch(0, Switch.OFF)
+        seq.turn_switch(0, Switch.AUTO)
+        self.assertEqual(seq.tripped, ["", ""])
+
+    def test_a_lost_phase_stops_all_even_in_hand_and_they_return_one_by_one(self) -> None:
+        seq = panel(2, Timing(start_gap_s=10.0))
+        seq.turn_switch(1, Switch.HAND)
+        for second in range(30):
+            seq.phases_ok = not 12 <= second < 15
+            seq.scan(called(seq, 1), float(second))
+            # called and in HAND: 1 at once, 2 after a gap; out from 12; the gap runs from the last bad second, 14
+            expected = {5: (1,), 11: (1, 2), 12: (), 23: (), 24: (1,)}.get(second)
+            if expected is not None:
+                self.assertEqual(numbers(seq), expected, second)
+
+    def test_who_is_suspected_of_pumping_nothing(self) -> None:
+        """Cycles as (assist needed?) in turn; with alternation every second cycle is led by pump 1."""
+        for needs, alternation, suspects in (
+            ((True, False) * 3, Alternation.ALL_STOPPED, (0,)),  # pump 1 needs help each time it leads
+            ((True, False, True, False), Alternation.ALL_STOPPED, ()),  # only twice so far
+            ((True,) * 6, Alternation.ALL_STOPPED, ()),  # both need it: a storm
+            ((True,) * 3, Alternation.FIXED, (0,)),
+            ((True, True, False, True), Alternation.FIXED, ()),  # one good cycle clears it
+        ):
+            seq, now_s = panel(2, alternation=alternation), 0.0
+            for need in needs:
+                for contacts in (called(seq, 1), called(seq, 2 if need else 1), called(seq, 0, 2)):
+                    seq.scan(contacts, now_s)
+                    now_s += 10.0
+            self.assertEqual(seq.suspects(), suspects, (needs, alternation))
+
+
+class AlarmTest(unittest.TestCase):
+    def test_a_lamp_from_new_to_clear(self) -> None:
+        """What happens, the lamp after it with automatic reset, and with reset by hand."""
+        for by_hand, expected in (
+            (False, (Lamp.FLASHING, Lamp.STEADY, None, Lamp.FLASHING, None, None)),
+            (True, (Lamp.FLASHING, Lamp.STEADY, Lamp.WAITING, Lamp.FLASHING, Lamp.FLASHING, None)),
+        ):
+            alarms, seen = AlarmPanel(by_hand), []
+            for doing in ("comes", "silence", "goes", "comes", "goes", "reset"):
+                if doing in ("silence", "reset"):
+                    getattr(alarms, doing)()
+                else:
+                    alarms.update({"high": "High level"} if doing == "comes" else {})
+                seen.append(alarms.lamps.get("high"))
+            self.assertEqual(tuple(seen), expected)
+
+    def test_reset_does_not_clear_what_still_holds(self) -> None:
+        alarms = AlarmPanel(True)
+        alarms.update({"high": "High level"})
+        self.assertTrue(alarms.sounding)
+        self.assertEqual(alarms.reset(), [])
+        alarms.silence()
+        self.assertFalse(alarms.sounding)
+
+
+class LevelDriveTest(unittest.TestCase):
+    def test_speed_by_level_is_a_straight_line_between_its_ends(self) -> None:
+        drive = LevelDrive(DriveMode.BY_LEVEL, 0.6, ramp_s=1e-6, low_m=1.0, full_m=2.0)
+        for level_m, expected in ((0.5, 0.6), (1.0, 0.6), (1.5, 0.8), (2.0, 1.0), (3.0, 1.0), (None, 1.0)):
+            drive.scan(level_m, True, 1.0)
+            self.assertAlmostEqual(drive.speed, expected)
+        drive.scan(1.5, False, 1.0)
+        self.assertEqual(drive.speed, 0.0)
+
+    def test_the_ramp_limits_the_speed(self) -> None:
+        drive = LevelDrive(DriveMode.FIXED, 0.5, ramp_s=10.0)
+        seen = []
+        for _ in range(7):
+            drive.scan(1.0, True, 1.0)
+            seen.append(round(drive.speed, 6))
+        self.assertEqual(seen, [0.6, 0.7, 0.8, 0.9, 1.0, 1.0, 1.0])  # at least speed at once, then a tenth a second
+
+    def test_holding_a_level_on_a_tank_settles_without_winding_up(self) -> None:
+        """A = 3 m2, 0.02 m3/s per share of speed: K = 2 /m, T = 4 A / (k K) = 300 s, inflow 4 l/s above least speed."""
+        drive = LevelDrive(DriveMode.HOLD_LEVEL, 0.5, 5.0, hold_m=1.5, gain=2.0, reset_s=300.0)
+        level_m, highest_m = 1.5, 1.5
+        for second in range(7200):
+            inflow_m3s = 0.030 if second < 1800 else 0.004  # far more than it can take, then a steady flow
+            drive.scan(level_m, True, 1.0)
+            level_m = min(4.0, level_m + (inflow_m3s - 0.02 * (drive.speed - 0.5)) / 3.0)
+            highest_m = max(highest_m, level_m)
+        self.assertEqual(highest_m, 4.0)
+        self.assertAlmostEqual(level_m, 1.5, delta=0.02)
+        self.assertAlmostEqual(drive.speed, 0.7, delta=0.01)  # 0.5 + 0.004 / 0.02
