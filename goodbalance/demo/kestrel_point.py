@@ -1,5 +1,6 @@
 """Kestrel Point: its people and stations, written into the records as its people would have typed them."""
 
+import numpy as np
 from sqlalchemy.orm import Session
 
 from goodbalance.core.balance.proof import Answer, Proof, judge
@@ -7,10 +8,9 @@ from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.entry_sheet import entry_sheet
-from goodbalance.core.stations.lift.choices import LiftChoices
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.exchange.profiles import shipped_profiles
-from goodbalance.exchange.typed import Typed, facts_from, read_facts
+from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
 from goodbalance.store import people, records
 from goodbalance.store.people import Role
 
@@ -85,10 +85,21 @@ SEAL_CLINIC = {
     "inflow.peak_m3s": "19",
     "main.outlet_m": "14.2",
     "main.length_m": "310",
-    "main.diameter_m": "150",
+    "main.diameter_m": "132",
     "main.hazen_williams_c": "140",
     "main.minor_k": "14",
     "pumping.count": "3",
+    "control.kind": "pump_controller",
+    "control.level_by": "sensor_and_floats",
+    "control.floats": "2",
+    "control.swing_m": "0.12",
+    "control.starting_s": "1.5",
+    "control.phase_monitor": "yes",
+    "control.seal_probes": "yes",
+    "drives.fitted": "yes",
+    "drives.rated_hz": "50",
+    "drives.least_hz": "30",
+    "drives.ramp_s": "6",
     "pump_1.curve.0.flow_m3s": "0",
     "pump_1.curve.0.head_m": "24",
     "pump_1.curve.1.flow_m3s": "6",
@@ -129,8 +140,12 @@ def load_demo(session: Session) -> str:
     people.add_person(session, LEAD, Role.LEAD, PASSWORD)
     people.add_person(session, TECHNICIAN, Role.TECHNICIAN, PASSWORD)
     _Job(session, "Seal clinic lift, lower sewer", "Kestrel Point, seal clinic", SHALLOW)
-    clinic = _Job(session, "Seal clinic lift", "Kestrel Point, seal clinic", SEAL_CLINIC)
+    clinic = _Job(session, "Seal clinic lift", "Kestrel Point, seal clinic", SEAL_CLINIC, CLINIC_CHOICES)
+    clinic.take_trend("clinic-before-visit.csv", clogged="3")
+    clinic.check_scaling([(0.62, 0.66), (1.40, 1.43), (2.55, 2.56)], "level stick, last checked in spring")
     clinic.prove_on_bench()
+    clinic.read_back(14)
+    clinic.keep_run("Sensor drifts: the high float calls, and puts the sensor out", SENSOR_DRIFTS, 9000.0)
     slipway = _Job(session, "Slipway sump", "Kestrel Point, boat slip", SLIPWAY)
     slipway.keep_run("Sensor loop opens at peak inflow", LOOP_OPENS, 1500.0)
     slipway.draw_down(1, SLIPWAY_DRAWDOWN)
@@ -141,6 +156,14 @@ def load_demo(session: Session) -> str:
     slipway.observe("up_start_1", off_m=0.09, note="relay 2 came late")
     slipway.open_point("Alarm lamp dark although the lamp is good: look for the relay socket")
     return how
+
+
+CLINIC_CHOICES = {"schools.speed_mode": "by_level", "schools.alarm_reset": "by_hand"}
+
+SENSOR_DRIFTS = (
+    {"at_s": 0.0, "kind": "inflow", "target": "", "value": 0.006},
+    {"at_s": 300.0, "kind": "drift", "target": "", "value": 1.0},
+)
 
 
 LOOP_OPENS = (
@@ -163,7 +186,9 @@ SLIPWAY_DRAWDOWN = [
 class _Job:
     """One station of the demo, worked on as its technician would: everything goes through the record."""
 
-    def __init__(self, session: Session, name: str, place: str, facts: dict[str, str]) -> None:
+    def __init__(
+        self, session: Session, name: str, place: str, facts: dict[str, str], choices: dict[str, str] | None = None
+    ) -> None:
         self.session = session
         self.row = records.create_station(session, name, place, "lift", TECHNICIAN)
         groups: dict[str, dict[str, dict[str, str]]] = {}
@@ -171,9 +196,17 @@ class _Job:
             groups.setdefault(path.split(".")[0], {})[path] = {"text": text, "units": "metric"}
         for changes in groups.values():
             self._write(Kind.FACTS, {"changes": changes})
+        if choices:
+            changes = {path: {"text": text, "units": "metric"} for path, text in choices.items()}
+            self._write(Kind.CHOICES, {"changes": changes})
         typed = {path: Typed(text) for path, text in facts.items()}
+        answers = answers_of(LIFT.survey_model, typed)
         self.survey = facts_from(LIFT.survey_model, read_facts(LIFT.survey_model, typed, UnitSystem.METRIC))
-        self.choices = LiftChoices()
+        decided = {path: Typed(text) for path, text in (choices or {}).items()}
+        read = read_facts(LIFT.choices_model, decided, UnitSystem.METRIC, answers)
+        self.choices = facts_from(LIFT.choices_model, read)
+        family = LIFT.family_of(answers)
+        self.profile = next(profile for profile in shipped_profiles().values() if profile.family == family)
         self.plan = LIFT.reckon(self.survey, self.choices)
 
     def _write(self, kind: Kind, body: dict[str, object]) -> None:
@@ -181,6 +214,37 @@ class _Job:
 
     def draw_down(self, pump: int, runs: list[dict[str, dict[str, float]]]) -> None:
         self._write(Kind.DRAWDOWN, {"pump": pump, "runs": runs})
+
+    def take_trend(self, name: str, clogged: str) -> None:
+        """Thirty hours as the old controller ran it, levels as found, at full speed, one pump clogged; a row each 20 s."""
+        old = self.survey.model_copy(update={"drives": self.survey.drives.model_copy(update={"fitted": False})})
+        noted = {setting: LIFT.as_found_m(old, setting) for setting in ("stop", "start_1", "start_2", "high_alarm")}
+        as_was = self.choices.model_copy(update={"chosen": {**noted, "start_3": 5.2}})
+        bench = LIFT.bench(old, as_was, LIFT.reckon(old, as_was, False))
+        pattern = (TimedAction(0.0, "pattern", "", 1.0), TimedAction(0.0, "clogged", clogged, 1.0))
+        run = rehearse(bench, pattern, 30 * 3600.0)
+        pumps = [f"pump_{number}" for number in range(1, self.survey.pumping.count + 1)]
+        at = [bench.columns.index(column) + 1 for column in ("level_m", *pumps)]
+        times_s = np.arange(0.0, run.now_s, 20.0)
+        trace = np.array(run.trace)
+        level = np.interp(times_s, trace[:, 0], trace[:, at[0]])
+        row_of = np.searchsorted(trace[:, 0], times_s, side="right") - 1
+        states = trace[row_of][:, at[1:]].astype(int)
+        rows = [f"{second:.0f},{h:.3f}," + ",".join(map(str, on)) for second, h, on in zip(times_s, level, states)]
+        text = "\n".join([",".join(["time_s", "level_m", *pumps]), *rows]) + "\n"
+        self._write(Kind.TREND, {"name": name, "text": text})
+
+    def check_scaling(self, points: list[tuple[float, float]], note: str) -> None:
+        scale = LIFT.level_scale(self.survey, self.profile, self.choices.keypad.level_display)
+        listed = [{"applied": true, "shown": shown} for true, shown in points]
+        body = {
+            "by": "level",
+            "points": listed,
+            "zero": scale.zero_m,
+            "full": scale.zero_m + scale.span_m,
+            "note": note,
+        }
+        self._write(Kind.SCALING, body)
 
     def keep_run(self, note: str, actions: tuple[dict[str, object], ...], until_s: float) -> None:
         bench = LIFT.bench(self.survey, self.choices, self.plan)
@@ -192,10 +256,9 @@ class _Job:
 
     def read_back(self, count: int) -> None:
         """The first numbers of the sheet, read off the display as they should stand."""
-        profile = next(iter(shipped_profiles().values()))
         display = self.choices.keypad.level_display
         values = LIFT.keypad_values(self.survey, self.choices, self.plan, display)
-        sheet = entry_sheet(profile, values, LIFT.level_scale(self.survey, profile, display))
+        sheet = entry_sheet(self.profile, values, LIFT.level_scale(self.survey, self.profile, display))
         for row in sheet.changes[:count]:
             self._write(Kind.READ_BACK, {"code": row.parameter.code, "typed": row.shows})
 

@@ -16,7 +16,20 @@ from starlette.middleware.sessions import SessionMiddleware
 
 from goodbalance.core.errors import GoodBalanceError
 from goodbalance.store.database import session_maker
-from goodbalance.web import controllers, drawdown, enter, handover, people, prove, reckon, rehearse, stations, survey
+from goodbalance.web import (
+    controllers,
+    drawdown,
+    enter,
+    handover,
+    people,
+    prove,
+    reckon,
+    rehearse,
+    scaling,
+    stations,
+    survey,
+    trends,
+)
 from goodbalance.web.guards import SafeHeaders, SizeLimit
 from goodbalance.web.rendering import page
 
@@ -31,7 +44,8 @@ def create_app(engine: Engine, session_key: str) -> FastAPI:
     app = FastAPI(title="Good Balance", docs_url=None, redoc_url=None, openapi_url=None)
     app.state.sessions = session_maker(engine)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
-    for module in (people, stations, survey, drawdown, reckon, rehearse, enter, prove, handover, controllers):
+    rooms = (people, stations, survey, drawdown, scaling, trends, reckon, rehearse, enter, prove, handover, controllers)
+    for module in rooms:
         app.include_router(module.router)
     app.add_middleware(SessionMiddleware, secret_key=session_key, session_cookie="goodbalance", max_age=14 * 86400)
     app.add_middleware(SizeLimit)

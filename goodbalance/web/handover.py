@@ -96,7 +96,18 @@ def export_settings(work: WorkDep) -> Response:
     out = io.StringIO()
     rows = csv.writer(out)
     rows.writerow(
-        ["setting", "label", "quantity", "as_found", "as_left", "lowest", "highest", "lower_cause", "upper_cause", "set_by"]
+        [
+            "setting",
+            "label",
+            "quantity",
+            "as_found",
+            "as_left",
+            "lowest",
+            "highest",
+            "lower_cause",
+            "upper_cause",
+            "set_by",
+        ]
     )
     for setting in work.plan.settings:
         window, found = setting.window, work.kind.as_found_m(work.survey, setting.id)

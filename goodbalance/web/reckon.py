@@ -91,7 +91,9 @@ async def save_level_form(request: Request, session: SessionDep, person: WriterD
         try:
             value = unit.to_si(typed_number(text))
         except ValueError as wrong:
-            raise HTTPException(422, f"{setting_id}: {text[:40]!r} {wrong}; accepted: a number in {unit.symbol}.") from wrong
+            raise HTTPException(
+                422, f"{setting_id}: {text[:40]!r} {wrong}; accepted: a number in {unit.symbol}."
+            ) from wrong
     save = ChoicesSave(save_key=str(form.get("save_key", "")), units=units_of(request), chosen={setting_id: value})
     _check(work, save)
     records.append(session, work.row.id, Kind.CHOICES, {"chosen": save.chosen}, person.name, save.save_key)
@@ -107,9 +109,10 @@ def show_chances(work: WorkDep) -> Response:
 
 def _chance_words(share: float) -> dict[str, Any]:
     """In whole hundredths; never a certainty that 20,000 draws cannot give."""
-    hundredths = round(share * 100.0)
-    words = "stays inside in 99 of 100 or more" if share > 0.99 else f"stays inside in {hundredths} of 100"
-    return {"share": share, "words": "hardly ever stays inside" if hundredths == 0 else words, "doubtful": share < 0.9}
+    hundredths = min(99, round(share * 100.0))
+    short = f"{hundredths}{'+' if share > 0.99 else ''} of 100"
+    why = f"With the facts as unsure as the survey says, it stays inside in {short}."
+    return {"share": share, "short": short, "why": why, "doubtful": share < 0.9}
 
 
 def choice_parts(work: Work) -> list[dict[str, Any]]:
@@ -147,6 +150,8 @@ def _picture(work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
         band["time"] = show(band["fill_s"], Quantity.DURATION, work.units)
     picture["settings"] = [_beam(setting, work.units) for setting in plan.settings]
     picture["flags"] = [flag for flag in picture["settings"] if flag["group"] == "levels"]
+    for flag in picture["flags"]:
+        flag["as"] = {"unit": flag["text"], **work.kind.readings(work.survey, flag["value"]).ways(work.units)}
     picture["marks"] = {
         key: show(picture[f"{key}_m"], Quantity.LEVEL, work.units)
         for key in ("depth", "invert", "overflow", "intake", "sensor_low", "sensor_high")

@@ -33,9 +33,15 @@ SENSOR_BUTTONS = (
     ("loop_short", "loop short"),
     ("frozen", "frozen"),
     ("drift", "drifts"),
-    ("low_float", "low float down"),
 )
-PUMP_BUTTONS = (("starter", "starter"), ("clogged", "clogged"), ("check_valve", "check valve"))
+PUMP_BUTTONS = (
+    ("starter", "starter"),
+    ("feedback", "feedback"),
+    ("overload", "overload"),
+    ("clogged", "clogged"),
+    ("check_valve", "check valve"),
+    ("seal", "seal"),
+)
 
 
 class BenchAsk(BaseModel):
@@ -90,6 +96,7 @@ def run_bench(request: Request, session: SessionDep, work: WorkDep, ask: BenchAs
         "now": clock(ask.to_s),
         "reasons": _reasons(seen, work, ask.to_s - run.now_s),
         "totals": _totals(seen, work),
+        "alarms": _alarms(seen),
     }
     _put_back(stood, ask, run)
     return JSONResponse(answer)
@@ -206,6 +213,36 @@ def _reasons(bench: Any, work: Work, since_scan_s: float) -> list[dict[str, Any]
     return found
 
 
+def _alarms(bench: Any) -> dict[str, Any]:
+    """What is up on the alarm panel, the newest last, and whether it sounds."""
+    panel = bench.logic.alarms
+    shown = [{"text": panel.words[alarm], "lamp": lamp.value} for alarm, lamp in panel.lamps.items()]
+    return {"shown": shown, "sounding": panel.sounding}
+
+
+def _breaks(work: Work, bench: Any) -> list[dict[str, Any]]:
+    """What can be broken, in groups: each button with its action when broken and when mended."""
+    control, groups = work.survey.control, []
+
+    def group(name: str, buttons: Any, target: str = "") -> None:
+        listed = [{"kind": kind, "words": words, "target": target, "broken": 1, "mended": 0} for kind, words in buttons]
+        groups.append({"name": name, "buttons": listed})
+
+    if work.survey.sensor is not None:
+        looks_down = work.survey.sensor.kind == "look_down"
+        group("Sensor", SENSOR_BUTTONS + ((("echo", "false echo"),) if looks_down else ()))
+    for relay in bench.float_relays:
+        name = relay.label if "float" in relay.label else f"{relay.label} float"
+        group(name, (("float_up", "caught up"), ("float_down", "caught down")), relay.role)
+    if work.survey.demands.low_float:
+        group("Low-level float", (("low_float", "turned down"),))
+    for pump in range(1, bench.logic.panel.pump_count + 1):
+        group(f"Pump {pump}", PUMP_BUTTONS if control.seal_probes else PUMP_BUTTONS[:-1], str(pump))
+    power = {"kind": "power", "words": "power", "target": "", "broken": 0, "mended": 1}
+    phase = {"kind": "phase", "words": "a phase", "target": "", "broken": 1, "mended": 0}
+    return [*groups, {"name": "Supply", "buttons": [power, phase]}]
+
+
 def _totals(bench: Any, work: Work) -> list[dict[str, str]]:
     """Starts and run time of each pump, and water in, out and spilled."""
     totals = [
@@ -213,6 +250,10 @@ def _totals(bench: Any, work: Work) -> list[dict[str, str]]:
         for index, (starts, run_s) in enumerate(zip(bench.starts, bench.run_s))
     ]
     plant = bench.plant
+    if bench.logic.drive is not None:
+        totals.append(
+            {"name": "Speed", "text": show(plant.speed if bench.running else 0.0, Quantity.PERCENT, work.units)}
+        )
     for name, volume in (
         ("In", plant.inflow_total_m3),
         ("Pumped", plant.pumped_total_m3),
@@ -238,8 +279,10 @@ def _bench_view(work: Work) -> dict[str, Any]:
             for number, relay in enumerate(bench.logic.relays, 1)
         ],
         "pumps": bench.logic.panel.pump_count,
-        "sensor_faults": SENSOR_BUTTONS if work.survey.demands.low_float else SENSOR_BUTTONS[:-1],
-        "pump_faults": PUMP_BUTTONS,
+        "breaks": _breaks(work, bench),
+        "floats": [{"role": relay.role, "label": relay.label, "at": show(relay.level_m, Quantity.LEVEL, work.units)}
+                   for relay in bench.logic.floats],
+        "drives": bench.logic.drive is not None,
         "inflow_m3s": inflow.mean_m3s,
         "inflow_max_m3s": max(inflow.peak_m3s * 2.0, beyond_m3s * 1.2),
         "flow": {"symbol": flow.symbol, "per_si": flow.from_si(1.0), "decimals": flow.decimals + 1},

@@ -13,10 +13,12 @@ from goodbalance.core.stations.lift.proofs import proofs
 from goodbalance.core.stations.lift.readings import readings
 from goodbalance.core.stations.lift.reckon import reckon
 from goodbalance.core.stations.lift.rehearse import lift_bench
-from goodbalance.core.stations.lift.week import busiest_hour, report
+from goodbalance.core.physics.level_trend import busiest
+from goodbalance.core.stations.lift.week import report
 from tests.core.test_lift_bench import bench, inflow, starts_of
 from tests.core.test_sheets import PROFILE, sheet_of
 from tests.stations import choices, survey
+
 
 class FaultTest(unittest.TestCase):
     def run_with(self, *faults: tuple[str, str], flow_m3s: float = 0.005, until_s: float = 3600.0, level_m=None):
@@ -130,8 +132,8 @@ class WeekTest(unittest.TestCase):
         self.assertEqual((found.spilled_m3, found.harms), (0.0, ()))
 
     def test_busiest_hour_by_hand(self) -> None:
-        self.assertEqual(busiest_hour([]), 0)
-        self.assertEqual(busiest_hour([0.0, 1000.0, 3599.0, 3600.0, 9000.0]), 3)  # 3600 is an hour after 0
+        self.assertEqual(busiest(()), 0)
+        self.assertEqual(busiest((0.0, 1000.0, 3599.0, 3600.0, 9000.0)), 3)  # 3600 is an hour after 0
 
     def test_a_storm_beyond_all_pumps_is_reported_as_harm(self) -> None:
         station = lift_bench(survey(), choices(), reckon(survey(), choices()))

@@ -64,7 +64,9 @@ class TruthTableTest(unittest.TestCase):
             (tuple(replace(relay, on_failure=ENERGISE) for relay in RELAYS), "runs_without_signal"),
         ):
             with self.subTest(code=code):
-                self.assertIn(code, [finding.code for finding in retrofit_map(survey(), choices(), PLAN, relays).findings])
+                self.assertIn(
+                    code, [finding.code for finding in retrofit_map(survey(), choices(), PLAN, relays).findings]
+                )
 
     def test_alarms_energised_in_health_speak_up_without_power(self) -> None:
         decided = choices(schools={"alarm_relay": "in_health"})
@@ -75,7 +77,9 @@ class TruthTableTest(unittest.TestCase):
             self.assertTrue(band.closed[by_role["high_alarm"]], band.text)
         self.assertFalse(found.rising[3].closed[by_role["high_alarm"]])
         self.assertTrue(found.rising[-1].closed[by_role["high_alarm"]])
-        self.assertEqual([b.called for b in found.rising], [b.called for b in retrofit_map(survey(), choices(), PLAN).rising])
+        self.assertEqual(
+            [b.called for b in found.rising], [b.called for b in retrofit_map(survey(), choices(), PLAN).rising]
+        )
 
     def test_every_relay_of_a_plan_takes_one_float(self) -> None:
         station = survey(pumping={"count": 3})

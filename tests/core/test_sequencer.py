@@ -96,7 +96,6 @@ class AlternationTest(unittest.TestCase):
         seq.scan(called(seq, 2), 1.0)
         self.assertEqual(numbers(seq), (1, 3))
 
-
     def test_of_two_called_at_once_the_lead_starts_first(self) -> None:
         seq = panel(3, Timing(start_gap_s=5.0))
         seq.rotation.order = [2, 0, 1]
@@ -160,7 +159,11 @@ class TimerTest(unittest.TestCase):
                 if not found or found[-1][1] != numbers(seq):
                     found.append((now_s, numbers(seq)))
                 edge_s = min(edge for edge in (100.0, 150.0, 250.0, 300.0) if edge > now_s)
-                step_s = 1.0 if every_second else max(1.0, math.floor(seq.next_change_s()) if seq.next_change_s() < 1e9 else 1e9)
+                step_s = (
+                    1.0
+                    if every_second
+                    else max(1.0, math.floor(seq.next_change_s()) if seq.next_change_s() < 1e9 else 1e9)
+                )
                 now_s = min(now_s + step_s, edge_s)
             return found
 

@@ -96,8 +96,15 @@ class Setting:
 
 
 def placed(
-    setting_id: str, labels: tuple[str, str], quantity: Quantity, window: Window, lean: float, step: float,
-    chosen: float | None, proved_by: str, group: str,
+    setting_id: str,
+    labels: tuple[str, str],
+    quantity: Quantity,
+    window: Window,
+    lean: float,
+    step: float,
+    chosen: float | None,
+    proved_by: str,
+    group: str,
 ) -> Setting:
     """A setting of its own: recommended a share `lean` of the way up its window (a timer by ratio), on the keypad's step.
 

@@ -20,6 +20,7 @@ class AlarmPanel:
     by_hand: bool = False
     lamps: dict[str, Lamp] = field(default_factory=dict)
     causes: frozenset[str] = frozenset()
+    words: dict[str, str] = field(default_factory=dict)  # what each alarm says
 
     @property
     def sounding(self) -> bool:
@@ -30,6 +31,7 @@ class AlarmPanel:
         """Take the causes that hold now. Returns the alarms that came and those that cleared by themselves."""
         came = [alarm for alarm in causes if alarm not in self.causes]
         self.causes = frozenset(causes)
+        self.words |= causes
         for alarm in came:
             self.lamps[alarm] = Lamp.FLASHING
         cleared = []

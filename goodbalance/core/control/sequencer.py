@@ -117,7 +117,10 @@ class Sequencer:
             return
         self._limit_runs()
         served = self.serving()
-        for pump in (*served, *(pump for pump in range(self.pump_count) if pump not in served)):  # the lead starts first
+        for pump in (
+            *served,
+            *(pump for pump in range(self.pump_count) if pump not in served),
+        ):  # the lead starts first
             wanted = pump in served or self._by_hand(pump)
             if self.running[pump]:
                 if not wanted and not self._must_run_on(pump, contacts):

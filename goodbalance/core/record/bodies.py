@@ -52,6 +52,28 @@ class DrawdownBody(_Body):
     runs: tuple[TimedRun, ...] = Field(min_length=1, max_length=20)
 
 
+class ScalingPoint(_Body):
+    applied: float = Field(ge=-100.0, le=1000.0)
+    shown: float = Field(ge=-1000.0, le=1000.0)
+
+
+class ScalingBody(_Body):
+    """A check of the sensor's scaling in SI: applied is a level (m) or a signal (A or V), shown a level."""
+
+    by: Literal["level", "signal"]
+    points: tuple[ScalingPoint, ...] = Field(min_length=2, max_length=12)
+    zero: float  # levels at empty and full signal as entered when it was checked
+    full: float
+    note: str = Field(default="", max_length=500)
+
+
+class TrendBody(_Body):
+    """A trend of levels as it came, in CSV."""
+
+    name: str = Field(min_length=1, max_length=120)
+    text: str = Field(min_length=1, max_length=600_000)
+
+
 class Act(_Body):
     at_s: float = Field(ge=0.0)
     kind: str = Field(max_length=40)
@@ -107,6 +129,8 @@ BODIES: dict[Kind, type[_Body]] = {
     Kind.FACTS: FactsBody,
     Kind.CHOICES: ChoicesBody,
     Kind.DRAWDOWN: DrawdownBody,
+    Kind.SCALING: ScalingBody,
+    Kind.TREND: TrendBody,
     Kind.REHEARSAL: Rehearsal,
     Kind.READ_BACK: ReadBack,
     Kind.STORED: Stored,

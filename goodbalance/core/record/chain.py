@@ -19,6 +19,8 @@ class Kind(StrEnum):
     FACTS = "facts"
     CHOICES = "choices"
     DRAWDOWN = "drawdown"
+    SCALING = "scaling"
+    TREND = "trend"
     REHEARSAL = "rehearsal"
     READ_BACK = "read_back"
     STORED = "stored"

@@ -59,6 +59,8 @@ class History:
     choices: dict[str, Written] = field(default_factory=dict)
     chosen: dict[str, float] = field(default_factory=dict)
     drawdowns: dict[int, Entry] = field(default_factory=dict)  # the latest of each pump
+    scalings: list[Entry] = field(default_factory=list)
+    trends: list[Entry] = field(default_factory=list)
     runs: list[tuple[Entry, dict[str, Any]]] = field(default_factory=list)
     read_backs: dict[str, Written] = field(default_factory=dict)
     stored: Written | None = None
@@ -124,6 +126,14 @@ def _drawdown(history: History, entry: Entry) -> None:
     history.drawdowns[entry.body["pump"]] = entry
 
 
+def _scaling(history: History, entry: Entry) -> None:
+    history.scalings.append(entry)
+
+
+def _trend(history: History, entry: Entry) -> None:
+    history.trends.append(entry)
+
+
 def _rehearsal(history: History, entry: Entry) -> None:
     history.runs.append((entry, entry.body))
 
@@ -161,6 +171,8 @@ _TAKERS = {
     Kind.FACTS: _facts,
     Kind.CHOICES: _choices,
     Kind.DRAWDOWN: _drawdown,
+    Kind.SCALING: _scaling,
+    Kind.TREND: _trend,
     Kind.REHEARSAL: _rehearsal,
     Kind.READ_BACK: _read_back,
     Kind.STORED: _stored,

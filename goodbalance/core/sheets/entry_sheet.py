@@ -140,7 +140,9 @@ def _row(number: int, parameter: Parameter, wanted: KeypadValue | None, scale: L
         return Row(number, parameter, RowKind.REFUSED, "", unit, default, wanted.reason, trouble)
     text = f"{shown:.{_decimals(parameter, scale)}f}"
     kind = RowKind.LEAVE if text == default else RowKind.CHANGE
-    return Row(number, parameter, kind, text, unit, default, wanted.reason, "", wanted.setting, si_of(shown, parameter, scale))
+    return Row(
+        number, parameter, kind, text, unit, default, wanted.reason, "", wanted.setting, si_of(shown, parameter, scale)
+    )
 
 
 def si_of(shown: float, parameter: Parameter, scale: LevelScale) -> float:

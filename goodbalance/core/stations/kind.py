@@ -31,6 +31,10 @@ class StationKind:
     as_found_m: Callable[[Any, str], float | None]  # (survey, setting id)
     readings: Callable[[Any, float], Any]  # (survey, level in m): the level as instruments show it; has worded(units)
     drawing: Callable[[Any, Any, Plan], dict[str, Any]]  # (survey, choices, plan): heights in metres for the section
+    check_scaling: Callable[..., Any]  # (survey, body of a scaling check): worked out; None without a sensor
+    trend_report: Callable[..., Any]  # (survey, times, levels, pumps, time of day): what a trend of levels tells
+    trend_findings: Callable[..., list[Finding]]  # (survey, plan or None, report)
+    drawdown_runs: Callable[..., list[Any]]  # (report, pump): cycles as timed drawdowns
     bench: Callable[..., Bench]  # (survey, choices, plan, level_m=None)
     level_scale: Callable[[Any, Profile, LevelDisplay], LevelScale]
     keypad_values: Callable[..., dict[str, KeypadValue]]  # (survey, choices, plan, display)

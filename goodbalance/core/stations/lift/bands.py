@@ -125,7 +125,11 @@ class Bands(StandingBounds):
             Term("q2", "rate with this pump too", all_m3s, Q.FLOW),
         )
         source = "cycle V/(q2 - i) + V1/i + (V - V1)/(i - q1) with a common stop, least over the inflow i"
-        return (self._assist_bound(value, Trail("h = s + V / A", terms, Term("h", "bound", value, Q.LEVEL), source), before),)
+        return (
+            self._assist_bound(
+                value, Trail("h = s + V / A", terms, Term("h", "bound", value, Q.LEVEL), source), before
+            ),
+        )
 
     def own_stop_band(self, number: int, levels: Levels) -> tuple[Bound, ...]:
         """Upper bound of the number-th pump's own stop by its permitted starts."""

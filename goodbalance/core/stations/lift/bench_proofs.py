@@ -158,7 +158,9 @@ class _Scenes:
         if self.plan.value("assist_after", 0.0):  # calm enough that the timer does not call the assist
             flow_m3s = min(flow_m3s, self.survey.inflow.mean_m3s)
         volume_m3 = self.hyd.well.volume_m3(self.start_m) - self.hyd.well.volume_m3(self.stop_m)
-        rest_s = self.plan.value("run_on", 0.0) + self.plan.value("stop_delay", 0.0) + self.plan.value("least_rest", 0.0)
+        rest_s = (
+            self.plan.value("run_on", 0.0) + self.plan.value("stop_delay", 0.0) + self.plan.value("least_rest", 0.0)
+        )
         cycle_s = 2.0 * (volume_m3 / flow_m3s + volume_m3 / (flow_m3s * 0.8) + rest_s)
         flow = TimedAction(0.0, "inflow", "", flow_m3s)
         return Scene("full cycles", (self.stop_m + self.start_m) / 2.0, (flow,), cycle_s * (CYCLES + 2))
@@ -171,7 +173,9 @@ class _Scenes:
         if timer_s:  # so fast that the level comes before the timer
             well, here = self.hyd.well, f"start_{number}"
             rise_m3 = well.volume_m3(self.plan.value(here, self.top_m)) - well.volume_m3(self.stop_m)
-            flow_m3s = max(flow_m3s, self.hyd.strongest_m3s(number - 1, self.hyd.fast_level_m) + 1.3 * rise_m3 / timer_s)
+            flow_m3s = max(
+                flow_m3s, self.hyd.strongest_m3s(number - 1, self.hyd.fast_level_m) + 1.3 * rise_m3 / timer_s
+            )
         flow = TimedAction(0.0, "inflow", "", flow_m3s)
         until_s = self.hyd.well.volume_m3(self.top_m) / (flow_m3s * 0.15) + 600.0
         return Scene(f"call {number}", self.stop_m + 0.05, (flow,), min(until_s, 6 * 3600.0))
@@ -203,11 +207,15 @@ class _Scenes:
 
     def _float(self, role: str) -> tuple[Scene, Look] | None:
         """One float moved by hand: the high and low one at any time, the others while the sensor is out."""
-        low_m = max((s.value for s in self.plan.group("floats") if s.id in ("float_stop", "float_low_alarm")), default=0.0)
+        low_m = max(
+            (s.value for s in self.plan.group("floats") if s.id in ("float_stop", "float_low_alarm")), default=0.0
+        )
         at_m = max(self.start_m - 0.05, low_m + self.survey.control.swing_m + 0.02)
         still = TimedAction(0.0, "inflow", "", 0.0)
         if role == "low_alarm":
-            return Scene("low float down", at_m, (still, TimedAction(5.0, "float_down", role, 1.0)), 8.0), lambda run: "low" in alarms(run)
+            return Scene(
+                "low float down", at_m, (still, TimedAction(5.0, "float_down", role, 1.0)), 8.0
+            ), lambda run: "low" in alarms(run)
         if role == "high_alarm":
             until_s = 5.0 + (len(self.duty) + 1) * self.gap_s + self.plan.value("call_delay", 0.0) + 5.0
             flow = TimedAction(0.0, "inflow", "", self.hyd.strongest_m3s(len(self.duty), self.start_m) * 0.8)
@@ -221,16 +229,26 @@ class _Scenes:
         wait_s = (len(self.duty) + 1) * self.gap_s + self.plan.value("call_delay", 0.0) + 5.0
         if role == "start_1":
             flow = TimedAction(0.0, "inflow", "", self.hyd.strongest_m3s(1, self.start_m) * 0.9)
-            return Scene("start float up, sensor out", at_m, (flow, out, lift), 20.0 + wait_s), lambda run: len(running_at_end(run)) == 1
+            return Scene(
+                "start float up, sensor out", at_m, (flow, out, lift), 20.0 + wait_s
+            ), lambda run: len(running_at_end(run)) == 1
         if role == "start_2":
             flow = TimedAction(0.0, "inflow", "", self.hyd.strongest_m3s(2, self.start_m) * 0.9)
             second = TimedAction(20.0 + self.gap_s, "float_up", role, 1.0)
             both = min(2, len(self.hyd.called(2)))
-            return Scene("assist float up", at_m, (flow, out, lift, second), 20.0 + 2.0 * wait_s), lambda run: len(running_at_end(run)) == both
+            return Scene(
+                "assist float up", at_m, (flow, out, lift, second), 20.0 + 2.0 * wait_s
+            ), lambda run: len(running_at_end(run)) == both
         if role == "stop":
             down_s = 20.0 + wait_s
             rest = self.plan.value("stop_delay", 0.0) + self.plan.value("least_run", 0.0) + 5.0
-            acts = (still, out, lift, TimedAction(down_s, "float_down", role, 1.0), TimedAction(down_s, "float_up", first, 0.0))
+            acts = (
+                still,
+                out,
+                lift,
+                TimedAction(down_s, "float_down", role, 1.0),
+                TimedAction(down_s, "float_up", first, 0.0),
+            )
             return Scene("stop float down", at_m, acts, down_s + rest), lambda run: not running_at_end(run) and ran(run)
         return None
 
@@ -241,7 +259,9 @@ class _Scenes:
         if timer == "feedback_lost":
             until_s = BROKEN_AT_S + self.plan.value(timer, 0.0) + 15.0
             acts = [TimedAction(BROKEN_AT_S, "feedback", str(n + 1), 1.0) for n in range(self.hyd.pump_count)]
-            return self._running_scene("feedback wire off", *acts, until_s=until_s), lambda run: between_s(run, "you", "feedback wire is off", "harm", "no feedback")
+            return self._running_scene("feedback wire off", *acts, until_s=until_s), lambda run: between_s(
+                run, "you", "feedback wire is off", "harm", "no feedback"
+            )
         calls_more = any(self.plan.value(f"{role}", 0.0) for role in ("start_2", "float_high_alarm")) or (
             not self.plan.value("low_cut_out", 0.0) and self.plan.value("high_alarm", 0.0)
         )

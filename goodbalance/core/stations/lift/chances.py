@@ -79,7 +79,9 @@ def pumps_moved(survey: LiftSurvey, way: float) -> LiftSurvey:
     pumps = {}
     for number, pump in enumerate(survey.pumps, 1):
         curve = tuple(
-            point if point.flow_m3s is None else point.model_copy(update={"flow_m3s": point.flow_m3s * (1.0 + way * share)})
+            point
+            if point.flow_m3s is None
+            else point.model_copy(update={"flow_m3s": point.flow_m3s * (1.0 + way * share)})
             for point in pump.curve
         )
         pumps[f"pump_{number}"] = pump.model_copy(update={"curve": curve})

@@ -205,6 +205,15 @@ class Rules(Facts):
         default=0.05,
         hint="so that waves do not make it chatter",
     )
+    scaling_error_share: float = fact(
+        "Largest error of the level reading",
+        Q.PERCENT,
+        0.0005,
+        0.2,
+        usual=(0.002, 0.03),
+        default=0.01,
+        hint="of the span",
+    )
     shortest_run_s: float = fact(
         "Shortest run worth a start", Q.TIME, 1.0, 600.0, usual=(5.0, 120.0), default=20.0,
         hint="long enough to carry the heat of starting away",

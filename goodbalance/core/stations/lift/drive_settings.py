@@ -27,7 +27,9 @@ class DriveSettings:
         self.stop_m = levels.get("stop", ladder.maker_submergence().value)
         above = [key for key in ("start_2", "high_alarm") if key in levels]
         self.next_m = levels[above[0]] if above else self.survey.inlet.overflow_m
-        self.next_name = {"start_2": "assist start level", "high_alarm": "high alarm"}.get(above[0] if above else "", "overflow")
+        self.next_name = {"start_2": "assist start level", "high_alarm": "high alarm"}.get(
+            above[0] if above else "", "overflow"
+        )
 
     def settings(self) -> tuple[Setting, ...]:
         """What the drives need in the chosen mode; nothing where there are none."""
@@ -60,7 +62,9 @@ class DriveSettings:
             Term("H", "shut-off head of the weakest pump at full speed", head_m, Q.HEAD),
             Term("m", "margin above just balancing", STATIC_MARGIN, Q.RATIO),
         )
-        trail = Trail("n = m · sqrt(z / H)", terms, Term("n", "bound", value, Q.PERCENT), "affinity: head goes with n squared")
+        trail = Trail(
+            "n = m · sqrt(z / H)", terms, Term("n", "bound", value, Q.PERCENT), "affinity: head goes with n squared"
+        )
         harm = "The pump turns and moves nothing: motor and seal burn."
         return Bound(value, "shut-off head beats the static lift", harm, Source.PHYSICS, trail)
 
@@ -81,8 +85,15 @@ class DriveSettings:
             Term("v", "lowest velocity that carries solids", wanted_ms, Q.VELOCITY),
             Term("u", "velocity by the weakest pump at full speed", full_ms, Q.VELOCITY),
         )
-        trail = Trail("n = n", (Term("n", "speed at which one pump gives v, by search", value, Q.PERCENT), *terms), Term("n", "bound", value, Q.PERCENT), "operating point at speed, by affinity")
-        cause = "velocity that clears the main" if full_ms > wanted_ms else "the main is too wide to be cleared by one pump"
+        trail = Trail(
+            "n = n",
+            (Term("n", "speed at which one pump gives v, by search", value, Q.PERCENT), *terms),
+            Term("n", "bound", value, Q.PERCENT),
+            "operating point at speed, by affinity",
+        )
+        cause = (
+            "velocity that clears the main" if full_ms > wanted_ms else "the main is too wide to be cleared by one pump"
+        )
         return Bound(value, cause, "Solids settle in the main and block it.", Source.RULE, trail)
 
     def _cools_motor(self) -> Bound:
@@ -97,7 +108,9 @@ class DriveSettings:
 
     def _leaves_room(self) -> Bound:
         trail = given("n", "a twentieth below full speed", ROOM, Q.PERCENT, "rule of thumb")
-        return Bound(ROOM, "room for the drive to work in", "The drive always runs full: it saves nothing.", Source.RULE, trail)
+        return Bound(
+            ROOM, "room for the drive to work in", "The drive always runs full: it saves nothing.", Source.RULE, trail
+        )
 
     def _between(self, low_m: float, low_name: str, harm_low: str, harm_high: str) -> Window:
         step_m = self.ladder.separation_m
@@ -121,7 +134,17 @@ class DriveSettings:
         )  # fmt: skip
         proof = "Let the level rise: the drive must show full speed from here up."
         labels = ("Full-speed level", "100 % level")
-        return placed("full_speed_level", labels, Q.LEVEL, window, 0.7, self.choices.step_m, self._chosen("full_speed_level"), proof, "drives")
+        return placed(
+            "full_speed_level",
+            labels,
+            Q.LEVEL,
+            window,
+            0.7,
+            self.choices.step_m,
+            self._chosen("full_speed_level"),
+            proof,
+            "drives",
+        )
 
     def _hold_level(self) -> Setting:
         window = self._between(
@@ -129,7 +152,17 @@ class DriveSettings:
             f"Waves reach the {self.next_name}.",
         )  # fmt: skip
         proof = "Watch the level for ten minutes of steady inflow: it must stand here."
-        return placed("hold_level", ("Level to hold", "level setpoint"), Q.LEVEL, window, 0.4, self.choices.step_m, self._chosen("hold_level"), proof, "drives")
+        return placed(
+            "hold_level",
+            ("Level to hold", "level setpoint"),
+            Q.LEVEL,
+            window,
+            0.4,
+            self.choices.step_m,
+            self._chosen("hold_level"),
+            proof,
+            "drives",
+        )
 
     def flow_per_speed_m3s(self, level_m: float, least: float) -> float:
         """How much flow one pump gains from its least speed to full, per share of speed. [m3/s]"""
@@ -153,27 +186,70 @@ class DriveSettings:
             Term("d", "rise of inflow from mean to what one pump can take", step_m3s, Q.FLOW), flow,
             Term("b", f"from the held level to the {self.next_name}", band_m, Q.LEVEL),
         )  # fmt: skip
-        trail = Trail("K = d / k / b", terms, Term("K", "bound", low, Q.SPEED_PER_LEVEL), "the proportional part alone stays below it")
-        lower = Bound(low, "a rise of inflow stays below the next level", f"The level wanders to the {self.next_name}.", Source.PHYSICS, trail)
+        trail = Trail(
+            "K = d / k / b",
+            terms,
+            Term("K", "bound", low, Q.SPEED_PER_LEVEL),
+            "the proportional part alone stays below it",
+        )
+        lower = Bound(
+            low,
+            "a rise of inflow stays below the next level",
+            f"The level wanders to the {self.next_name}.",
+            Source.PHYSICS,
+            trail,
+        )
         dead_s = SCAN_S + self.survey.drives.ramp_s / 2.0
         high = area.value / (flow.value * 2.0 * dead_s)
         terms = (area, flow, Term("t", "dead time: a scan and half the ramp", dead_s, Q.TIME))
-        trail = Trail("K = A / (k · 2 · t)", terms, Term("K", "bound", high, Q.SPEED_PER_LEVEL), "SIMC for an integrating process, Skogestad 2003, with the fastest closed loop it allows")
+        trail = Trail(
+            "K = A / (k · 2 · t)",
+            terms,
+            Term("K", "bound", high, Q.SPEED_PER_LEVEL),
+            "SIMC for an integrating process, Skogestad 2003, with the fastest closed loop it allows",
+        )
         upper = Bound(high, "fastest loop the dead time allows", "The speed hunts up and down.", Source.RULE, trail)
         proof = "Change the inflow by half: the level must come back without swinging more than twice."
         labels = ("Gain of the level loop", "proportional gain")
-        return placed("hold_gain", labels, Q.SPEED_PER_LEVEL, Window((lower,), (upper,)), 0.15, 0.01, self._chosen("hold_gain"), proof, "drives")
+        return placed(
+            "hold_gain",
+            labels,
+            Q.SPEED_PER_LEVEL,
+            Window((lower,), (upper,)),
+            0.15,
+            0.01,
+            self._chosen("hold_gain"),
+            proof,
+            "drives",
+        )
 
     def _hold_reset(self, hold_m: float, gain: float, least: float) -> Setting:
         area, flow = self._plant_terms(hold_m, least)
         low = 4.0 * area.value / (flow.value * gain) if gain > 0.0 else math.inf
         terms = (area, flow, Term("K", "gain of the level loop", gain, Q.SPEED_PER_LEVEL))
-        trail = Trail("T = 4 · A / (k · K)", terms, Term("T", "bound", low, Q.TIME), "SIMC for an integrating process, Skogestad 2003: no slow swing")
+        trail = Trail(
+            "T = 4 · A / (k · K)",
+            terms,
+            Term("T", "bound", low, Q.TIME),
+            "SIMC for an integrating process, Skogestad 2003: no slow swing",
+        )
         lower = Bound(low, "slow enough not to swing", "The level swings slowly, on and on.", Source.RULE, trail)
         limit_s = max(self.choices.rules.detention_s, 2.0 * low)
         cause = "longest time the level may stand off, by the rule for detention or twice the least"
         trail = given("T", cause, limit_s, Q.TIME, RULE)
-        upper = Bound(limit_s, "time the level may stand off", "The level stays off for most of the day.", Source.RULE, trail)
+        upper = Bound(
+            limit_s, "time the level may stand off", "The level stays off for most of the day.", Source.RULE, trail
+        )
         proof = "After a change of inflow the level must be back at its place within about three times this."
         labels = ("Reset time of the level loop", "integral time")
-        return placed("hold_reset", labels, Q.TIME, Window((lower,), (upper,)), 0.1, 1.0, self._chosen("hold_reset"), proof, "drives")
+        return placed(
+            "hold_reset",
+            labels,
+            Q.TIME,
+            Window((lower,), (upper,)),
+            0.1,
+            1.0,
+            self._chosen("hold_reset"),
+            proof,
+            "drives",
+        )

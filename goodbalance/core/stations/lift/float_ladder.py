@@ -33,7 +33,10 @@ class FloatLadder(Ladder):
         if swing_m > choices.rules.separation_m:
             self.separation_m, self.separation_from = swing_m, "swing of a float, more than the least step by rule"
         else:
-            self.separation_m, self.separation_from = choices.rules.separation_m, "least step by rule, more than a swing"
+            self.separation_m, self.separation_from = (
+                choices.rules.separation_m,
+                "least step by rule, more than a swing",
+            )
 
     def reach_low(self) -> tuple[Bound, ...]:
         return ()
@@ -70,7 +73,9 @@ class FloatLadder(Ladder):
             Term("A", "area of the well", well.area_m2(value), Q.AREA),
             Term("w", "swing of the float", swing_m, Q.LEVEL),
         )
-        trail = Trail("h = s + 2 · V · n / A + w", terms, Term("h", "bound", value, Q.LEVEL), "run-on of 2 V / Q for each pump")
+        trail = Trail(
+            "h = s + 2 · V · n / A + w", terms, Term("h", "bound", value, Q.LEVEL), "run-on of 2 V / Q for each pump"
+        )
         harm = "There is no time to run on: the pump starts too often, or draws air."
         return Bound(value, "water to run on below it", harm, Source.PHYSICS, trail)
 

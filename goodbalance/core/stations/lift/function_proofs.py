@@ -17,14 +17,26 @@ RETURNS = "Nobody near the pumps: they start by themselves when the supply retur
 FLOAT_DOES = {
     "low_alarm": ("Turn this float down by its cable.", "The low alarm comes."),
     "stop": ("With the sensor out and a pump running by floats, turn this float down.", "Every pump stops."),
-    "start_1": ("With the sensor out, lift this float by its cable.", "The duty pump starts and runs on until the stop."),
+    "start_1": (
+        "With the sensor out, lift this float by its cable.",
+        "The duty pump starts and runs on until the stop.",
+    ),
     "start_2": ("With the sensor out and the duty pump running, lift this float.", "The assist joins."),
-    "high_alarm": ("Lift this float by its cable.", "The high alarm comes and every pump in AUTO starts, one gap apart."),
+    "high_alarm": (
+        "Lift this float by its cable.",
+        "The high alarm comes and every pump in AUTO starts, one gap apart.",
+    ),
 }
 
 
 def _yes(
-    proof_id: str, title: str, before: str, cautions: tuple[str, ...], action: str, seen: str, proves: tuple[str, ...] = ()
+    proof_id: str,
+    title: str,
+    before: str,
+    cautions: tuple[str, ...],
+    action: str,
+    seen: str,
+    proves: tuple[str, ...] = (),
 ) -> Proof:
     return Proof(proof_id, title, "Functions", before, cautions, action, seen, Answer.YES_NO, proves=proves)
 

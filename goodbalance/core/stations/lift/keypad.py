@@ -83,7 +83,9 @@ def _relay_values(number: int, relay: LevelRelay, plan: Plan) -> dict[str, Keypa
         f"relay.{number}.function": KeypadValue("level", f"{relay.label.lower()} relay"),
         f"relay.{number}.on": on,
         f"relay.{number}.off": off,
-        f"relay.{number}.on_failure": KeypadValue(relay.on_failure.value, f"{relay.label.lower()} when the sensor fails"),
+        f"relay.{number}.on_failure": KeypadValue(
+            relay.on_failure.value, f"{relay.label.lower()} when the sensor fails"
+        ),
     }
     if relay.role.startswith("start_"):
         delay = plan.setting("call_delay")
@@ -186,4 +188,3 @@ def held(
         plan = reckon(survey, choices.model_copy(update={"chosen": kept}), False)
         return Held(plan, relays_of(survey, choices, plan))
     return Held(reckon(survey, choices.model_copy(update={"chosen": kept}), False), relays)
-

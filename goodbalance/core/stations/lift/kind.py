@@ -10,11 +10,12 @@ from goodbalance.core.stations.lift.keypad import companions_of, family_of, held
 from goodbalance.core.stations.lift.measured import measure, measured_findings, with_measured
 from goodbalance.core.stations.lift.plausibility import plausibility
 from goodbalance.core.stations.lift.proofs import proofs
-from goodbalance.core.stations.lift.readings import readings
+from goodbalance.core.stations.lift.readings import checked_scaling, readings
 from goodbalance.core.stations.lift.reckon import reckon
 from goodbalance.core.stations.lift.rehearse import lift_bench
 from goodbalance.core.stations.lift.retrofit import retrofit_map
 from goodbalance.core.stations.lift.survey import LiftSurvey
+from goodbalance.core.stations.lift.trends import drawdown_runs, trend_findings, trend_report
 from goodbalance.core.stations.lift.week import report
 
 LIFT = StationKind(
@@ -33,6 +34,10 @@ LIFT = StationKind(
     as_found_m=LiftSurvey.as_found_m,
     readings=readings,
     drawing=drawing,
+    check_scaling=checked_scaling,
+    trend_report=trend_report,
+    trend_findings=trend_findings,
+    drawdown_runs=drawdown_runs,
     bench=lift_bench,
     level_scale=level_scale,
     keypad_values=keypad_values,

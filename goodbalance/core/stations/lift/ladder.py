@@ -11,7 +11,10 @@ from goodbalance.core.stations.lift.survey import LiftSurvey
 
 @dataclass(frozen=True, slots=True)
 class Rung:
-    """One level. `lean` is the share of its free play the recommendation uses, growing up the ladder."""
+    """One level. `lean` is the share of its free play the recommendation uses.
+
+    It grows up the ladder; the high alarm leans less, because the peak inflow above it is the least sure of all facts.
+    """
 
     id: str
     label: str
@@ -37,7 +40,7 @@ STARTS = (
     Rung("start_3", "Second assist start level", "lag 2 on", 0.45, "Fill on: the second assist must join."),
     Rung("start_4", "Third assist start level", "lag 3 on", 0.50, "Fill on: the third assist must join."),
 )
-HIGH = Rung("high_alarm", "High alarm", "high level warning", 0.55, "Fill to it: the alarm must come and clear again.")
+HIGH = Rung("high_alarm", "High alarm", "high level warning", 0.30, "Fill to it: the alarm must come and clear again.")
 
 
 def rungs(pump_count: int, stops: Stops = Stops.COMMON) -> tuple[Rung, ...]:

@@ -111,7 +111,10 @@ class LiftPlant:
         low = math.floor(self.speed / SPEED_STEP + 1e-9) * SPEED_STEP
         if low <= 0.0:
             return 0.0
-        below, above = self._at_grid_speed(running, level_m, low), self._at_grid_speed(running, level_m, low + SPEED_STEP)
+        below, above = (
+            self._at_grid_speed(running, level_m, low),
+            self._at_grid_speed(running, level_m, low + SPEED_STEP),
+        )
         return below + (above - below) * (self.speed - low) / SPEED_STEP
 
     def _at_grid_speed(self, running: tuple[int, ...], level_m: float, speed: float) -> float:

@@ -1,8 +1,12 @@
-"""A level as the instruments show it: per cent of span, signal, counts of the controller's input."""
+"""A level as the instruments show it: per cent of span, signal, counts of the controller's input; and their check."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, show
+from goodbalance.core.physics.scaling_check import CheckedScaling, CheckPoint, check_scaling
+from goodbalance.core.physics.signals import Scaling
 from goodbalance.core.stations.lift.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey import LiftSurvey
 
@@ -25,6 +29,13 @@ class Readings:
         signal = show(self.signal, self.quantity, system)
         return f"{self.share * 100.0:.1f} % of span, {signal}, {self.counts} counts"
 
+    def ways(self, system: UnitSystem) -> dict[str, str]:
+        """The same one by one: per cent of span, signal, counts; nothing where a float knows the level."""
+        if self.by_float:
+            return {}
+        signal = show(self.signal, self.quantity, system)
+        return {"span": f"{self.share * 100.0:.1f} %", "signal": signal, "counts": str(self.counts)}
+
 
 def readings(survey: LiftSurvey, level_m: float) -> Readings:
     """The level on a meter in the loop, on a display in per cent, and as raw counts."""
@@ -35,3 +46,15 @@ def readings(survey: LiftSurvey, level_m: float) -> Readings:
     return Readings(
         level_m, share, hyd.scaling.signal(level_m), hyd.signal.quantity, round(share * survey.sensor.counts)
     )
+
+
+def checked_scaling(survey: LiftSurvey, check: Mapping[str, Any]) -> CheckedScaling:
+    """A scaling check worked out in metres. A signal that was applied stands for the level its scaling makes of it."""
+    zero_m, full_m = check["zero"], check["full"]
+    signal = hydraulics(survey).signal
+    by_signal = Scaling(signal.low, signal.high, zero_m, full_m)
+    points = tuple(
+        CheckPoint(by_signal.value(p["applied"]) if check["by"] == "signal" else p["applied"], p["shown"])
+        for p in check["points"]
+    )
+    return check_scaling(points, zero_m, full_m)

@@ -4,10 +4,10 @@ import math
 
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
+from goodbalance.core.control.level_drive import DriveMode
 from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
 from goodbalance.core.control.sequencer import Switch
 from goodbalance.core.stations.lift.logic import LiftLogic
-
 
 
 def reason(logic: LiftLogic, pump: int, turns: bool) -> ReasonLine:
@@ -33,7 +33,24 @@ def reason(logic: LiftLogic, pump: int, turns: bool) -> ReasonLine:
     else:
         text = "a pump has just started, or power returned"
         links.append(Link("Start gap", LinkState.WAITS, text, (), panel.gap_left_s()))
+    if turns and logic.drive is not None:
+        links.append(_speed(logic, pump))
     return ReasonLine(f"Pump {pump + 1}", turns, tuple(links))
+
+
+def _speed(logic: LiftLogic, pump: int) -> Link:
+    drive = logic.drive
+    assert drive is not None
+    if logic.panel.switches[pump] is Switch.HAND:
+        return Link("Speed", LinkState.HOLDS, "full, in HAND")
+    speed = Term("speed", "speed", drive.speed, Q.PERCENT)
+    if drive.mode is DriveMode.FIXED or logic.on_floats or logic.level_m is None:
+        return Link("Speed", LinkState.HOLDS, "{speed}, on its way to full" if drive.speed < 1.0 else "full", (speed,))
+    if drive.mode is DriveMode.HOLD_LEVEL:
+        hold = Term("hold", "level held", drive.hold_m, Q.LEVEL)
+        return Link("Speed", LinkState.HOLDS, "{speed}, to hold {hold}", (speed, hold))
+    full = Term("full", "full-speed level", drive.full_m, Q.LEVEL)
+    return Link("Speed", LinkState.HOLDS, "{speed}, full from {full}", (speed, full))
 
 
 def _starter(logic: LiftLogic, pump: int, turns: bool) -> Link:
@@ -78,7 +95,9 @@ def _contact(logic: LiftLogic, name: str, role: str) -> Link:
     terms = (Term("off", "off level", relay.off_m, Q.LEVEL), Term("on", "on level", relay.on_m, Q.LEVEL))
     if closed:
         lost = logic.sensor_failed and not logic.on_floats
-        return Link(name, LinkState.HOLDS, "closed although the signal is lost" if lost else "closed, opens at {off}", terms)
+        return Link(
+            name, LinkState.HOLDS, "closed although the signal is lost" if lost else "closed, opens at {off}", terms
+        )
     if logic.on_floats:
         return Link(name, LinkState.BLOCKS, "open: hangs down, closes at {on}", terms)
     if logic.level_m is None or logic.doubted:

@@ -162,7 +162,7 @@ class LiftBench:
             return []
         came, cleared = self.logic.alarms.update(causes)
         events = [Event(now_s, "alarm", f"Alarm: {causes[alarm]}") for alarm in came]
-        return events + [Event(now_s, "alarm", f"Alarm clears: {alarm.replace('_', ' ')}") for alarm in cleared]
+        return events + [Event(now_s, "alarm", f"Alarm clears: {self.logic.alarms.words[alarm]}") for alarm in cleared]
 
     def _harms(self, now_s: float) -> list[Event]:
         """What hurts: a pump drawing air, phases wrong and unseen, water over the overflow."""
@@ -244,7 +244,11 @@ class _Seen:
     def __init__(self, bench: LiftBench) -> None:
         logic = bench.logic
         self.relays, self.floats, self.pumps = logic.energised, logic.floats_closed, bench.running
-        self.order, self.failed, self.tripped = logic.panel.rotation.order, logic.sensor_failed, list(logic.panel.tripped)
+        self.order, self.failed, self.tripped = (
+            logic.panel.rotation.order,
+            logic.sensor_failed,
+            list(logic.panel.tripped),
+        )
 
     def events(self, bench: LiftBench, now_s: float) -> list[Event]:
         logic, at = bench.logic, (Term("level", "level", bench.plant.level_m, Q.LEVEL),)

@@ -108,7 +108,10 @@ class Control(Facts):
     lowest_float: LowestFloat = choice(
         "The lowest float is",
         LowestFloat,
-        {"stop": "a stop: pumps stop at it", "low_alarm": "a low alarm only: pumps stop by time, or at the float above"},
+        {
+            "stop": "a stop: pumps stop at it",
+            "low_alarm": "a low alarm only: pumps stop by time, or at the float above",
+        },
         default=LowestFloat.STOP,
         only_if=_FLOATS,
     )
@@ -229,7 +232,10 @@ class Drives(Facts):
     decide: WhoDecides = choice(
         "The speed is decided by",
         WhoDecides,
-        {"controller": "The controller, which gives each drive its speed", "among_themselves": "The drives among themselves"},
+        {
+            "controller": "The controller, which gives each drive its speed",
+            "among_themselves": "The drives among themselves",
+        },
         default=WhoDecides.CONTROLLER,
         only_if=_DRIVES,
     )

@@ -9,7 +9,7 @@ from goodbalance.core.stations.lift.sensing import Control, Drives, LevelSensor,
 
 MAX_PUMPS = 4
 CURVE_ROWS = 6
-TABLE_ROWS = 8
+TABLE_ROWS = 12
 
 
 class Arrangement(StrEnum):

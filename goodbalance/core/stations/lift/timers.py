@@ -68,7 +68,9 @@ class Timers:
         ]
         if share > 1:
             terms.append(Term("n", "pumps that start one after the other", share, Q.COUNT))
-        trail = Trail("t = V / i" + (" / n" if share > 1 else ""), tuple(terms), Term("t", "bound", value, Q.TIME), "survey")
+        trail = Trail(
+            "t = V / i" + (" / n" if share > 1 else ""), tuple(terms), Term("t", "bound", value, Q.TIME), "survey"
+        )
         return Bound(value, f"peak inflow fills from {low} to {high}", harm, Source.PHYSICS, trail)
 
     def _empty(self, high_m: float, low_m: float, high: str, low: str, calls: int, harm: str) -> Bound:
@@ -147,7 +149,9 @@ class Timers:
         starting_s = self.survey.control.starting_s
         margin_s = max(1.0, starting_s / 2.0)
         terms = (Term("s", "time a motor takes to start", starting_s, Q.TIME), Term("m", "margin", margin_s, Q.TIME))
-        trail = Trail("t = s + m", terms, Term("t", "bound", starting_s + margin_s, Q.TIME), "survey; half again, or 1 s")
+        trail = Trail(
+            "t = s + m", terms, Term("t", "bound", starting_s + margin_s, Q.TIME), "survey; half again, or 1 s"
+        )
         harm = "A healthy starter that is a little slow is given up."
         low = Bound(starting_s + margin_s, "time a motor takes to start, and a margin", harm, Source.RULE, trail)
         harm = "A dead starter is not replaced before the high level."
@@ -157,7 +161,9 @@ class Timers:
         return self._setting("feedback_lost", labels, Window((low,), (high,)), 0.2, proof)
 
     def _least_run(self, run_on: tuple[Setting, ...]) -> Setting:
-        low = self._rule(self.rules.shortest_run_s, "shortest run worth a start", "The heat of starting stays in the motor.")
+        low = self._rule(
+            self.rules.shortest_run_s, "shortest run worth a start", "The heat of starting stays in the motor."
+        )
         harm = "The pump runs on below its cut-out and draws air."
         uppers = [self._empty(self.starts[0], self.bottom_m, "duty start", "low-level cut-out", 1, harm)]
         harm = "The timer, not the stop, ends the run: the level falls below it each time."
@@ -181,9 +187,13 @@ class Timers:
     def _stop_delay(self) -> Setting:
         low = self._rule(0.0, "none needed: calls latch", "Nothing happens.")
         harm = "The level falls on to the low alarm, the pump toward air."
-        high = self._empty(self.stop_m, self.levels.get("low_alarm", self.bottom_m), "stop", "low alarm", self.hyd.duty_count, harm)
+        high = self._empty(
+            self.stop_m, self.levels.get("low_alarm", self.bottom_m), "stop", "low alarm", self.hyd.duty_count, harm
+        )
         proof = "Let a pump reach its stop level and count: it must stop after this time."
-        return self._setting("stop_delay", ("Run-on after the stop level", "off-delay"), Window((low,), (high,)), 0.0, proof)
+        return self._setting(
+            "stop_delay", ("Run-on after the stop level", "off-delay"), Window((low,), (high,)), 0.0, proof
+        )
 
     def _weakest_drawdown(self, from_m: float, low: str, harm: str, cause: str) -> Bound:
         """Lower bound: the weakest pump alone draws a level down to the stop against mean inflow."""
@@ -210,7 +220,9 @@ class Timers:
 
     def _assist(self) -> Setting:
         harm = "The assist comes on an ordinary day."
-        low = self._weakest_drawdown(self.starts[0], "duty start", harm, "the duty pump alone needs so long at mean inflow")
+        low = self._weakest_drawdown(
+            self.starts[0], "duty start", harm, "the duty pump alone needs so long at mean inflow"
+        )
         harm = "The duty pump is dead and the alarm comes before the assist."
         high = self._fill(self.starts[0], self.top_m, "duty start", self.top_name, harm)
         proof = "Hold the level between stop and assist start: the assist must come after this time."
@@ -220,7 +232,9 @@ class Timers:
         """How long pumps run on after the start float has let go, where no float stops them."""
         well, ladder, swing_m = self.hyd.well, self.ladder, self.survey.control.swing_m
         swing_m3 = well.volume_m3(start_m) - well.volume_m3(max(0.0, start_m - swing_m))
-        needed_s = max(0.0, 2.0 * (ladder.duty_volume_m3 - swing_m3) / ladder.duty_m3s) if ladder.duty_m3s > 0.0 else 0.0
+        needed_s = (
+            max(0.0, 2.0 * (ladder.duty_volume_m3 - swing_m3) / ladder.duty_m3s) if ladder.duty_m3s > 0.0 else 0.0
+        )
         terms = (
             Term("V", "volume for the permitted starts", ladder.duty_volume_m3, Q.VOLUME),
             Term("S", "volume of the float's swing", swing_m3, Q.VOLUME),

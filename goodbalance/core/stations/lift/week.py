@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from goodbalance.core.physics.level_trend import busiest
 from goodbalance.core.rehearsal.engine import Run
 
 
@@ -40,7 +41,7 @@ def report(run: Run) -> RunReport:
         starts = [e.at_s for e in run.events if e.subject == f"pump_{index + 1}" and "starts" in e.text]
         all_starts += starts
         named = sum(e.subject == "alarm" and e.text.startswith(f"Alarm: Pump {index + 1}") for e in run.events)
-        pumps.append(PumpReport(index + 1, len(starts), busiest_hour(starts), run_s, named))
+        pumps.append(PumpReport(index + 1, len(starts), busiest(tuple(starts)), run_s, named))
     all_starts.sort()
     stays = [later - earlier for earlier, later in zip(all_starts, all_starts[1:])]
     alarms = sum(event.subject == "alarm" and event.text == "Alarm: High level" for event in run.events)
@@ -49,13 +50,3 @@ def report(run: Run) -> RunReport:
         run.now_s, tuple(pumps), plant.inflow_total_m3, plant.pumped_total_m3, plant.spilled_total_m3,
         max(stays, default=run.now_s), alarms, harms,
     )  # fmt: skip
-
-
-def busiest_hour(starts_s: list[float]) -> int:
-    """Most starts in any 60 minutes, by two pointers over the sorted times."""
-    most, first = 0, 0
-    for last, at_s in enumerate(starts_s):
-        while starts_s[first] <= at_s - 3600.0:
-            first += 1
-        most = max(most, last - first + 1)
-    return most

@@ -12,18 +12,20 @@ export function seconds(left_s) {
   return whole >= 60 ? `${Math.floor(whole / 60)} min ${whole % 60} s left` : `${whole} s left`;
 }
 
-export function drawReason(line) {
+// brief: links that hold and decide nothing show their names only, so that several pumps fit the screen
+export function drawReason(line, brief = false) {
   const box = element("article", `reason${line.runs ? " runs" : ""}`);
   box.dataset.pump = line.pump;
   const title = element("h3");
   const deciding = line.links[line.deciding];
   title.append(element("span", "", line.pump), element("span", "verb", line.runs ? "runs" : "does not run"));
   title.append(element("span", "because", `${deciding.name}: ${deciding.text}`));
-  const chain = element("ol", "chain");
+  const chain = element("ol", brief ? "chain brief" : "chain");
   line.links.forEach((link, index) => {
     const after = !line.runs && index > line.deciding;
-    const item = element("li", `${link.state}${after ? " after" : ""}${index === line.deciding ? " decides" : ""}`);
-    item.append(element("span", "link-name", link.name), element("span", "", link.text));
+    const plain = brief && link.state === "holds" && index !== line.deciding && link.left_s === null && link.name !== "Speed";
+    const item = element("li", `${link.state}${plain ? " plain" : ""}${after ? " after" : ""}${index === line.deciding ? " decides" : ""}`);
+    item.append(element("span", "link-name", link.name), element("span", "words", link.text));
     if (link.left_s !== null) item.append(" ", element("span", "left", seconds(link.left_s)));
     chain.append(item);
   });

@@ -1,12 +1,14 @@
 // Reckon: dragging flags, typing and nudging any setting. The server reckons; this shows the answer of the last question asked.
 import { drawBeam } from "./beam.js";
 import { post, save } from "./save_queue.js";
-import { drawFlags, drawMarks, drawWell, layout } from "./section_lift.js";
+import { drawFlags, drawFloats, drawMarks, drawWell, layout } from "./section_lift.js";
 
 const root = document.getElementById("reckon");
 const plan = document.getElementById("plan");
 const svg = document.getElementById("section");
 const units = document.body.dataset.units;
+const levelAs = document.getElementById("level-as");
+levelAs?.addEventListener("change", () => draw());
 let picture = JSON.parse(document.getElementById("picture").textContent);
 let chosen = { ...picture.chosen };
 let asked = 0; // number of the last question sent
@@ -23,9 +25,12 @@ function draw() {
   const focused = document.activeElement?.dataset?.flag;
   svg.replaceChildren();
   const start = settingOf("start_1").value, stop = settingOf("stop")?.value ?? start * 0.6;
-  drawWell(svg, picture, Math.max(stop, Math.min(start, stop + (start - stop) * 0.6)), room);
+  const surface = Math.max(stop, Math.min(start, stop + (start - stop) * 0.6));
+  drawWell(svg, picture, surface, room);
+  drawFloats(svg, picture, room, (float) => float.level_m < surface, () => false);
   drawMarks(svg, picture, room);
-  drawFlags(svg, picture, room, hold);
+  const way = levelAs?.value ?? "unit";
+  drawFlags(svg, { ...picture, flags: picture.flags.map((flag) => ({ ...flag, text: flag.as?.[way] ?? flag.text })) }, room, hold);
   if (focused) svg.querySelector(`[data-flag="${focused}"]`)?.focus({ preventScroll: true });
   if (held) svg.querySelector(`[data-flag="${held.id}"]`)?.classList.add("held");
   for (const beam of plan.querySelectorAll("[data-beam]")) drawBeam(beam, settingOf(beam.dataset.beam));
@@ -57,8 +62,9 @@ async function askChances() {
     for (const [id, chance] of Object.entries(await response.json())) {
       const place = plan.querySelector(`[data-stays="${id}"]`);
       if (!place) continue;
-      place.textContent = chance.words;
+      place.textContent = chance.short;
       place.classList.toggle("doubtful", chance.doubtful);
+      plan.querySelector(`[data-stays-why="${id}"]`).textContent = chance.why;
     }
   } catch { /* the network is away: the windows stand without it */ }
 }
@@ -83,7 +89,7 @@ function move(id, wanted) {
   if (chosen[id] === value) return;
   chosen = { ...chosen, [id]: value };
   for (const shown of [setting, picture.flags.find((flag) => flag.id === id)]) {
-    if (shown) Object.assign(shown, { value, chosen: true, text: `${(value * setting.unit.per_si).toFixed(setting.unit.decimals)} ${setting.unit.symbol}` });
+    if (shown) Object.assign(shown, { value, chosen: true, as: null, text: `${(value * setting.unit.per_si).toFixed(setting.unit.decimals)} ${setting.unit.symbol}` });
   }
   draw();
   ask();

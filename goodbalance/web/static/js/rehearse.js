@@ -1,7 +1,7 @@
 // Rehearse: the page keeps the clock, the start state and the person's actions; the server runs station and controller.
 import { drawReason } from "./reason_line.js";
 import { newKey, post, save } from "./save_queue.js";
-import { drawMarks, drawWell, layout } from "./section_lift.js";
+import { drawFloats, drawMarks, drawWell, layout } from "./section_lift.js";
 import { node } from "./svg.js";
 import { Trend } from "./trend.js";
 
@@ -60,12 +60,12 @@ function show(answer, from_s) {
   showEvents(answer.events);
   const row = answer.rows[answer.rows.length - 1];
   const value = (name) => row[answer.columns.indexOf(name)];
-  for (const item of document.querySelectorAll("[data-relay]")) {
-    const on = Boolean(value(`relay_${item.dataset.relay}`));
+  for (const item of document.querySelectorAll("[data-relay], [data-float]")) {
+    const on = Boolean(value(item.dataset.float ? `float_${item.dataset.float}` : `relay_${item.dataset.relay}`));
     item.classList.toggle("on", on);
     item.querySelector("[data-word]").textContent = on ? item.dataset.energised : item.dataset.rest;
   }
-  document.getElementById("reasons").replaceChildren(...answer.reasons.map(drawReason));
+  drawReasons();
   document.getElementById("totals").replaceChildren(...answer.totals.map(({ name, text }) => {
     const item = document.createElement("li");
     const label = document.createElement("span"), number = document.createElement("span");
@@ -73,7 +73,30 @@ function show(answer, from_s) {
     item.append(label, number);
     return item;
   }));
+  showAlarms(answer.alarms);
   drawStation(value);
+}
+
+const inWords = document.getElementById("in-words");
+function drawReasons() {
+  const brief = bench.pumps > 2 && inWords.getAttribute("aria-pressed") !== "true";
+  document.getElementById("reasons").replaceChildren(...last.reasons.map((line) => drawReason(line, brief)));
+}
+inWords.addEventListener("click", () => {
+  inWords.setAttribute("aria-pressed", String(inWords.getAttribute("aria-pressed") !== "true"));
+  if (last) drawReasons();
+});
+
+const lampWords = { flashing: "new", steady: "known", waiting: "gone, waits for reset" };
+function showAlarms({ shown, sounding }) {
+  const list = document.getElementById("alarms");
+  list.closest("section").classList.toggle("sounding", sounding);
+  list.replaceChildren(...(shown.length ? shown : [null]).map((alarm) => {
+    const item = document.createElement("li");
+    item.className = alarm ? `is-${alarm.lamp}` : "quiet small";
+    item.textContent = alarm ? `${alarm.text}: ${lampWords[alarm.lamp]}` : "none";
+    return item;
+  }));
 }
 
 function showEvents(events) {
@@ -98,6 +121,8 @@ function drawStation(value) {
     const y = room.y(flag.value);
     svg.append(node("line", { class: "level-mark", x1: room.left, x2: room.right + 16, y1: y, y2: y }));
   }
+  const closed = (float) => Boolean(value(bench.floats.length ? `float_${float.role}` : `relay_${float.role}`));
+  drawFloats(svg, picture, room, (float) => closed(float) !== (float.role === "low_alarm"), closed);
   labels(room);
   const surface = room.y(value("level_m"));
   const text = node("text", { class: "num", x: (room.left + room.right) / 2 + 18, y: Math.max(surface - 5, 20), "text-anchor": "middle" });
@@ -218,6 +243,7 @@ if (!kept) {
       act(button.dataset.break, button.dataset.target, Number(broken ? button.dataset.broken : button.dataset.mended));
     });
   }
+  for (const button of document.querySelectorAll("[data-act]")) button.addEventListener("click", () => act(button.dataset.act, "", 1));
   const breaks = document.getElementById("breaks"), opener = document.getElementById("breaks-open");
   opener.addEventListener("click", () => {
     breaks.hidden = !breaks.hidden;

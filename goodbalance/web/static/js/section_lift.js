@@ -53,6 +53,7 @@ function drawBenching(svg, picture, { left, right, y }) {
 }
 
 function drawBlind(svg, picture, { left, right, y }) {
+  if (!picture.has_sensor) return;
   const floor = y(0), cover = y(picture.depth_m);
   const low = Math.min(floor, y(picture.sensor_low_m)), high = Math.max(cover, y(picture.sensor_high_m));
   const strip = right - left > 60 ? 20 : 12;
@@ -80,12 +81,22 @@ function drawPumps(svg, picture, { left, right, y, height }) {
 }
 
 function drawSensor(svg, picture, { right, y }) {
+  if (!picture.has_sensor) return;
   const face = y(picture.sensor_face_m), cover = y(picture.depth_m), x = right - 9;
   if (picture.looks_down) {
     svg.append(node("path", { class: "pipe", d: `M${x - 8} ${face - 8}h16v5l-4 4h-8l-4 -4z` }), node("path", { class: "dash", d: `M${x} ${face + 3}L${x - 26} ${y(picture.sensor_low_m)}M${x} ${face + 3}V${y(picture.sensor_low_m)}` }));
   } else {
     svg.append(node("path", { class: "thin", d: `M${x} ${cover - 8}V${face - 12}` }), node("path", { class: "pipe", d: `M${x - 4} ${face - 13}h8v9l-4 5l-4 -5z` }));
   }
+}
+
+// Floats hang from their cables: head up where the water holds them. `isUp` tells it of a role and level, `isClosed` its contact.
+export function drawFloats(svg, picture, room, isUp, isClosed) {
+  picture.floats.forEach((float, index) => {
+    const x = room.right - 34 - 11 * (index % 3), y = room.y(float.level_m), up = isUp(float);
+    svg.append(node("line", { class: "thin", x1: x, x2: x, y1: room.y(picture.depth_m), y2: y }));
+    svg.append(node("ellipse", { class: `float${isClosed(float) ? " on" : ""}`, cx: x + (up ? 7 : 0), cy: y + (up ? -1 : 8), rx: up ? 7 : 4, ry: up ? 4 : 7 }));
+  });
 }
 
 // Names of the fixed heights at the right edge and the bands at the left.

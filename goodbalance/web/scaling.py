@@ -1,0 +1,102 @@
+"""The scaling bench: known levels or applied signals against what the display shows, and the scaling that would be right."""
+
+from typing import Any
+
+from fastapi import APIRouter, Depends, HTTPException, Request, Response
+from fastapi.responses import RedirectResponse
+
+from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit
+from goodbalance.core.errors import OutOfRange
+from goodbalance.core.record.chain import Kind
+from goodbalance.exchange.typed import typed_number
+from goodbalance.store import records
+from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.web.rendering import page, units_of
+from goodbalance.web.work import Work, WorkDep
+
+router = APIRouter()
+ROWS = 5
+WAYS = (("level", "Levels I measured (stick, tape, gauge)"), ("signal", "Signals I applied (loop calibrator)"))
+LIMITS = {Quantity.LEVEL: (-10.0, 100.0), Quantity.LOOP_CURRENT: (0.0, 0.025), Quantity.SIGNAL_VOLTAGE: (0.0, 12.0)}
+
+
+@router.get("/stations/{station_id}/scaling", name="show_scaling")
+def show_scaling(request: Request, work: WorkDep) -> Response:
+    return page(request, "scaling.html", _view(work, {}))
+
+
+@router.post("/stations/{station_id}/scaling", name="save_scaling", dependencies=[Depends(not_forged)])
+async def save_scaling(request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+    form = {key: str(value)[:500] for key, value in (await request.form()).items()}
+    view = _view(work, form)
+    units = units_of(request)
+    zero, full = (_read(form.get(name, ""), name, Quantity.LEVEL, units, view["problems"]) for name in ("zero", "full"))
+    points = _points(form, view, units)
+    if not view["problems"]:
+        body = {"by": view["way"], "points": points, "zero": zero, "full": full, "note": form.get("note", "").strip()}
+        try:
+            work.kind.check_scaling(work.survey_as_written, body)
+        except OutOfRange as wrong:
+            view["problems"].append(str(wrong))
+        else:
+            records.append(session, work.row.id, Kind.SCALING, body, person.name, form.get("save_key") or None)
+            session.commit()
+            return RedirectResponse(request.url_for("show_scaling", station_id=work.row.id), status_code=303)
+    return page(request, "scaling.html", view, status=422)
+
+
+def _points(form: dict[str, str], view: dict[str, Any], units: UnitSystem) -> list[dict[str, float]]:
+    """Filled lines in SI; a line with one number only is a problem."""
+    applied = Quantity.LEVEL if view["way"] == "level" else view["signal"]
+    found = []
+    for row in range(1, ROWS + 1):
+        texts = [form.get(f"{row}.{part}", "").strip() for part in ("applied", "shown")]
+        if not any(texts):
+            continue
+        problems = view["problems"]
+        one = _read(texts[0], f"line {row}, applied", applied, units, problems)
+        two = _read(texts[1], f"line {row}, display", Quantity.LEVEL, units, problems)
+        if one is not None and two is not None:
+            found.append({"applied": one, "shown": two})
+    if len(found) < 2 and not view["problems"]:
+        view["problems"].append(f"{len(found)} lines are filled in; two or more points are needed.")
+    return found
+
+
+def _read(text: str, name: str, quantity: Quantity, units: UnitSystem, problems: list[str]) -> float | None:
+    unit = display_unit(quantity, units)
+    low, high = LIMITS[quantity]
+    accepted = f"accepted: {unit.from_si(low):.4g} to {unit.from_si(high):.4g} {unit.symbol}"
+    try:
+        value = unit.to_si(typed_number(text))
+    except ValueError as wrong:
+        problems.append(f"{name}: {text.strip()[:40]!r} {wrong}; {accepted}.")
+        return None
+    if not low <= value <= high:
+        problems.append(f"{name} is {text.strip()[:40]}; {accepted}.")
+        return None
+    return value
+
+
+def checks(work: Work) -> list[tuple[Any, Any]]:
+    """Every scaling check of the record worked out, the latest first; with its entry."""
+    if work.survey_as_written is None or work.survey_as_written.sensor is None:
+        return []
+    return [
+        (entry, work.kind.check_scaling(work.survey_as_written, entry.body)) for entry in work.history.scalings[::-1]
+    ]
+
+
+def _view(work: Work, typed: dict[str, str]) -> dict[str, Any]:
+    if work.survey_as_written is None:
+        raise HTTPException(409, "Complete the survey first: the scaling follows from the sensor.")
+    if work.survey_as_written.sensor is None:
+        raise HTTPException(409, "This station knows its level by floats alone; there is nothing to scale.")
+    scale = work.kind.level_scale(work.survey_as_written, work.profile, work.display_of(work.choices))
+    signal = work.kind.readings(work.survey_as_written, scale.zero_m).quantity
+    way = typed.get("by", "level")
+    return {
+        "work": work, "view": "survey", "typed": typed, "problems": [], "rows": range(1, ROWS + 1), "ways": WAYS,
+        "way": way if way in dict(WAYS) else "level", "signal": signal, "scale": scale, "checks": checks(work),
+        "allowed": work.choices.rules.scaling_error_share,
+    }  # fmt: skip
