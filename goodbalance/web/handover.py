@@ -15,6 +15,7 @@ from goodbalance.web.guards import SessionDep, WriterDep, not_forged
 from goodbalance.web.prove import METHODS, seen_words
 from goodbalance.web.reckon import plan_view
 from goodbalance.web.rendering import page, units_of
+from goodbalance.web.scaling import checks
 from goodbalance.web.work import Work, WorkDep, load_work
 
 router = APIRouter()
@@ -143,6 +144,7 @@ def _view(work: Work) -> dict[str, Any]:
         **more,
         **plan_view(work, work.plan, work.choices),
         "left_proofs": proofs,
+        "scaling_checks": checks(work)[:1],
         "as_found": {s.id: work.kind.as_found_m(work.survey, s.id) for s in work.plan.settings},
         "cautions": work.kind.cautions(work.survey, work.choices),
         "seen_words": lambda observed, proof: seen_words(observed, proof, work.units),

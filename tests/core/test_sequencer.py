@@ -5,6 +5,7 @@ import unittest
 
 from goodbalance.core.control.alarms import AlarmPanel, Lamp
 from goodbalance.core.control.level_drive import DriveMode, LevelDrive
+from goodbalance.core.control.relays import LevelRelay, OnFailure
 from goodbalance.core.control.rotation import Alternation, Rotation
 from goodbalance.core.control.sequencer import Contacts, Sequencer, Switch, Timing
 
@@ -103,6 +104,26 @@ class AlternationTest(unittest.TestCase):
         self.assertEqual(numbers(seq), (3,))
         seq.scan(called(seq, 2), 105.0)
         self.assertEqual(numbers(seq), (1, 3))
+
+
+class PumpUpTest(unittest.TestCase):
+    def test_a_tank_is_filled_by_relays_that_energise_on_fall(self) -> None:
+        """Pump-up: starts at 2.0 m and 1.5 m on the fall, stop at 3.0 m on the rise; the same panel latches and shares."""
+        relays = (
+            LevelRelay("stop", "Stop", 2.9, 3.0, OnFailure.RELEASE),
+            LevelRelay("start_1", "Start", 2.0, 2.1, OnFailure.RELEASE),
+            LevelRelay("start_2", "Assist", 1.5, 1.6, OnFailure.RELEASE),
+        )
+        self.assertFalse(any(relay.energises_on_rise for relay in relays))
+        seq, states = panel(2), [False] * 3
+        for second, (level_m, expected) in enumerate(
+            ((3.1, ()), (2.5, ()), (2.0, (1,)), (2.4, (1,)), (1.5, (1, 2)), (2.8, (1, 2)), (3.0, ()), (2.0, (2,)))
+        ):
+            states = [relay.follows(was, level_m) for relay, was in zip(relays, states)]
+            seq.scan(Contacts((states[0],) * 2, True, tuple(states[1:])), float(second))
+            self.assertEqual(numbers(seq), expected, level_m)
+        states = [relay.follows(was, None) for relay, was in zip(relays, states)]
+        self.assertEqual(states, [False] * 3)  # level lost: the stop opens, nothing floods
 
 
 class TimerTest(unittest.TestCase):

@@ -81,7 +81,7 @@ class BadInputTest(WebTest):
             ("facts", {**save, "base_seq": 1, "changes": {}}, "changes"),
             ("facts", {**save, "base_seq": 1, "units": "cubits", "changes": {"well.depth_m": "1"}}, "units"),
             ("facts", {**save, "base_seq": 1, "changes": {"well.depth_m": "1" * 3000}}, "well.depth_m"),
-            ("choices", {**save, "chosen": {"moon": 1.0}}, "not a level of this plan"),
+            ("choices", {**save, "chosen": {"moon": 1.0}}, "not a setting of this plan"),
             ("choices", {**save, "chosen": {"stop": -1.0}}, "accepted: 0.00 m to 100.00 m"),
             ("choices", {**save, "chosen": {"stop": "high"}}, "chosen.stop"),
             ("read-back", {"save_key": key(), "code": "zz", "typed": "1"}, "no such entry"),

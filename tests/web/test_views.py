@@ -19,7 +19,7 @@ class WholeJobTest(WebTest):
         page = self.ada.get(f"{path}/reckon").text
         for words in ("Duty start level", "The pump starts too often", "Time from high alarm to overflow"):
             self.assertIn(words, page)
-        self.assertIn("Type these 23", self.ada.get(f"{path}/enter").text)
+        self.assertIn("Type these 25", self.ada.get(f"{path}/enter").text)
 
         read = self.ada.json(f"{path}/read-back", {"save_key": key(), "code": "in 3", "typed": "0,1"}).json()
         self.assertEqual(read["match"], "same")
@@ -56,7 +56,7 @@ class WholeJobTest(WebTest):
         page = self.ada.get(f"{path}/reckon").text
         start = page.split('data-level="start_1"')[1].split('value="')[1].split('"')[0]
         self.observe(path, "up_start_1", start.replace(".", ","))
-        self.assertIn("1 of 17 passed", self.ada.get(f"{path}/prove").text)
+        self.assertIn("1 of 20 passed", self.ada.get(f"{path}/prove").text)
         body = {"save_key": key(), "units": "metric", "chosen": {"start_1": float(start) + 0.05}}
         self.assertEqual(self.ada.json(f"{path}/choices", body).status_code, 200)
         self.assertIn("expected value changed, repeat", self.ada.get(f"{path}/prove").text)
@@ -66,7 +66,7 @@ class WholeJobTest(WebTest):
         text = self.ada.get(f"{path}/station.json").text
         self.assertEqual(json.loads(text)["format"], "good-balance-station")
         csv = self.ada.get(f"{path}/settings.csv").text
-        self.assertIn("start_1,Duty start level,0.8000,", csv)
+        self.assertIn("start_1,Duty start level,level,0.8000,", csv)
         with empty_session() as session:
             people.add_person(session, "Ada Wren", Role.LEAD, "long enough")
             session.commit()
@@ -112,7 +112,7 @@ class ReckonAndBenchTest(WebTest):
         path = self.station(SLIPWAY)
         answer = self.ada.json(f"{path}/reckon/preview", {"chosen": {"start_1": 1.20}}).json()
         flag = next(f for f in answer["picture"]["flags"] if f["id"] == "start_1")
-        self.assertEqual((flag["level_m"], flag["chosen"]), (1.2, True))
+        self.assertEqual((flag["value"], flag["chosen"]), (1.2, True))
         self.assertNotIn("set by hand", self.ada.get(f"{path}/reckon").text)
 
     def test_an_empty_window_says_what_would_open_it(self) -> None:

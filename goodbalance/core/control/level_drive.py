@@ -5,6 +5,9 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 
+BEYOND = 0.05  # so far beyond a limit a small change of level brings no change of speed
+
+
 class DriveMode(StrEnum):
     FIXED = "fixed"
     BY_LEVEL = "by_level"
@@ -30,6 +33,7 @@ class LevelDrive:
     reset_s: float = math.inf
     speed: float = 0.0
     wanted: float = 0.0
+    asked: float = 0.0  # before the limits
     integral: float = 0.0
 
     def scan(self, level_m: float | None, running: bool, elapsed_s: float) -> None:
@@ -48,12 +52,14 @@ class LevelDrive:
             return 1.0
         if self.mode is DriveMode.BY_LEVEL:
             share = (level_m - self.low_m) / (self.full_m - self.low_m)
+            self.asked = self.least + (1.0 - self.least) * share
             return self.least + (1.0 - self.least) * min(1.0, max(0.0, share))
         error_m = level_m - self.hold_m
         step = self.gain * error_m * elapsed_s / self.reset_s
         asked = self.least + self.gain * error_m + self.integral + step
         if self.least < asked < 1.0 or (asked >= 1.0 and step < 0.0) or (asked <= self.least and step > 0.0):
             self.integral += step
+        self.asked = self.least + self.gain * error_m + self.integral
         return min(1.0, max(self.least, self.least + self.gain * error_m + self.integral))
 
     @property
@@ -64,12 +70,14 @@ class LevelDrive:
         return self.gain if self.mode is DriveMode.HOLD_LEVEL else 0.0
 
     def calm_s(self, level_m: float, rate_ms: float, flow_per_speed_m3s: float, area_m2: float) -> float:
-        """How long the speed may stay as it is, so that it errs by no more than a hundredth and stays stable. [s]"""
+        """How long the speed may stay as it is, so that it errs by no more than two hundredths and stays stable. [s]"""
         if abs(self.speed - self.wanted) > 1e-6:
             return 0.0  # on the ramp
         if not self.slope:
             return math.inf
-        steps = [0.25 * area_m2 / (flow_per_speed_m3s * self.slope), 0.01 / (self.slope * max(abs(rate_ms), 1e-9))]
+        if not self.least - BEYOND < self.asked < 1.0 + BEYOND:
+            return 20.0  # at a limit, and far from leaving it
+        steps = [0.3 * area_m2 / (flow_per_speed_m3s * self.slope), 0.02 / (self.slope * max(abs(rate_ms), 1e-9))]
         if self.mode is DriveMode.HOLD_LEVEL:
-            steps.append(0.01 * self.reset_s / (self.gain * max(abs(level_m - self.hold_m), 1e-9)))
+            steps.append(0.03 * self.reset_s / (self.gain * max(abs(level_m - self.hold_m), 1e-9)))
         return min(steps)

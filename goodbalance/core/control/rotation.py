@@ -30,21 +30,15 @@ class Rotation:
     first_rests: bool = True
     order: list[int] = field(default_factory=list)
     turned_at_s: float = 0.0
+    duty_count: int = field(init=False, default=0)  # pumps that share the work; a standby is not among them
 
     def __post_init__(self) -> None:
         self.order = self.order or list(range(self.pump_count))
-
-    @property
-    def duty_count(self) -> int:
-        """Pumps that share the work; a standby is not among them."""
-        return self.pump_count - 1 if self.standby and self.pump_count > 1 else self.pump_count
-
-    @property
-    def groups(self) -> tuple[range, ...]:
-        """Calls of each group; pumps have the same numbers, a standby belongs to the last group."""
-        if 0 < self.first_group < self.duty_count:
-            return range(self.first_group), range(self.first_group, self.duty_count)
-        return (range(self.duty_count),)
+        self.duty_count = self.pump_count - 1 if self.standby and self.pump_count > 1 else self.pump_count
+        two = 0 < self.first_group < self.duty_count
+        split = (range(self.first_group), range(self.first_group, self.duty_count))
+        # calls of each group; pumps have the same numbers, a standby belongs to the last group
+        self.groups: tuple[range, ...] = split if two else (range(self.duty_count),)
 
     def members(self, group: int) -> list[int]:
         """Pumps of a group in their present order, a standby last."""
@@ -56,10 +50,12 @@ class Rotation:
 
         Calls the first group cannot serve itself go on to the second.
         """
+        if True not in latched:
+            return ()
+        if len(self.groups) == 1:
+            return tuple([pump for pump in self.order if available[pump]][: sum(latched)])
         calls = [sum(latched[call] for call in group) for group in self.groups]
         free = [[p for p in self.members(group) if available[p]] for group in range(len(calls))]
-        if len(calls) == 1:
-            return tuple(free[0][: calls[0]])
         rests = self.first_rests and calls[1] > 0 and bool(free[1])
         own = [] if rests else free[0][: calls[0]]
         lacking = 0 if rests else calls[0] - len(own)

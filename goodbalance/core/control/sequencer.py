@@ -165,8 +165,7 @@ class Sequencer:
 
     def _latch(self, contacts: Contacts) -> None:
         before, now_s, timing = list(self.latched), self.now_s, self.timing
-        for call in range(self.duty_count):
-            starts, stays = contacts.start_closed[call], contacts.stop_closed[call]
+        for call, (starts, stays) in enumerate(zip(contacts.start_closed, contacts.stop_closed)):
             self.start_since_s[call] = _since(self.start_since_s[call], starts, now_s)
             self.stop_since_s[call] = _since(self.stop_since_s[call], not stays, now_s)
             if not contacts.low_water_closed:
@@ -175,6 +174,8 @@ class Sequencer:
                 self.latched[call] = self.latched[call] and now_s - self.stop_since_s[call] < timing.stop_delay_s
             elif starts and now_s - self.start_since_s[call] >= timing.start_delay_s:
                 self.latched[call] = True
+        if self.latched == before and math.isinf(timing.assist_s):
+            return
         if sum(self.latched) > sum(before):
             self.latched_s = now_s
         elif self.assist_left_s() <= 0.0:
@@ -225,7 +226,10 @@ class Sequencer:
 
     def serving(self) -> tuple[int, ...]:
         """Which pumps the latched calls go to."""
-        return self.rotation.serving(self.latched, [self.is_available(pump) for pump in range(self.pump_count)])
+        if True not in self.latched:
+            return ()
+        available = [place is Switch.AUTO and not why for place, why in zip(self.switches, self.tripped)]
+        return self.rotation.serving(self.latched, available)
 
     def gap_left_s(self) -> float:
         """Time until another pump may start. 0 when one may start now. [s]"""
@@ -261,8 +265,14 @@ class Sequencer:
             return None
         return max(0.0, since_s + self.timing.start_delay_s - self.now_s)
 
+    def _waits(self) -> bool:
+        """Whether a start contact is closed and not yet believed, or a pump is wanted by hand."""
+        return any(since is not None for since in self.start_since_s) or Switch.HAND in self.switches
+
     def next_change_s(self) -> float:
         """Time until a timer can change something by itself. [s]"""
+        if True not in self.running and True not in self.latched and not self._waits():
+            return math.inf
         left = [self.assist_left_s()]
         served = self.serving()
         for pump in range(self.pump_count):

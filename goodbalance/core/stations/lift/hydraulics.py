@@ -65,6 +65,7 @@ class Hydraulics:
         self.well = well_of(survey.well)
         self.main = main_of(survey.main)
         self.curves = tuple(curve_of(pump) for pump in survey.pumps)
+        self.flow_tables: dict[tuple[tuple[int, ...], float], list[float]] = {}  # the bench's, by pumps and speed
         self._points: dict[tuple[tuple[int, ...], float], OperatingPoint] = {}
 
     @property

@@ -87,9 +87,6 @@ def _relay_values(number: int, relay: LevelRelay, plan: Plan) -> dict[str, Keypa
             relay.on_failure.value, f"{relay.label.lower()} when the sensor fails"
         ),
     }
-    if relay.role.startswith("start_"):
-        delay = plan.setting("call_delay")
-        values[f"relay.{number}.delay"] = replace(_whole(delay), setting="")
     return values
 
 

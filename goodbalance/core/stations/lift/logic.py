@@ -47,6 +47,12 @@ class LiftLogic:
     def __post_init__(self) -> None:
         self.energised = self.energised or [False] * len(self.relays)
         self.floats_closed = self.floats_closed or (False,) * len(self.floats)
+        places = {relay.role: index for index, relay in enumerate(self.relays)}
+        calls = range(1, self.panel.duty_count + 1)
+        if not self.alone:  # where the sensor's relays stand in the list, for every scan
+            self.start_places = [places[f"start_{call}"] for call in calls]
+            self.stop_places = [places.get(f"stop_{call}", places["stop"]) for call in calls]
+            self.low_place = places["low_cut_out"]
 
     def scan(
         self, signal: float, now_s: float, feedback: tuple[bool, ...] | None = None, floats: tuple[bool, ...] = ()
@@ -117,21 +123,22 @@ class LiftLogic:
 
     def contacts(self) -> Contacts:
         """What the panel sees now."""
-        acting, calls = self.acting, range(self.panel.duty_count)
-        closed = {role: is_closed for role, (_, is_closed) in acting.items()}
         high = self.high_float_up
-        if self.on_floats:
-            starts = tuple(closed.get(f"start_{call + 1}", False) or high for call in calls)
-            if any(starts) or self.called:
-                self.called_at_s = self.now_s  # the run-on counts from the scan that sees the float let go
-            self.called = any(starts)
-            stays = closed["stop"] if "stop" in closed else self.now_s - self.called_at_s < self.run_on_s or any(starts)
-            stops = tuple(stays for _ in calls)
-        else:
-            starts = tuple(closed[f"start_{call + 1}"] or high for call in calls)
-            stops = tuple(closed.get(f"stop_{call + 1}", closed["stop"]) for call in calls)
-        low_water_closed = closed.get("low_cut_out", True) and not self.low_float_open
-        return Contacts(stops, low_water_closed, starts)
+        if not self.on_floats:
+            on = self.energised
+            return Contacts(
+                tuple([on[place] for place in self.stop_places]),
+                on[self.low_place] and not self.low_float_open,
+                tuple([on[place] or high for place in self.start_places]),
+            )
+        calls = range(self.panel.duty_count)
+        closed = {role: is_closed for role, (_, is_closed) in self.acting.items()}
+        starts = tuple(closed.get(f"start_{call + 1}", False) or high for call in calls)
+        if any(starts) or self.called:
+            self.called_at_s = self.now_s  # the run-on counts from the scan that sees the float let go
+        self.called = any(starts)
+        stays = closed["stop"] if "stop" in closed else self.now_s - self.called_at_s < self.run_on_s or any(starts)
+        return Contacts(tuple(stays for _ in calls), not self.low_float_open, starts)
 
     @property
     def high_float_up(self) -> bool:

@@ -1,7 +1,7 @@
 """The water side of a lift station on the bench: a well that fills and pumps that empty it."""
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from goodbalance.core.stations.lift.faults import CLOGGED_SHARE
 from goodbalance.core.stations.lift.hydraulics import Hydraulics
@@ -68,7 +68,8 @@ class LiftPlant:
     clogged: frozenset[int] = frozenset()
     leak_share: float = 0.0  # of what is pumped that runs back through leaking check valves
     speed: float = 1.0  # of the pumps, as a share of full speed
-    _tables: dict[tuple[tuple[int, ...], float], list[float]] = field(default_factory=dict)
+    _asked: tuple[object, ...] = ()
+    _answer_m3s: float = 0.0
 
     def __post_init__(self) -> None:
         self.volume_m3 = self.hydraulics.well.volume_m3(self.level_m)
@@ -97,6 +98,13 @@ class LiftPlant:
         """
         if not running or level_m <= self.intake_m:
             return 0.0
+        asked = (running, level_m, self.speed, self.clogged, self.leak_share)
+        if asked == self._asked:  # the same instant is looked at several times
+            return self._answer_m3s
+        self._asked, self._answer_m3s = asked, self._really_m3s(running, level_m)
+        return self._answer_m3s
+
+    def _really_m3s(self, running: tuple[int, ...], level_m: float) -> float:
         flow_m3s = self._from_table(running, level_m)
         if self.clogged:
             clean = tuple(pump for pump in running if pump not in self.clogged)
@@ -119,7 +127,7 @@ class LiftPlant:
 
     def _at_grid_speed(self, running: tuple[int, ...], level_m: float, speed: float) -> float:
         speed = round(speed, 4)
-        table = self._tables.get((running, speed)) or self._make_table(running, speed)
+        table = self.hydraulics.flow_tables.get((running, speed)) or self._make_table(running, speed)
         place = min(level_m / TABLE_STEP_M, len(table) - 1.001)
         index = int(place)
         return table[index] + (table[index + 1] - table[index]) * (place - index)
@@ -134,7 +142,7 @@ class LiftPlant:
             if index % every else coarse[index // every]
             for index in range(count)
         ]  # fmt: skip
-        self._tables[running, speed] = flows
+        self.hydraulics.flow_tables[running, speed] = flows
         return flows
 
     def advance(self, running: tuple[int, ...], now_s: float, step_s: float) -> None:

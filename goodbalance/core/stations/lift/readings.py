@@ -51,10 +51,10 @@ def readings(survey: LiftSurvey, level_m: float) -> Readings:
 def checked_scaling(survey: LiftSurvey, check: Mapping[str, Any]) -> CheckedScaling:
     """A scaling check worked out in metres. A signal that was applied stands for the level its scaling makes of it."""
     zero_m, full_m = check["zero"], check["full"]
-    signal = hydraulics(survey).signal
-    by_signal = Scaling(signal.low, signal.high, zero_m, full_m)
-    points = tuple(
-        CheckPoint(by_signal.value(p["applied"]) if check["by"] == "signal" else p["applied"], p["shown"])
-        for p in check["points"]
-    )
+    trues = [point["applied"] for point in check["points"]]
+    if check["by"] == "signal":
+        signal = hydraulics(survey).signal
+        scaling = Scaling(signal.low, signal.high, zero_m, full_m)
+        trues = [scaling.value(applied) for applied in trues]
+    points = tuple(CheckPoint(true, point["shown"]) for true, point in zip(trues, check["points"]))
     return check_scaling(points, zero_m, full_m)

@@ -2,7 +2,6 @@
 
 import copy
 import math
-from bisect import bisect_left, bisect_right
 from dataclasses import dataclass, field
 
 from goodbalance.core.balance.plan import Plan
@@ -26,7 +25,8 @@ from goodbalance.core.stations.lift.relays_of_plan import drive_of, floats_of, r
 from goodbalance.core.stations.lift.survey import LiftSurvey
 
 LONGEST_STEP_S = 240.0
-DRIFT_SHARE = 0.05  # how much flows may change within one longest step, as a share of the inflow
+DRIFT_SHARE = 0.02  # how much the net flow may change on the way to a mark, by the lift of the pumps
+LAG_M = 0.001
 TOUCHING_M = 1e-6  # closer than this to a switching point, the next scan comes at once
 SWITCHES = (Switch.HAND, Switch.OFF, Switch.AUTO)  # the value of a switch action is the place in this list
 
@@ -47,11 +47,9 @@ class LiftBench:
     running: tuple[int, ...] = ()  # pumps that turn, as of the last scan
     dry: bool = False
     spilling: bool = False
+    alarm_stamp: tuple[object, ...] = ()
 
     def __post_init__(self) -> None:
-        contacts = (*self.logic.relays, *self.logic.floats)
-        switching_m = {level for relay in contacts for level in (relay.on_m, relay.off_m)}
-        self.marks_m = sorted({*switching_m, self.plant.intake_m, self.plant.overflow_m})
         count = self.logic.panel.pump_count
         self.faults.pump_count, self.faults.float_roles = count, tuple(relay.role for relay in self.float_relays)
         self.starts, self.run_s = self.starts or [0] * count, self.run_s or [0.0] * count
@@ -73,7 +71,9 @@ class LiftBench:
     def _turning(self) -> tuple[int, ...]:
         """Pumps that really turn: called in, and their starters pull."""
         called = self.logic.panel.running
-        return tuple(index for index, on in enumerate(called) if on and not self.faults.has("starter", index))
+        if True not in called:
+            return ()
+        return tuple([index for index, on in enumerate(called) if on and not self.faults.has("starter", index)])
 
     def act(self, action: TimedAction) -> list[Event]:
         """What a person does.
@@ -108,7 +108,8 @@ class LiftBench:
     def scan(self, now_s: float) -> list[Event]:
         logic = self.logic
         before = _Seen(self)
-        self._faults_to_parts()
+        if self.faults.pumps or self.faults.sensor or not logic.panel.phases_ok:
+            self._faults_to_parts()
         signal = self.faults.signal(self.plant.level_m, now_s, logic.scaling, logic.signal_range)
         logic.low_float_open = "low_float" in self.faults.sensor
         turning = self._turning()
@@ -157,6 +158,15 @@ class LiftBench:
         self.plant.leak_share = min(0.9, LEAK_SHARE * len(leaking))
 
     def _alarm_events(self, now_s: float) -> list[Event]:
+        """What came up on the alarm panel and what went. Nothing is looked up while nothing that raises alarms moves."""
+        logic, panel = self.logic, self.logic.panel
+        stamp = (
+            *logic.energised, *logic.floats_closed, *panel.tripped, *panel.assisted.values(), logic.sensor_failed,
+            logic.doubted, panel.phases_ok, panel.power, len(panel.over_run), logic.seal_leaks, len(logic.alarms.lamps),
+        )  # fmt: skip
+        if stamp == self.alarm_stamp:
+            return []
+        self.alarm_stamp = stamp
         causes = self.logic.causes()
         if causes.keys() == self.logic.alarms.causes and causes.keys() == self.logic.alarms.lamps.keys():
             return []
@@ -166,10 +176,11 @@ class LiftBench:
 
     def _harms(self, now_s: float) -> list[Event]:
         """What hurts: a pump drawing air, phases wrong and unseen, water over the overflow."""
-        events, at = [], (Term("level", "level", self.plant.level_m, Q.LEVEL),)
+        events: list[Event] = []
         unseen = "phase" in self.faults.sensor and not self.phase_monitor and bool(self.running)
         dry = bool(self.running) and self.plant.level_m <= self.plant.intake_m + 1e-9
         spilling = self.plant.volume_m3 >= self.plant.overflow_m3 - 1e-9
+        at = (Term("level", "level", self.plant.level_m, Q.LEVEL),) if dry or spilling else ()
         if dry and not self.dry:
             events.append(Event(now_s, "harm", "A pump draws air: level is at its intake, {level}", at))
         if unseen:
@@ -186,26 +197,42 @@ class LiftBench:
     def quiet_s(self, now_s: float) -> float:
         """Time until a timer ends, the pattern bends, or the level can reach the next switching point."""
         plant, faults = self.plant, self.faults
-        moving = "drift" in faults.sensor or (faults.sensor and not math.isinf(self.logic.believed_rate_ms))
+        moving = "drift" in faults.sensor or self._reading_lags()
         if moving or len(self.running) < sum(self.logic.panel.running):
             return 0.0  # the reading moves by itself, or a starter's feedback is missing: scan every second
         limit_s = min(LONGEST_STEP_S, self.logic.timer_left_s(), plant.knot_left_s(now_s))
         net_m3s = plant.net_m3s(self.running, now_s)
-        if net_m3s > 0.0:
-            place = bisect_right(self.marks_m, plant.level_m - TOUCHING_M)
-            mark_m = self.marks_m[place] if place < len(self.marks_m) else plant.level_m + 1.0
-        else:
-            place = bisect_left(self.marks_m, plant.level_m + TOUCHING_M)
-            mark_m = self.marks_m[place - 1] if place else plant.level_m
-        well, drift_m3s = plant.hydraulics.well, DRIFT_SHARE * plant.inflow_at_m3s(now_s)
+        mark_m = self._next_mark_m(net_m3s > 0.0)
+        well = plant.hydraulics.well
         area_m2 = min(well.area_m2(plant.level_m), well.area_m2(mark_m))  # a well that narrows moves faster there
-        rate_ms = (abs(net_m3s) * 1.05 + drift_m3s) / area_m2
+        turns_m3s = abs(plant.inflow_at_m3s(now_s + limit_s) - plant.inflow_at_m3s(now_s))  # how much the pattern may add
+        rate_ms = (abs(net_m3s) * (1.0 + DRIFT_SHARE) + turns_m3s) / area_m2
         if self.running and self.logic.drive is not None:
             calm_s = self.logic.drive.calm_s(plant.level_m, net_m3s / area_m2, self.flow_per_speed_m3s, area_m2)
             limit_s = min(limit_s, calm_s)
         if rate_ms < 1e-12:
             return limit_s
         return min(limit_s, abs(mark_m - plant.level_m) / rate_ms)
+
+    def _reading_lags(self) -> bool:
+        """Whether a damped reading is still on its way to the water."""
+        logic = self.logic
+        damped = not math.isinf(logic.believed_rate_ms) and not logic.sensor_failed and logic.level_m is not None
+        return damped and (bool(self.faults.sensor) or abs(logic.level_m - self.plant.level_m) > LAG_M)
+
+    def _next_mark_m(self, rises: bool) -> float:
+        """The next level on the way at which something moves: a relay or float as it stands now, intake, overflow."""
+        plant, logic = self.plant, self.logic
+        level_m = plant.level_m
+        contacts = [*zip(logic.relays, logic.energised)]
+        if logic.floats:
+            contacts += zip(logic.floats, self.floats_wet)
+        if rises:
+            marks = [relay.off_m if on else relay.on_m for relay, on in contacts if on is not relay.energises_on_rise]
+            ahead = [mark for mark in (*marks, plant.overflow_m) if mark > level_m - TOUCHING_M]
+            return min(ahead, default=level_m + 1.0)
+        marks = [relay.off_m if on else relay.on_m for relay, on in contacts if on is relay.energises_on_rise]
+        return max([mark for mark in (*marks, plant.intake_m) if mark < level_m + TOUCHING_M], default=0.0)
 
     def advance(self, now_s: float, step_s: float) -> None:
         self.plant.advance(self.running, now_s, step_s)
@@ -251,7 +278,12 @@ class _Seen:
         )
 
     def events(self, bench: LiftBench, now_s: float) -> list[Event]:
-        logic, at = bench.logic, (Term("level", "level", bench.plant.level_m, Q.LEVEL),)
+        logic = bench.logic
+        same = self.relays == logic.energised and self.floats == logic.floats_closed and self.pumps == bench.running
+        if same and self.tripped == logic.panel.tripped and self.failed == logic.sensor_failed:
+            if self.order == logic.panel.rotation.order:
+                return []
+        at = (Term("level", "level", bench.plant.level_m, Q.LEVEL),)
         events = []
         if logic.sensor_failed != self.failed and now_s > 0.0:
             text = "Level signal given up as failed" if logic.sensor_failed else "Level signal is back"
