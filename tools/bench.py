@@ -13,9 +13,11 @@ os.environ["GOODBALANCE_FAST_HASH"] = "1"
 from goodbalance.core.balance.quantities import UnitSystem  # noqa: E402
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse  # noqa: E402
 from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo  # noqa: E402
+from goodbalance.core.stations.lift.choices import SpeedMode  # noqa: E402
 from goodbalance.store import records  # noqa: E402
+from goodbalance.store.database import session_maker  # noqa: E402
 from goodbalance.web.work import load_work  # noqa: E402
-from tests.support import Visitor, WebServer, empty_session  # noqa: E402
+from tests.support import Visitor, WebServer, empty_session, engine  # noqa: E402
 
 STATIC = Path("goodbalance/web/static")
 VIEWS = ("survey", "reckon", "rehearse", "enter", "prove", "handover")
@@ -52,6 +54,25 @@ def main() -> None:
     day = lambda days: rehearse(work.kind.bench(survey, choices, plan), pattern, 86400.0 * days)  # noqa: E731
     row("a day on the bench", timed_ms(lambda: day(1), 7), "250 ms")
     row("seven days on the bench", timed_ms(lambda: day(7), 3), "")
+    with session_maker(engine())() as session:
+        clinic = load_work(session, stations["Seal clinic lift"], UnitSystem.METRIC)
+        three, drives, all_of_it = clinic.survey, clinic.choices, clinic.plan
+    row(
+        "re-reckon, three pumps with floats and drives",
+        timed_ms(lambda: clinic.kind.reckon(three, drives, False), 60),
+        "15 ms",
+    )
+    for mode, budget in (("fixed", "250 ms"), ("by_level", "250 ms"), ("hold_level", "")):
+        schools = drives.schools.model_copy(update={"speed_mode": SpeedMode(mode)})
+        decided = drives.model_copy(update={"schools": schools})
+        planned = clinic.kind.reckon(three, decided)
+        run = lambda: rehearse(clinic.kind.bench(three, decided, planned), pattern, 86400.0)  # noqa: E731, B023
+        row(f"a day of three pumps, drives {mode.replace('_', ' ')}", timed_ms(run, 5), budget)
+    row(
+        "chances of all settings (after the page)",
+        timed_ms(lambda: clinic.kind.chances(three, drives, all_of_it), 7),
+        "",
+    )
     with WebServer() as web:
         visitor = Visitor(web.address).sign_in(TECHNICIAN, PASSWORD)
         base = f"/stations/{stations['Slipway sump']}"

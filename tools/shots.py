@@ -14,6 +14,11 @@ from tests.support import WebServer, empty_session  # noqa: E402
 
 FOLDER = Path("docs/screenshots")
 PLAY = "document.querySelectorAll('[data-inflow]')[2].click();document.querySelector('[data-speed=\"600\"]').click();document.getElementById('play').click();"
+BROKEN = (
+    "document.querySelectorAll('[data-inflow]')[2].click();document.querySelector('[data-speed=\"60\"]').click();"
+    "document.getElementById('play').click();"
+    "setTimeout(() => document.querySelector('[data-break=overload][data-target=\"1\"]').click(), 4000)"
+)
 
 
 def main() -> None:
@@ -21,7 +26,9 @@ def main() -> None:
         load_demo(session)
         session.commit()
         stations = {row.name: row.id for row in records.stations(session)}
-    slipway, empty = stations["Slipway sump"], stations.get("Seal clinic lift, lower sewer")
+    slipway, clinic, empty = (
+        stations[name] for name in ("Slipway sump", "Seal clinic lift", "Seal clinic lift, lower sewer")
+    )
     shots = [
         ("stations", "/", 1280, 800, "", 0.0),
         ("survey", f"/stations/{slipway}/survey", 1280, 800, "", 0.0),
@@ -37,8 +44,13 @@ def main() -> None:
         ("drawdown", f"/stations/{slipway}/drawdown", 1280, 800, "", 0.0),
         ("card", f"/stations/{slipway}/card", 1280, 900, "", 0.0),
     ]  # fmt: skip
-    if empty is not None:
-        shots.append(("empty-window", f"/stations/{empty}/reckon", 1280, 800, "", 0.0))
+    shots += [
+        ("empty-window", f"/stations/{empty}/reckon", 1280, 800, "", 1.0),
+        ("reckon-timers", f"/stations/{clinic}/reckon", 1280, 800, "document.getElementById('setting-least_speed').scrollIntoView()", 1.5),
+        ("rehearse-triplex", f"/stations/{clinic}/rehearse", 1280, 800, BROKEN, 7.0),
+        ("trend", f"/stations/{clinic}/trends", 1280, 800, "document.querySelector('aside li a').click()", 1.5),
+        ("scaling", f"/stations/{clinic}/scaling", 1280, 800, "", 0.2),
+    ]  # fmt: skip
     FOLDER.mkdir(parents=True, exist_ok=True)
     with WebServer() as web, Browser() as browser:
         technician = Technician(browser, web.address)

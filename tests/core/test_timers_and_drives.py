@@ -143,7 +143,9 @@ class DriveBenchTest(unittest.TestCase):
 
     def test_without_a_level_it_runs_full(self) -> None:
         station = survey(control={**CONTROLLER, "level_by": "sensor_and_floats", "floats": 2}, drives=DRIVES)
-        decided = choices(schools={"speed_mode": "by_level"}, chosen={**LEVELS, "least_speed": 0.85, "full_speed_level": 1.8})
+        decided = choices(
+            schools={"speed_mode": "by_level"}, chosen={**LEVELS, "least_speed": 0.85, "full_speed_level": 1.8}
+        )
         bench = lift_bench(station, decided, reckon(station, decided), 1.65)
         run = rehearse(bench, (inflow(0.0, 0.0075),), 60.0)
         self.assertLess(run.bench.plant.speed, 1.0)

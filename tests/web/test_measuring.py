@@ -112,7 +112,11 @@ class TrendAndScalingTest(WebTest):
 
     def test_bad_trends_store_nothing(self) -> None:
         path = self.station(SLIPWAY)
-        for text, words in ((b"\xff\xfe", "UTF-8"), (b"a,b\n1,2\n", "names 0 columns"), (b"time_s,level_m\n0,1\n", "10 or more")):
+        for text, words in (
+            (b"\xff\xfe", "UTF-8"),
+            (b"a,b\n1,2\n", "names 0 columns"),
+            (b"time_s,level_m\n0,1\n", "10 or more"),
+        ):
             page = self.upload(f"{path}/trends", text)
             self.assertEqual(page.status_code, 422)
             self.assertIn(words, page.text)
@@ -126,7 +130,15 @@ class TrendAndScalingTest(WebTest):
         self.assertIn("all inside", self.ada.get(f"{path}/reckon").text)
         self.assertIn("must both rise", self.upload(f"{path}/table-csv", b"level_m,volume_m3\n0,0\n2,5\n1,6\n").text)
 
-    SHEET = {"by": "level", "zero": "0.10", "full": "4.10", "1.applied": "0,50", "1.shown": "0.56", "2.applied": "3.5", "2.shown": "3.62"}
+    SHEET = {
+        "by": "level",
+        "zero": "0.10",
+        "full": "4.10",
+        "1.applied": "0,50",
+        "1.shown": "0.56",
+        "2.applied": "3.5",
+        "2.shown": "3.62",
+    }
 
     def test_a_scaling_check_is_worked_out_and_stands_in_the_record(self) -> None:
         path = self.station(SLIPWAY)
@@ -134,7 +146,14 @@ class TrendAndScalingTest(WebTest):
         # errors 0.06 and 0.12 of 4 m: 1.5 and 3 %; slope 3.06/3, offset 0.05
         for words in ("1.50 %", "3.00 %", "beyond 1.0 %", "2.00 %"):
             self.assertIn(words, page)
-        by_signal = {**self.SHEET, "by": "signal", "1.applied": "4", "1.shown": "0.1", "2.applied": "20", "2.shown": "4.10"}
+        by_signal = {
+            **self.SHEET,
+            "by": "signal",
+            "1.applied": "4",
+            "1.shown": "0.1",
+            "2.applied": "20",
+            "2.shown": "4.10",
+        }
         self.assertIn("within 1.0 %", self.ada.form(f"{path}/scaling", save_key=key(), **by_signal).text)
         self.assertIn("Level reading checked", self.ada.get(f"{path}/handover").text)
 
@@ -172,7 +191,10 @@ class ControllerTest(WebTest):
         beam = {setting["id"]: setting for setting in answer["picture"]["settings"]}
         self.assertEqual(beam["least_rest"]["standing"], "above the window")
         self.assertEqual(beam["least_speed"]["text"], "94 %")
-        for chosen, words in (({"least_speed": 1.2}, "accepted: 0 % to 100 %"), ({"start_gap": 1e5}, "accepted: 0 s to 86400 s")):
+        for chosen, words in (
+            ({"least_speed": 1.2}, "accepted: 0 % to 100 %"),
+            ({"start_gap": 1e5}, "accepted: 0 s to 86400 s"),
+        ):
             refused = self.ada.json(f"{path}/choices", {"save_key": key(), "units": "metric", "chosen": chosen})
             self.assertEqual(refused.status_code, 422)
             self.assertIn(words, refused.json()["error"])
@@ -183,7 +205,9 @@ class ControllerTest(WebTest):
 
     def test_floats_alone_have_a_panel_and_no_reading(self) -> None:
         facts = {path: text for path, text in SEAL_CLINIC.items() if not path.startswith(("sensor.", "drives."))}
-        path = self.station({**facts, "control.kind": "relays_to_panel", "control.level_by": "floats", "control.floats": "4"})
+        path = self.station(
+            {**facts, "control.kind": "relays_to_panel", "control.level_by": "floats", "control.floats": "4"}
+        )
         page = self.ada.get(f"{path}/enter").text
         self.assertIn("Oldshore panel", page)
         self.assertIn("Height of the high float", page)

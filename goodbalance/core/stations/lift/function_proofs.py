@@ -47,7 +47,8 @@ def float_proofs(survey: LiftSurvey, plan: Plan) -> list[Proof]:
     for setting in plan.group("floats"):
         action, seen = FLOAT_DOES[setting.id.removeprefix(PREFIX)]
         title = f"{setting.label} acts"
-        found.append(_yes(setting.id, title, "All pumps in AUTO, at rest.", (MOVING, GAS), action, seen, (setting.id,)))
+        before = "All pumps in AUTO, at rest, water above the stop level."
+        found.append(_yes(setting.id, title, before, (MOVING, GAS), action, seen, (setting.id,)))
     return found
 
 

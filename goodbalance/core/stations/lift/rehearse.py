@@ -205,7 +205,9 @@ class LiftBench:
         mark_m = self._next_mark_m(net_m3s > 0.0)
         well = plant.hydraulics.well
         area_m2 = min(well.area_m2(plant.level_m), well.area_m2(mark_m))  # a well that narrows moves faster there
-        turns_m3s = abs(plant.inflow_at_m3s(now_s + limit_s) - plant.inflow_at_m3s(now_s))  # how much the pattern may add
+        turns_m3s = abs(
+            plant.inflow_at_m3s(now_s + limit_s) - plant.inflow_at_m3s(now_s)
+        )  # how much the pattern may add
         rate_ms = (abs(net_m3s) * (1.0 + DRIFT_SHARE) + turns_m3s) / area_m2
         if self.running and self.logic.drive is not None:
             calm_s = self.logic.drive.calm_s(plant.level_m, net_m3s / area_m2, self.flow_per_speed_m3s, area_m2)
