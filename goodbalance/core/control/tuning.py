@@ -1,0 +1,92 @@
+"""Gains for a process with dead time, by several rules, and how robust a loop with them is."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from goodbalance.core.control.identification import Fopdt
+from goodbalance.core.control.pid import Gains
+from goodbalance.core.errors import OutOfRange
+
+
+@dataclass(frozen=True, slots=True)
+class Margins:
+    """Robustness of a closed loop. Ms: largest sensitivity; the loop stays at least 1/Ms away from instability."""
+
+    ms: float
+    gain_margin: float
+    phase_margin_deg: float
+
+
+def simc(model: Fopdt, closed_s: float | None = None) -> Gains:
+    """SIMC: Kc = T/(K (tc + theta)), Ti = min(T, 4 (tc + theta)). tc is theta unless given (Skogestad 2003)."""
+    wanted_s = _closed_s(model, model.dead_s if closed_s is None else closed_s)
+    return Gains(
+        model.time_s / (model.gain * (wanted_s + model.dead_s)), min(model.time_s, 4.0 * (wanted_s + model.dead_s))
+    )
+
+
+def lambda_tuning(model: Fopdt, closed_s: float | None = None) -> Gains:
+    """Lambda: Kc = T/(K (lambda + theta)), Ti = T; lambda is three times the larger of T and theta unless given."""
+    wanted_s = _closed_s(model, 3.0 * max(model.time_s, model.dead_s) if closed_s is None else closed_s)
+    return Gains(model.time_s / (model.gain * (wanted_s + model.dead_s)), model.time_s)
+
+
+def amigo(model: Fopdt) -> Gains:
+    """AMIGO for PI: Kc = 0.15/K + (0.35 - theta T/(theta + T)^2) T/(K theta), Ti = 0.35 theta + 13 theta T^2/(T^2 + 12 theta T + 7 theta^2).
+
+    Source: Hagglund and Astrom 2002.
+    """
+    k, theta, t = model.gain, _dead(model), model.time_s
+    kc = 0.15 / k + (0.35 - theta * t / (theta + t) ** 2) * t / (k * theta)
+    return Gains(kc, 0.35 * theta + 13.0 * theta * t * t / (t * t + 12.0 * theta * t + 7.0 * theta * theta))
+
+
+def ziegler_nichols(model: Fopdt) -> Gains:
+    """Ziegler-Nichols by step response for PI: Kc = 0.9 T/(K theta), Ti = theta/0.3. For comparison only: it swings."""
+    theta = _dead(model)
+    return Gains(0.9 * model.time_s / (model.gain * theta), theta / 0.3)
+
+
+def margins(model: Fopdt, gains: Gains) -> Margins:
+    """Ms, gain and phase margin of the loop, by sweeping the frequency response of K e^(-theta s)/(Ts + 1) Kc (1 + 1/(Ti s) + Td s)."""
+    slowest = max(model.time_s, gains.ti_s if math.isfinite(gains.ti_s) else 0.0, model.dead_s)
+    fastest = min(model.time_s, max(model.dead_s, 1e-3 * model.time_s))
+    w = np.geomspace(1e-3 / slowest, 200.0 / fastest, 40_000)
+    s = 1j * w
+    integral = 0.0 if math.isinf(gains.ti_s) else 1.0 / (gains.ti_s * s)
+    loop = (
+        model.gain * gains.kc * (1.0 + integral + gains.td_s * s) * np.exp(-model.dead_s * s) / (model.time_s * s + 1.0)
+    )
+    size, phase = np.abs(loop), np.unwrap(np.angle(loop))
+    phase -= (
+        2.0 * math.pi * round((float(phase[0]) + (0.0 if math.isinf(gains.ti_s) else math.pi / 2.0)) / (2.0 * math.pi))
+    )
+    return Margins(float(np.max(1.0 / np.abs(1.0 + loop))), _gain_margin(size, phase), _phase_margin_deg(size, phase))
+
+
+def _gain_margin(size: np.ndarray, phase: np.ndarray) -> float:
+    """One over the size where the phase first passes -180 degrees; infinite where it never does."""
+    passed = np.nonzero((phase[:-1] > -math.pi) & (phase[1:] <= -math.pi))[0]
+    return float(1.0 / size[passed[0]]) if len(passed) else math.inf
+
+
+def _phase_margin_deg(size: np.ndarray, phase: np.ndarray) -> float:
+    """The least distance of the phase from -180 degrees where the size passes one."""
+    passed = np.nonzero((size[:-1] - 1.0) * (size[1:] - 1.0) <= 0.0)[0]
+    return float(np.degrees(np.min(phase[passed] + math.pi))) if len(passed) else math.inf
+
+
+def _closed_s(model: Fopdt, closed_s: float) -> float:
+    if model.gain == 0.0:
+        raise OutOfRange("gain", model.gain, "other than 0: the output moves nothing")
+    if not closed_s + model.dead_s > 0.0:
+        raise OutOfRange("closed_s", closed_s, "more than 0 where there is no dead time")
+    return closed_s
+
+
+def _dead(model: Fopdt) -> float:
+    if not model.dead_s > 0.0:
+        raise OutOfRange("dead_s", model.dead_s, "more than 0: the rule divides by it")
+    return model.dead_s
