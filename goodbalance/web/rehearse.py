@@ -282,7 +282,7 @@ def _bench_view(work: Work) -> dict[str, Any]:
         "breaks": _breaks(work, bench),
         "floats": [{"role": relay.role, "label": relay.label, "at": show(relay.level_m, Quantity.LEVEL, work.units)}
                    for relay in bench.logic.floats],
-        "drives": bench.logic.drive is not None,
+        "alone": bench.logic.alone,
         "inflow_m3s": inflow.mean_m3s,
         "inflow_max_m3s": max(inflow.peak_m3s * 2.0, beyond_m3s * 1.2),
         "flow": {"symbol": flow.symbol, "per_si": flow.from_si(1.0), "decimals": flow.decimals + 1},

@@ -285,7 +285,8 @@ class _Scenes:
             return scene, lambda run: between_s(run, "you", "hangs free again", "pump_", "stops")
         if timer in ("stop_delay", "run_on"):
             role = "relay_start_1" if timer == "run_on" else "relay_stop"
-            return self._cycles(), lambda run: between_s(run, role, "releases", "pump_", "stops")
+            lets_go = "releases" if self.survey.sensor is not None else "opens"
+            return self._cycles(), lambda run: between_s(run, role, lets_go, "pump_", "stops")
         return None
 
     def _after_fault(self, proof: Proof) -> Look:

@@ -58,7 +58,7 @@ def keypad_values(
 
 
 def _whole(setting: Setting) -> KeypadValue:
-    return KeypadValue(setting.value, f"{setting.label.lower()} from the plan", setting.window, setting.id)
+    return KeypadValue(setting.value, f"{setting.label.lower()}, from the plan", setting.window, setting.id)
 
 
 def _sensor_values(survey: LiftSurvey) -> dict[str, KeypadValue]:
@@ -76,7 +76,7 @@ def _sensor_values(survey: LiftSurvey) -> dict[str, KeypadValue]:
 
 def _relay_values(number: int, relay: LevelRelay, plan: Plan) -> dict[str, KeypadValue]:
     setting = plan.setting(relay.role)
-    why, gap = f"{setting.label.lower()} from the plan", KeypadValue(0.0, "gap of the relay beside it")
+    why, gap = f"{setting.label.lower()}, from the plan", KeypadValue(0.0, "gap of the relay beside it")
     own = KeypadValue(relay.level_m, why, setting.window, setting.id)
     on, off = (replace(gap, value=relay.on_m), own) if relay.sets_at_off else (own, replace(gap, value=relay.off_m))
     values = {

@@ -314,8 +314,9 @@ def _relay_events(logic: LiftLogic, before: list[bool], now_s: float, at: tuple[
     events = []
     for relay, was, now in zip(logic.relays, before, logic.energised):
         if was != now:
-            does = "energises" if now else "releases"
-            events.append(Event(now_s, f"relay_{relay.role}", f"{relay.label} relay {does} at {{level}}", at))
+            does = ("closes" if now else "opens") if logic.alone else "energises" if now else "releases"
+            thing = "float" if logic.alone else "relay"
+            events.append(Event(now_s, f"relay_{relay.role}", f"{relay.label} {thing} {does} at {{level}}", at))
     return events
 
 

@@ -24,7 +24,7 @@ def relays_of(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Lev
     keep = OnFailure.ENERGISE if runs_on else OnFailure.RELEASE
     relays = []
     for role in (role for role in levels if role.startswith("stop")):
-        label = "Common stop" if "stop_2" not in levels else labels[role]
+        label = labels[role] if is_alone(survey) or "stop_2" in levels else "Common stop"
         relays.append(_permit(role, label, levels[role], gap_m, keep if role == "stop" else OnFailure.RELEASE))
     for role in (role for role in levels if role.startswith("start_")):
         on_failure = keep if role == "start_1" else OnFailure.RELEASE

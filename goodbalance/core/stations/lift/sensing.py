@@ -89,8 +89,8 @@ class Control(Facts):
         "The pumps are run by",
         ControlKind,
         {
-            "relays_to_panel": "The panel that stays, fed by level relays (or by floats alone)",
-            "pump_controller": "A pump controller with its own timers and alternation",
+            "relays_to_panel": "The panel that stays, by relays or floats",
+            "pump_controller": "A pump controller of its own",
         },
         default=ControlKind.RELAYS_TO_PANEL,
     )
