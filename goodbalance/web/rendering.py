@@ -1,6 +1,7 @@
 """Templates: units, dates and words for numbers, and what every page knows."""
 
 import uuid
+from itertools import groupby
 from pathlib import Path
 from typing import Any
 
@@ -61,6 +62,11 @@ def moment(at: str) -> str:
     return f"{at[:10]} {at[11:16]} UTC"
 
 
+def in_rows(fields: list[dict[str, Any]]) -> list[tuple[str, list[dict[str, Any]]]]:
+    """Fields of a small table row by row, in their order."""
+    return [(row, list(group)) for row, group in groupby(fields, key=lambda field: field["row"])]
+
+
 def clock(seconds: float) -> str:
     """Seconds of a run as hours, minutes, seconds."""
     whole = int(seconds)
@@ -71,5 +77,6 @@ def clock(seconds: float) -> str:
 
 templates.env.filters["moment"] = moment
 templates.env.filters["clock"] = clock
+templates.env.filters["in_rows"] = in_rows
 templates.env.trim_blocks = True
 templates.env.lstrip_blocks = True

@@ -65,11 +65,18 @@ async def use_trend(request: Request, session: SessionDep, person: WriterDep, wo
     what, save_key = str(form.get("what", "")), str(form.get("save_key", "")) or None
     if what == "inflow":
         unit = display_unit(Quantity.FLOW, UnitSystem.METRIC)
-        seen = {"min": report.inflow_min_m3s, "mean": report.inflow_mean_m3s, "peak": report.inflow_peak_m3s}
+        hours = work.kind.hourly_m3s(report)
+        mean_m3s = sum(hours) / len(hours) if hours else report.inflow_mean_m3s  # a whole day counts each hour once
+        seen = {"min": report.inflow_min_m3s, "mean": mean_m3s, "peak": report.inflow_peak_m3s}
         changes = {
             f"inflow.{name}_m3s": {"text": f"{unit.from_si(max(0.0, value)):.3f}", "units": "metric"}
             for name, value in seen.items()
         }
+        if hours:
+            changes["inflow.hourly"] = {"text": "yes", "units": "metric"}
+        for hour, flow in enumerate(hours):
+            text = f"{unit.from_si(max(0.0, flow)):.3f}"
+            changes[f"inflow.hours.{hour}.flow_m3s"] = {"text": text, "units": "metric"}
         records.append(session, work.row.id, Kind.FACTS, {"changes": changes}, person.name, save_key)
         session.commit()
         return RedirectResponse(

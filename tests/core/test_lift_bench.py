@@ -142,6 +142,20 @@ class PlantTest(unittest.TestCase):
             self.assertGreaterEqual(min(pattern), low - 1e-12)
             self.assertLessEqual(max(pattern), peak + 1e-12)
 
+    def test_hours_of_the_survey_are_the_pattern(self) -> None:
+        flows = tuple(0.001 + 0.0001 * hour for hour in range(24))
+        station = survey(inflow={"hourly": True, "hours": [{"flow_m3s": flow} for flow in flows]})
+        self.assertEqual(day_pattern_m3s(station.inflow), flows)
+
+    def test_a_rain_front_brings_its_water_and_runs_off(self) -> None:
+        """(peak - mean) x (half an hour rising + an hour full + three hours falling): 4 l/s x (900 + 3600 + 5400) s."""
+        station = bench()
+        actions = (inflow(0.0, 0.002), TimedAction(600.0, "rain", "", 1.0))
+        run = rehearse(station, actions, 6 * 3600.0)
+        rain_m3 = station.plant.inflow_total_m3 - 0.002 * run.now_s
+        self.assertAlmostEqual(rain_m3, 0.004 * (900.0 + 3600.0 + 5400.0), places=6)
+        self.assertAlmostEqual(max(row[2] for row in run.trace), 0.006, places=9)
+
 
 class CycleTest(unittest.TestCase):
     def test_pumps_start_and_stop_at_their_levels_and_take_turns(self) -> None:

@@ -82,6 +82,15 @@ class TypedWellTest(unittest.TestCase):
         self.assertEqual(self.codes(), [])
         self.assertEqual(self.codes(**self.table(("0", "0"), ("2", "6,1"), ("5.2", "21"))), [])
 
+    def test_hours_that_do_not_add_up_are_named(self) -> None:
+        def hours(each: str, busiest: str) -> dict[str, str]:
+            flows = {f"inflow__hours__{hour}__flow_m3s": each for hour in range(24)}
+            return {"inflow__hourly": "yes", **flows, "inflow__hours__8__flow_m3s": busiest}
+
+        self.assertEqual(self.codes(**hours("4.5", "4.5")), [])  # the clinic's mean is 4.5 l/s, its peak 19
+        self.assertEqual(self.codes(**hours("6", "6")), ["hours_mean"])
+        self.assertEqual(self.codes(**hours("4.3", "20")), ["hours_mean", "hours_peak"])
+
     def test_each_fault_of_a_shape_is_named(self) -> None:
         for changes, code in (
             ({"well__floor_diameter_m": "2.6"}, "order"),

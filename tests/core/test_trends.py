@@ -9,7 +9,7 @@ from goodbalance.core.physics.level_trend import read_trend
 from goodbalance.core.physics.scaling_check import CheckPoint, check_scaling
 from goodbalance.core.physics.wells import straight_well
 from goodbalance.core.stations.lift.reckon import reckon
-from goodbalance.core.stations.lift.trends import drawdown_runs, trend_findings
+from goodbalance.core.stations.lift.trends import drawdown_runs, hourly_m3s, trend_findings
 from goodbalance.exchange.tables_csv import csv_text, read_level_trend, read_volume_table
 from tests.stations import choices, survey
 
@@ -71,6 +71,10 @@ class TrendTest(unittest.TestCase):
         self.assertEqual(len(report.by_hour_m3s), 24)
         self.assertAlmostEqual(np.mean([flow for flow in report.by_hour_m3s if flow is not None]), 0.002, delta=0.0001)
         self.assertEqual(read_trend(WELL, *sawtooth()).by_hour_m3s, ())
+        hours = hourly_m3s(report)
+        self.assertEqual(len(hours), 24)
+        self.assertAlmostEqual(min(hours), 0.002, delta=0.0001)  # an hour not seen takes the mean of its neighbours
+        self.assertEqual(hourly_m3s(read_trend(WELL, *sawtooth())), ())
 
     def test_what_contradicts_the_survey_is_said(self) -> None:
         station = survey(as_found={"start_1_m": 1.2, "stop_m": 1.0})

@@ -110,6 +110,16 @@ class TrendAndScalingTest(WebTest):
         self.assertEqual(self.ada.form(f"{path}/trends/{seq}/use", what="pump_7", save_key=key()).status_code, 422)
         self.assertEqual(self.ada.get(f"{path}/trends/2").status_code, 404)
 
+    def test_a_trend_of_more_than_a_day_fills_the_hours(self) -> None:
+        path = self.station(SLIPWAY)
+        # the same cycles, twenty times slower: a twentieth of the inflow, over 33 hours
+        head, *rows = CSV.splitlines()
+        slow = "\n".join([head, *(f"{int(row.split(',')[0]) * 20},{row.split(',', 1)[1]}" for row in rows)])
+        seq = str(self.upload(f"{path}/trends", slow.encode()).url).rsplit("/", 1)[1]
+        survey = self.ada.form(f"{path}/trends/{seq}/use", what="inflow", save_key=key()).text
+        self.assertRegex(survey, r'data-fact="inflow.hours.23.flow_m3s"[^>]*value="0.25')
+        self.assertEqual(self.ada.get(f"{path}/reckon").status_code, 200)
+
     def test_bad_trends_store_nothing(self) -> None:
         path = self.station(SLIPWAY)
         for text, words in (

@@ -75,9 +75,11 @@ class LevelDrive:
             return 0.0  # on the ramp
         if not self.slope:
             return math.inf
+        if (self.asked <= self.least and rate_ms < 0.0) or (self.asked >= 1.0 and rate_ms > 0.0):
+            return 60.0  # at a limit, and on its way farther
         if not self.least - BEYOND < self.asked < 1.0 + BEYOND:
             return 20.0  # at a limit, and far from leaving it
-        steps = [0.3 * area_m2 / (flow_per_speed_m3s * self.slope), 0.02 / (self.slope * max(abs(rate_ms), 1e-9))]
+        steps = [0.5 * area_m2 / (flow_per_speed_m3s * self.slope), 0.02 / (self.slope * max(abs(rate_ms), 1e-9))]
         if self.mode is DriveMode.HOLD_LEVEL:
             steps.append(0.03 * self.reset_s / (self.gain * max(abs(level_m - self.hold_m), 1e-9)))
         return min(steps)

@@ -34,6 +34,7 @@ class StationKind:
     check_scaling: Callable[..., Any]  # (survey, body of a scaling check): worked out; None without a sensor
     trend_report: Callable[..., Any]  # (survey, times, levels, pumps, time of day): what a trend of levels tells
     trend_findings: Callable[..., list[Finding]]  # (survey, plan or None, report)
+    hourly_m3s: Callable[..., tuple[float, ...]]  # (report): inflow of each hour of a day, or nothing
     drawdown_runs: Callable[..., list[Any]]  # (report, pump): cycles as timed drawdowns
     bench: Callable[..., Bench]  # (survey, choices, plan, level_m=None)
     level_scale: Callable[[Any, Profile, LevelDisplay], LevelScale]

@@ -192,7 +192,8 @@ class _Scenes:
     def _running_scene(self, name: str, *actions: TimedAction, until_s: float = BROKEN_AT_S + 15.0) -> Scene:
         """At the duty start within seconds, so that a pump runs when the actions begin."""
         delay_s = self.plan.value("call_delay", 0.0)
-        flow = TimedAction(0.0, "inflow", "", self.hyd.strongest_m3s(1, self.stop_m) * 0.5)
+        rises_m3s = 0.0006 * self.hyd.well.area_m2(self.start_m)  # a centimetre in 20 s, however weak the pump
+        flow = TimedAction(0.0, "inflow", "", max(rises_m3s, self.hyd.strongest_m3s(1, self.stop_m) * 0.5))
         later = tuple(TimedAction(act.at_s + delay_s, act.kind, act.target, act.value) for act in actions)
         return Scene(name, max(0.0, self.start_m - 0.01), (flow, *later), until_s + delay_s)
 

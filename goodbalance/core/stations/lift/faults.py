@@ -73,7 +73,7 @@ class Faults:
             (broken.add if on else broken.discard)(pump)
             return [Event(action.at_s, "you", f"Pump {pump + 1} {PUMP_FAULTS[action.kind][0 if on else 1]}")]
         known = ", ".join((*SENSOR_FAULTS, *FLOAT_FAULTS, *PUMP_FAULTS))
-        raise OutOfRange("kind", action.kind, f"inflow, pattern, switch, power, silence, reset, {known}")
+        raise OutOfRange("kind", action.kind, f"inflow, pattern, rain, switch, power, silence, reset, {known}")
 
     def has(self, fault: str, pump: int) -> bool:
         """Whether this pump (0 is pump 1) has that fault."""

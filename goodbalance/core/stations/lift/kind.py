@@ -15,7 +15,7 @@ from goodbalance.core.stations.lift.reckon import reckon
 from goodbalance.core.stations.lift.rehearse import lift_bench
 from goodbalance.core.stations.lift.retrofit import retrofit_map
 from goodbalance.core.stations.lift.survey import LiftSurvey
-from goodbalance.core.stations.lift.trends import drawdown_runs, trend_findings, trend_report
+from goodbalance.core.stations.lift.trends import drawdown_runs, hourly_m3s, trend_findings, trend_report
 from goodbalance.core.stations.lift.week import report
 
 LIFT = StationKind(
@@ -37,6 +37,7 @@ LIFT = StationKind(
     check_scaling=checked_scaling,
     trend_report=trend_report,
     trend_findings=trend_findings,
+    hourly_m3s=hourly_m3s,
     drawdown_runs=drawdown_runs,
     bench=lift_bench,
     level_scale=level_scale,

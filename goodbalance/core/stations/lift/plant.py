@@ -39,12 +39,18 @@ DAY_SHAPE = (
     -0.5,
 )
 
+# A rain front: how it rises to its full share, stays and runs off. (seconds after its start, share of peak less mean)
+RAIN = ((0.0, 0.0), (1800.0, 1.0), (5400.0, 1.0), (16200.0, 0.0))
+
 
 def day_pattern_m3s(inflow: Inflow) -> tuple[float, ...]:
     """Inflow at each full hour of a dry day. Its average is the mean inflow; it stays between lowest and peak. [m3/s]
 
-    Quiet hours go toward the lowest inflow; busy hours rise by as much water as the quiet ones lack.
+    Quiet hours go toward the lowest inflow; busy hours rise by as much water as the quiet ones lack. Where the survey
+    knows the inflow hour by hour, that is the pattern.
     """
+    if inflow.hours:
+        return tuple(hour.flow_m3s for hour in inflow.hours)
     quiet = -sum(shape for shape in DAY_SHAPE if shape < 0.0)
     busy = sum(shape for shape in DAY_SHAPE if shape > 0.0)
     fall_m3s = inflow.mean_m3s - inflow.min_m3s
@@ -61,6 +67,7 @@ class LiftPlant:
     level_m: float
     inflow_m3s: float  # steady inflow, used when no pattern is on
     pattern_m3s: tuple[float, ...] | None = None
+    rain_at_s: float | None = None  # when a rain front began
     inflow_total_m3: float = 0.0
     pumped_total_m3: float = 0.0
     spilled_total_m3: float = 0.0
@@ -80,6 +87,18 @@ class LiftPlant:
 
     def inflow_at_m3s(self, now_s: float) -> float:
         """Inflow at a time of the run; a pattern runs linearly from hour to hour, day after day."""
+        return self._dry_m3s(now_s) + (0.0 if self.rain_at_s is None else self._rain_m3s(now_s - self.rain_at_s))
+
+    def _rain_m3s(self, since_s: float) -> float:
+        """What a rain front adds."""
+        inflow = self.hydraulics.survey.inflow
+        for (from_s, low), (to_s, high) in zip(RAIN, RAIN[1:]):
+            if from_s <= since_s < to_s:
+                share = low + (high - low) * (since_s - from_s) / (to_s - from_s)
+                return share * (inflow.peak_m3s - inflow.mean_m3s)
+        return 0.0
+
+    def _dry_m3s(self, now_s: float) -> float:
         if self.pattern_m3s is None:
             return self.inflow_m3s
         hours = (now_s % DAY_S) / HOUR_S
@@ -89,7 +108,10 @@ class LiftPlant:
 
     def knot_left_s(self, now_s: float) -> float:
         """Time to the next bend of the inflow pattern; steps end there so that the sum stays exact. [s]"""
-        return math.inf if self.pattern_m3s is None else HOUR_S - now_s % HOUR_S
+        dry_s = math.inf if self.pattern_m3s is None else HOUR_S - now_s % HOUR_S
+        if self.rain_at_s is None:
+            return dry_s
+        return min([dry_s, *(self.rain_at_s + at_s - now_s for at_s, _ in RAIN if self.rain_at_s + at_s > now_s)])
 
     def pumped_m3s(self, running: tuple[int, ...], level_m: float) -> float:
         """Flow these pumps really take away at a level; none at or under the intake, where they draw air.

@@ -9,9 +9,10 @@ from goodbalance.core.balance.trail import Term
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.pumps import HeadCurve
 from goodbalance.core.physics.water import head_of_pressure_m
-from goodbalance.core.stations.lift.survey import CURVE_ROWS, MAX_PUMPS, TABLE_ROWS
+from goodbalance.core.stations.lift.survey import CURVE_ROWS, HOURS, MAX_PUMPS, TABLE_ROWS
 
 RESIDUAL_SHARE = 0.06  # a typed point further from the fitted curve than this share of shut-off head is questioned
+HOURS_SHARE = 0.10  # how far the hours may average off the mean inflow
 
 _HEIGHTS = (  # lower, higher, what it means
     ("well.intake_m", "inlet.invert_m", "The pump intake at {low} is not below the inlet invert at {high}."),
@@ -30,6 +31,7 @@ _AS_FOUND = ("low_cut_out_m", "low_alarm_m", "stop_m", "start_1_m", "start_2_m",
 def plausibility(values: Mapping[str, Any]) -> list[Finding]:
     """Findings over the SI values known so far, by path. Nothing is said of what is not yet known."""
     found = [*_order(values, _HEIGHTS, Q.LEVEL), *_order(values, _FLOWS, Q.FLOW)]
+    found += _hours(values)
     found += _sensor(values)
     found += _well(values)
     for number in range(1, MAX_PUMPS + 1):
@@ -49,6 +51,24 @@ def _order(values: Mapping[str, Any], rules: tuple[tuple[str, str, str], ...], q
         ):
             terms = (Term("low", low, values[low], quantity), Term("high", high, values[high], quantity))
             found.append(Finding("order", Severity.STOP, high, text, terms))
+    return found
+
+
+def _hours(values: Mapping[str, Any]) -> list[Finding]:
+    """Whether the hours add up to the mean, and stay under the peak."""
+    flows = [values.get(f"inflow.hours.{hour}.flow_m3s") for hour in range(HOURS)]
+    mean, peak = values.get("inflow.mean_m3s"), values.get("inflow.peak_m3s")
+    if not values.get("inflow.hourly") or None in flows or mean is None or peak is None:
+        return []
+    found, by_hour = [], sum(flows) / HOURS
+    if abs(by_hour - mean) > HOURS_SHARE * mean:
+        terms = (Term("hours", "mean of the hours", by_hour, Q.FLOW), Term("mean", "mean inflow", mean, Q.FLOW))
+        text = "The hours average {hours}; the mean inflow says {mean}."
+        found.append(Finding("hours_mean", Severity.CAUTION, "inflow.hours.0.flow_m3s", text, terms))
+    if max(flows) > peak:
+        terms = (Term("most", "busiest hour", max(flows), Q.FLOW), Term("peak", "peak inflow", peak, Q.FLOW))
+        text = "The busiest hour brings {most}, more than the peak inflow of {peak}."
+        found.append(Finding("hours_peak", Severity.STOP, "inflow.hours.0.flow_m3s", text, terms))
     return found
 
 

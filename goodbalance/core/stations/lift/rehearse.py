@@ -54,6 +54,8 @@ class LiftBench:
         self.faults.pump_count, self.faults.float_roles = count, tuple(relay.role for relay in self.float_relays)
         self.starts, self.run_s = self.starts or [0] * count, self.run_s or [0.0] * count
         self.floats_wet = [relay.follows(False, self.plant.level_m) for relay in self.float_relays]
+        contacts = (*self.logic.relays, *self.logic.floats)
+        self.turns_m = [(relay.energises_on_rise, relay.on_m, relay.off_m) for relay in contacts]
 
     @property
     def float_relays(self) -> tuple[LevelRelay, ...]:
@@ -78,7 +80,7 @@ class LiftBench:
     def act(self, action: TimedAction) -> list[Event]:
         """What a person does.
 
-        inflow (m3/s), pattern (0/1), switch of pump n (0 hand, 1 off, 2 auto), power (0/1), silence, reset, or a fault (0/1).
+        inflow (m3/s), pattern and rain (0/1), switch of pump n (0 hand, 1 off, 2 auto), power (0/1), silence, reset, or a fault (0/1).
         """
         panel, value = self.logic.panel, action.value
         if action.kind == "inflow":
@@ -90,6 +92,9 @@ class LiftBench:
             survey = self.plant.hydraulics.survey
             self.plant.pattern_m3s = day_pattern_m3s(survey.inflow) if value else None
             return [Event(action.at_s, "you", "Inflow follows the day" if value else "Inflow steady")]
+        if action.kind == "rain":
+            self.plant.rain_at_s = action.at_s if value else None
+            return [Event(action.at_s, "you", "A rain front comes" if value else "The rain is over")]
         if action.kind == "switch":
             pump, place = _index(action.target, panel.pump_count), _index(str(value), 3, first=0)
             panel.turn_switch(pump, SWITCHES[place])
@@ -131,7 +136,11 @@ class LiftBench:
     def _float_contacts(self) -> tuple[bool, ...]:
         """Each float's contact: by the water, or as it is caught."""
         relays = self.float_relays
+        if not relays:
+            return ()
         self.floats_wet = [relay.follows(was, self.plant.level_m) for relay, was in zip(relays, self.floats_wet)]
+        if not self.faults.floats:
+            return tuple(self.floats_wet)
         closed = []
         for relay, wet in zip(relays, self.floats_wet):
             caught = self.faults.floats.get(relay.role)
@@ -224,17 +233,21 @@ class LiftBench:
 
     def _next_mark_m(self, rises: bool) -> float:
         """The next level on the way at which something moves: a relay or float as it stands now, intake, overflow."""
-        plant, logic = self.plant, self.logic
-        level_m = plant.level_m
-        contacts = [*zip(logic.relays, logic.energised)]
-        if logic.floats:
-            contacts += zip(logic.floats, self.floats_wet)
+        plant, level_m = self.plant, self.plant.level_m
+        states = [*self.logic.energised, *self.floats_wet] if self.logic.floats else self.logic.energised
         if rises:
-            marks = [relay.off_m if on else relay.on_m for relay, on in contacts if on is not relay.energises_on_rise]
-            ahead = [mark for mark in (*marks, plant.overflow_m) if mark > level_m - TOUCHING_M]
-            return min(ahead, default=level_m + 1.0)
-        marks = [relay.off_m if on else relay.on_m for relay, on in contacts if on is relay.energises_on_rise]
-        return max([mark for mark in (*marks, plant.intake_m) if mark < level_m + TOUCHING_M], default=0.0)
+            ahead = plant.overflow_m if plant.overflow_m > level_m - TOUCHING_M else level_m + 1.0
+            for (on_rise, on_m, off_m), on in zip(self.turns_m, states):
+                mark_m = off_m if on else on_m
+                if on is not on_rise and level_m - TOUCHING_M < mark_m < ahead:
+                    ahead = mark_m
+            return ahead
+        ahead = plant.intake_m if plant.intake_m < level_m + TOUCHING_M else 0.0
+        for (on_rise, on_m, off_m), on in zip(self.turns_m, states):
+            mark_m = off_m if on else on_m
+            if on is on_rise and ahead < mark_m < level_m + TOUCHING_M:
+                ahead = mark_m
+        return ahead
 
     def advance(self, now_s: float, step_s: float) -> None:
         self.plant.advance(self.running, now_s, step_s)

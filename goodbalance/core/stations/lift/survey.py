@@ -10,6 +10,7 @@ from goodbalance.core.stations.lift.sensing import Control, Drives, LevelSensor,
 MAX_PUMPS = 4
 CURVE_ROWS = 6
 TABLE_ROWS = 12
+HOURS = 24
 
 
 class Arrangement(StrEnum):
@@ -126,12 +127,23 @@ class Inlet(Facts):
     )
 
 
+class HourFlow(Facts):
+    """Inflow in one hour of the day."""
+
+    flow_m3s: float = fact("Inflow", Q.FLOW, 0.0, 10.0)
+
+
 class Inflow(Facts):
     """How much comes in."""
 
     min_m3s: float = fact("Lowest inflow", Q.FLOW, 0.0, 5.0, usual=(0.00005, 0.3), hint="night flow")
     mean_m3s: float = fact("Mean inflow", Q.FLOW, 1e-6, 5.0, usual=(0.0001, 0.5))
     peak_m3s: float = fact("Peak inflow", Q.FLOW, 1e-6, 10.0, usual=(0.0003, 1.0), hint="storm, or the design peak")
+    hourly: bool = yes_no("Known hour by hour", default=False, hint="a trend of levels can fill it in")
+    hours: tuple[HourFlow, ...] = section(
+        "Inflow in each hour of a dry day", "From midnight on; the bench runs its days by it.", rows=HOURS,
+        only_if=(("inflow.hourly", ("yes",)),), default=(),
+    )  # fmt: skip
 
 
 class RisingMain(Facts):

@@ -109,6 +109,18 @@ def _pumps(survey: LiftSurvey, report: TrendReport) -> list[Finding]:
     return found
 
 
+def hourly_m3s(report: TrendReport) -> tuple[float, ...]:
+    """Inflow of all 24 hours; an hour without a reading takes the mean of the nearest ones known. Empty under a day."""
+    known = [(hour, flow) for hour, flow in enumerate(report.by_hour_m3s) if flow is not None]
+    if len(known) < 12:
+        return ()
+    found = []
+    for hour, flow in enumerate(report.by_hour_m3s):
+        near = sorted(known, key=lambda other: min(abs(other[0] - hour), 24 - abs(other[0] - hour)))[:2]
+        found.append(flow if flow is not None else (near[0][1] + near[1][1]) / 2.0)
+    return tuple(found)
+
+
 def drawdown_runs(report: TrendReport, pump: int) -> list[dict[str, dict[str, float]]]:
     """Cycles of one pump as timed drawdowns: those it ran alone, or all where the trend does not tell who ran."""
     told = any(cycle.pump is not None for cycle in report.cycles)

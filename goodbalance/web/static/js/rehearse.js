@@ -230,6 +230,11 @@ if (!kept) {
     event.target.setAttribute("aria-pressed", String(on));
     act("pattern", "", on ? 1 : 0);
   });
+  document.getElementById("rain").addEventListener("click", (event) => {
+    const on = event.target.getAttribute("aria-pressed") !== "true";
+    event.target.setAttribute("aria-pressed", String(on));
+    act("rain", "", on ? 1 : 0);
+  });
   for (const button of document.querySelectorAll("[data-switch]")) {
     button.addEventListener("click", () => {
       for (const other of document.querySelectorAll(`[data-switch="${button.dataset.switch}"]`)) other.setAttribute("aria-pressed", String(other === button));
