@@ -7,6 +7,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.physics.wells import cycle_s, shortest_cycle_s
 from goodbalance.core.stations.lift.choices import OnSensorFailure
+from goodbalance.core.stations.common_facts import controls_not_off
 from goodbalance.core.stations.lift.bands import Levels
 from goodbalance.core.stations.lift.ladder import Ladder
 from goodbalance.core.stations.lift.sensing import WhoDecides
@@ -192,15 +193,7 @@ def findings(ladder: Ladder, levels: Levels) -> tuple[Finding, ...]:
                     terms,
                 )
             )
-    if not survey.visit.controls_off:
-        found.append(
-            Finding(
-                "controls_not_off",
-                Severity.CAUTION,
-                "visit.controls_off",
-                "Controls are not noted as OFF or HAND. Pumps may start without warning: switch off, lock, prove dead.",
-            )
-        )
+    found += controls_not_off(survey.visit.controls_off)
     if survey.visit.entry is Entry.NO_ENTRY:
         found.append(
             Finding(

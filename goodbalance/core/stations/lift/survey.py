@@ -5,6 +5,7 @@ from enum import StrEnum
 from goodbalance.core.balance.facts import Facts, choice, fact, section, words, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.physics.pipework import FrictionSchool
+from goodbalance.core.stations.common_facts import VisitFacts, hazen_williams_c, pipe_friction, sand_roughness_m
 from goodbalance.core.stations.lift.sensing import Control, Drives, LevelSensor, Sureness
 
 MAX_PUMPS = 4
@@ -32,12 +33,9 @@ class Entry(StrEnum):
     NO_ENTRY = "no_entry"
 
 
-class Visit(Facts):
-    """The visit and the safe start."""
+class Visit(VisitFacts):
+    """The visit and the safe start, and whether somebody must go into the well."""
 
-    purpose: str = words("Why you are here", hint="for example: old floats replaced by a level controller")
-    site_contact: str = words("Person on site")
-    controls_off: bool = yes_no("Controls in OFF or HAND before anything is touched", default=False)
     entry: Entry = choice(
         "Entry into the well",
         Entry,
@@ -48,7 +46,6 @@ class Visit(Facts):
         },
         default=Entry.NOT_NEEDED,
     )
-    hazards: str = words("Hazards seen", max_length=2000, long_text=True)
 
 
 class TablePoint(Facts):
@@ -159,32 +156,9 @@ class RisingMain(Facts):
     )
     length_m: float = fact("Length of main", Q.LENGTH, 0.5, 50000.0, usual=(3.0, 6000.0))
     diameter_m: float = fact("Inner diameter of main", Q.SMALL_LENGTH, 0.02, 3.0, usual=(0.04, 0.8))
-    friction: FrictionSchool = choice(
-        "Pipe friction by",
-        FrictionSchool,
-        {
-            "hazen_williams": "Hazen-Williams (default: the usual school for mains)",
-            "darcy_weisbach": "Darcy-Weisbach with Colebrook",
-        },
-        default=FrictionSchool.HAZEN_WILLIAMS,
-    )
-    hazen_williams_c: float | None = fact(
-        "Hazen-Williams C",
-        Q.COUNT,
-        40.0,
-        160.0,
-        usual=(90.0, 150.0),
-        only_if=(("main.friction", ("hazen_williams",)),),
-        hint="120 for an older main, 140 for new plastic",
-    )
-    sand_roughness_m: float | None = fact(
-        "Sand roughness",
-        Q.SMALL_LENGTH,
-        1e-6,
-        0.02,
-        usual=(0.0000015, 0.006),
-        only_if=(("main.friction", ("darcy_weisbach",)),),
-    )
+    friction: FrictionSchool = pipe_friction()
+    hazen_williams_c: float | None = hazen_williams_c("main")
+    sand_roughness_m: float | None = sand_roughness_m("main")
     minor_k: float = fact(
         "Sum of fitting losses K",
         Q.RATIO,
