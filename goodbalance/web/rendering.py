@@ -62,6 +62,16 @@ def moment(at: str) -> str:
     return f"{at[:10]} {at[11:16]} UTC"
 
 
+def before_bracket(text: str) -> str:
+    """An answer without its reason: what stands before the bracket at its end."""
+    return text.partition(" (")[0] if text.endswith(")") else text
+
+
+def in_bracket(text: str) -> str:
+    """The reason of an answer: what stands in the bracket at its end; empty where there is none."""
+    return text.partition(" (")[2][:-1] if text.endswith(")") else ""
+
+
 def in_rows(fields: list[dict[str, Any]]) -> list[tuple[str, list[dict[str, Any]]]]:
     """Fields of a small table row by row, in their order."""
     return [(row, list(group)) for row, group in groupby(fields, key=lambda field: field["row"])]
@@ -78,5 +88,8 @@ def clock(seconds: float) -> str:
 templates.env.filters["moment"] = moment
 templates.env.filters["clock"] = clock
 templates.env.filters["in_rows"] = in_rows
+templates.env.filters["before_bracket"] = before_bracket
+templates.env.filters["in_bracket"] = in_bracket
+templates.env.tests["has_bracket"] = lambda text: bool(in_bracket(text))
 templates.env.trim_blocks = True
 templates.env.lstrip_blocks = True

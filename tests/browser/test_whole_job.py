@@ -1,7 +1,9 @@
 """A technician does the whole job in a browser: by mouse, once by keyboard alone, and with the network gone."""
 
 import json
+import tempfile
 import unittest
+from pathlib import Path
 
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -232,6 +234,10 @@ class TriplexTest(BrowserTest):
 
         tech.view("reckon")
         tech.one("#choices summary").click()
+        tech.see('[data-reasons-of="schools.stops"]', "cleans the well")
+        self.choose("schools.stops", "own")
+        tech.see('[data-reasons-of="schools.stops"]', "gentler on the main")
+        self.choose("schools.stops", "common")
         self.choose("schools.speed_mode", "by_level")
         tech.wait(lambda: tech.all("#setting-full_speed_level"))
         self.assertFalse(tech.one('[data-fact="rules.clock_period_s"]').is_displayed())
@@ -322,6 +328,56 @@ class BenchTest(BrowserTest):
         tech.see("aside", "13.20 l/s")
         tech.one("#use-rate").click()
         tech.see("aside", "with the measured rates")
+
+
+class FilesTest(BrowserTest):
+    """Files chosen in the page, as a person chooses them."""
+
+    def chosen(self, name: str, text: str) -> str:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        path = Path(folder.name) / name
+        path.write_text(text, encoding="utf-8")
+        return str(path)
+
+    def test_a_trend_from_the_logger_becomes_drawdowns_and_inflows(self) -> None:
+        tech, station_id = self.tech, self.prepared_station()
+        # 3.3 m2: 200 s of fill at 2 mm/s (6.6 l/s), 100 s of draw at 4 mm/s: the pump gives 19.8 l/s
+        rows = (
+            f"{10 * n},{0.8 + 0.002 * min(10 * n % 300, 200) - 0.004 * max(0, 10 * n % 300 - 200):.3f}"
+            for n in range(500)
+        )
+        csv = self.chosen("logger.csv", "time_s,level_m\n" + "\n".join(rows))
+        tech.open(f"/stations/{station_id}/trends")
+        tech.one("#file").send_keys(csv)
+        tech.one("aside form .button.go").click()
+        tech.see("h1", "logger.csv")
+        tech.see("main", "Mean inflow in the trend is 6.6 l/s; the survey says 2.4 l/s.")
+        tech.wait(lambda: tech.all("#level-trend .pumped"))
+        trend = tech.driver.current_url
+        tech.one('[name="what"][value="pump_2"]').click()
+        tech.see("h1", "Timed drawdown of pump 2")
+        tech.see("aside", "19.8")
+        tech.driver.get(trend)
+        tech.one('[name="what"][value="inflow"]').click()
+        tech.wait(lambda: tech.one('[data-fact="inflow.mean_m3s"]').get_attribute("value").startswith("6.6"))
+        self.assertEqual(self.browser.complaints(), [])
+
+    def test_a_table_of_the_well_and_a_scaling_check(self) -> None:
+        tech, station_id = self.tech, self.prepared_station()
+        tech.open(f"/stations/{station_id}/survey")
+        tech.one('[data-fact="well.shape"] option[value="table"]').click()
+        tech.all_saved()
+        table = self.chosen("well.csv", "level_m;volume_l\n0;0\n2;6600\n5;16500\n")
+        tech.one('input[form="table-csv"]').send_keys(table)
+        tech.one('button[form="table-csv"]').click()
+        tech.wait(lambda: tech.one('[data-fact="well.table.2.volume_m3"]').get_attribute("value") == "16.5")
+        tech.open(f"/stations/{station_id}/scaling")
+        for name, text in (("1.applied", "0.5"), ("1.shown", "0.56"), ("2.applied", "3,5"), ("2.shown", "3.62")):
+            tech.one(f'[name="{name}"]').send_keys(text)
+        tech.one("form .button.go").click()
+        tech.see("aside", "beyond 1.0 %")
+        tech.see("aside", "2.00 %")  # 3.06 m shown over 3.00 m
 
 
 class TroubleTest(BrowserTest):

@@ -39,6 +39,7 @@ class Standing(StrEnum):
     EMPTY = "window empty"
 
 
+NOT_USED_LEAN = -0.5  # of a timer at nothing: on the low side, and at rest
 NEAR_EDGE_LEAN = 0.8  # beyond four fifths of the way to a bound a value counts as near it
 
 
@@ -73,13 +74,20 @@ class Setting:
         """Where the value stands: -1 on the lower bound, +1 on the upper. Timers are measured by ratio, not by difference."""
         if self.group != TIMERS or self.window.is_empty:
             return self.window.lean(self.value)
-        return _lean_by_ratio(self.value, self.window)
+        return NOT_USED_LEAN if self._is_not_used else _lean_by_ratio(self.value, self.window)
+
+    @property
+    def _is_not_used(self) -> bool:
+        """Whether this is a timer that stands at nothing, and may."""
+        return self.group == TIMERS and self.value == self.window.low == 0.0
 
     @property
     def recommended_lean(self) -> float:
         """Where the recommended value stands."""
         if self.group != TIMERS or self.window.is_empty:
             return self.window.lean(self.recommended)
+        if self.recommended == self.window.low == 0.0:
+            return NOT_USED_LEAN
         return _lean_by_ratio(self.recommended, self.window)
 
     @property
@@ -89,8 +97,7 @@ class Setting:
         if not self.window.holds(self.value):
             return Standing.BELOW if self.value < self.window.low else Standing.ABOVE
         lean = self.lean
-        nothing = self.group == TIMERS and self.value == self.window.low == 0.0  # a timer that is not used
-        if nothing or abs(lean) <= NEAR_EDGE_LEAN or self.window.width <= 2.0 * self.step:
+        if abs(lean) <= NEAR_EDGE_LEAN or self.window.width <= 2.0 * self.step:
             return Standing.INSIDE
         return Standing.NEAR_LOW if lean < 0.0 else Standing.NEAR_HIGH
 

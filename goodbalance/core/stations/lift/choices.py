@@ -74,7 +74,7 @@ class Schools(Facts):
         StartsCredit,
         {
             "none": "No credit for alternation (default: with one pump out, the rest start twice as often)",
-            "alternation": "Credit alternation: each pump sees every n-th start",
+            "alternation": "Credit alternation (each pump sees every n-th start)",
         },
         default=StartsCredit.NONE,
     )
@@ -82,7 +82,7 @@ class Schools(Facts):
         "Stop level",
         SubmergenceSchool,
         {
-            "maker_and_vortex": "The higher of the maker's submergence and the vortex rule (default: covers both harms)",
+            "maker_and_vortex": "The higher of maker's and vortex rule (default: covers both harms)",
             "maker_only": "The maker's submergence only",
         },
         default=SubmergenceSchool.MAKER_AND_VORTEX,
@@ -138,7 +138,7 @@ class Schools(Facts):
         AssistBy,
         {
             "level": "By level (default: it comes when the water says so)",
-            "level_or_timer": "By level, or when the duty pump has not reached the stop in time",
+            "level_or_timer": "By level, or by time (when the duty pump has not reached the stop in time)",
         },
         default=AssistBy.LEVEL,
     )
@@ -147,8 +147,8 @@ class Schools(Facts):
         SpeedMode,
         {
             "fixed": "At full speed (default: scours the main, no setting to go wrong)",
-            "by_level": "Faster as the level rises",
-            "hold_level": "So as to hold a level",
+            "by_level": "Faster as the level rises (fewer starts, less surge in the main)",
+            "hold_level": "So as to hold a level (steady flow to the works after it)",
         },
         default=SpeedMode.FIXED,
         only_if=(("drives.fitted", ("yes",)),),
@@ -167,8 +167,8 @@ class Schools(Facts):
         "Alarms clear",
         AlarmReset,
         {
-            "automatic": "By themselves when the cause has gone (default); a tripped pump always waits for OFF",
-            "by_hand": "Only when somebody resets them, so that none is missed",
+            "automatic": "By themselves when the cause has gone (default: a passing alarm needs nobody; a tripped pump always waits for OFF)",
+            "by_hand": "Only when somebody resets them (so that none is missed)",
         },
         default=AlarmReset.AUTOMATIC,
     )
@@ -176,8 +176,8 @@ class Schools(Facts):
         "Who leads next",
         Alternation,
         {
-            "all_stopped": "The next pump each time all have stopped (default: evens wear, finds a dead pump soon)",
-            "each_stop": "The next pump each time one stops: the one that led longest rests first",
+            "all_stopped": "The next, when all have stopped (default: evens wear, finds a dead pump soon)",
+            "each_stop": "The next, each time one stops (the one that led longest rests first)",
             "fixed": "Always pump 1 (one pump fresh for the day the other fails)",
             "run_hours": "The pump that has run least",
             "clock": "The next pump after a set time",

@@ -7,9 +7,16 @@ function prepare(root) {
 
 document.addEventListener("submit", (event) => {
   const form = event.target;
-  if (!form.querySelector("[data-save-key]")) return;
+  // a file cannot wait in the queue: such a form goes the plain way, its key still makes it count once
+  if (!form.querySelector("[data-save-key]") || form.enctype === "multipart/form-data") return;
   event.preventDefault();
-  saveForm(form.action, Object.fromEntries(new FormData(form)));
+  saveForm(form.action, Object.fromEntries(new FormData(form, event.submitter)));
+});
+
+// under an answer stands its reason
+document.addEventListener("change", (event) => {
+  const reasons = event.target.dataset.fact ? document.querySelector(`[data-reasons-of="${event.target.dataset.fact}"]`) : null;
+  for (const reason of reasons?.children ?? []) reason.hidden = reason.dataset.reason !== event.target.value;
 });
 
 document.addEventListener("saved", (event) => {
