@@ -14,6 +14,8 @@ from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.stations.booster.choices import BoosterChoices
 from goodbalance.core.stations.booster.hydraulics import hydraulics
+from goodbalance.core.physics.vessels import drawdown_m3
+from goodbalance.core.stations.booster.plant import BoosterPlant
 from goodbalance.core.stations.booster.pressures import restart_conventions
 from goodbalance.core.stations.booster.reckon import reckon
 from goodbalance.core.stations.booster.survey import BoosterSurvey
@@ -175,3 +177,73 @@ class FindingTest(unittest.TestCase):
     def test_a_curve_of_two_points_is_refused(self) -> None:
         with self.assertRaises(OutOfRange):
             plan_of(pumping={"curve": CURVE[:2]})
+
+
+class PlantTest(unittest.TestCase):
+    """The zone of the set above: 0.3 m3 tank charged to 3 bar, and the same without a tank."""
+
+    def plant(self, tank_m3: float = 0.3, pressure_pa: float = 400e3, speeds=(0.0, 0.0, 0.0), **more) -> BoosterPlant:
+        hyd = hydraulics(survey(vessel={"volume_m3": tank_m3}))
+        return BoosterPlant(hyd, 300e3, pressure_pa, 60e3, speeds=list(speeds), **more)
+
+    def run_for(self, plant: BoosterPlant, seconds: float, step_s: float = 0.05) -> BoosterPlant:
+        for _ in range(round(seconds / step_s)):
+            plant.advance(step_s)
+        return plant
+
+    def test_at_rest_it_comes_to_the_operating_point(self) -> None:
+        """Pumped = drawn: 2 n sqrt-curve against the orifice, solved apart by bisection; within half a per cent."""
+        for tank_m3, open_share in ((0.3, 0.5), (0.0, 0.5), (0.3, 1.0), (0.0, 0.2)):
+            plant = self.run_for(self.plant(tank_m3, speeds=(0.9, 0.9, 0.0), open_share=open_share), 240.0)
+            k = open_share * 0.006 / math.sqrt(150e3)
+            low, high = 20.0 * METRE_PA, 600e3
+            for _ in range(60):
+                p = (low + high) / 2.0
+                head = 60.0 * 0.81 - (p - 60e3) / METRE_PA
+                pumped = 2.0 * math.sqrt(max(0.0, head) / 2e6)
+                low, high = (p, high) if pumped > k * math.sqrt(p - 20.0 * METRE_PA) else (low, p)
+            self.assertAlmostEqual(plant.pressure_pa, p, delta=0.005 * p, msg=(tank_m3, open_share))
+
+    def test_without_demand_nothing_flows_and_the_pressure_stays(self) -> None:
+        plant = self.run_for(self.plant(), 60.0)
+        self.assertEqual(plant.pumped_m3, 0.0)
+        self.assertAlmostEqual(plant.pressure_pa, 400e3, delta=0.1)
+        running = self.run_for(self.plant(speeds=(0.9, 0.0, 0.0)), 240.0)
+        # shut off: 0.81 x 60 m on top of the suction
+        self.assertAlmostEqual(running.pressure_pa, 60e3 + 48.6 * METRE_PA, delta=500.0)
+        self.assertAlmostEqual(running.pumps_m3s(running.pressure_pa), 0.0, delta=1e-5)
+
+    def test_the_tank_gives_what_boyle_says(self) -> None:
+        plant = self.plant(open_share=0.3)
+        while plant.pressure_pa > 340e3:
+            plant.advance(0.05)
+        by_boyle = drawdown_m3(0.3, 300e3, plant.pressure_pa, 400e3)
+        self.assertAlmostEqual(plant.drawn_m3, by_boyle + plant.pipe_m3pa * (400e3 - plant.pressure_pa), places=6)
+
+    @settings(max_examples=30, deadline=None)
+    @given(
+        st.floats(0.0, 1.0),
+        st.lists(st.floats(0.0, 1.0), min_size=3, max_size=3),
+        st.sampled_from([0.0, 0.3]),
+        st.floats(0.02, 0.5),
+    )
+    def test_water_is_conserved_whatever_happens(self, share, speeds, tank_m3, step_s) -> None:
+        plant = self.plant(tank_m3, open_share=share, burst_share=0.1, leaking=frozenset({2}))
+        before = plant.stored_m3(plant.pressure_pa)
+        for k in range(100):
+            plant.ramp(speeds if k % 40 < 25 else [0.0] * 3, 3.0, step_s)
+            plant.advance(step_s)
+        self.assertAlmostEqual(plant.stored_m3(plant.pressure_pa) - before, plant.pumped_m3 - plant.drawn_m3, places=9)
+        self.assertTrue(-101_325.0 < plant.pressure_pa < 2e6)
+
+    def test_a_leaking_check_valve_empties_the_tank_and_an_air_bound_pump_gives_nothing(self) -> None:
+        leaking = self.run_for(self.plant(leaking=frozenset({0})), 120.0)
+        self.assertLess(leaking.pressure_pa, 300e3)
+        bound = self.run_for(self.plant(speeds=(1.0, 0.0, 0.0), air_bound=frozenset({0}), open_share=0.3), 10.0)
+        self.assertEqual(bound.pumped_m3, 0.0)
+
+    def test_small_and_large_steps_agree(self) -> None:
+        fine, coarse = (
+            self.run_for(self.plant(speeds=(0.9, 0.0, 0.0), open_share=0.4), 20.0, step) for step in (0.005, 0.1)
+        )
+        self.assertAlmostEqual(fine.pressure_pa, coarse.pressure_pa, delta=500.0)

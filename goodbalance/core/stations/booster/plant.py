@@ -1,0 +1,122 @@
+"""The water side of a booster set on the bench: a pressure zone between pumps that ramp and outlets that open."""
+
+import math
+from dataclasses import dataclass, field
+
+from goodbalance.core.physics.vessels import ATMOSPHERE_PA
+from goodbalance.core.stations.booster.hydraulics import BoosterHydraulics, column_of, head_of
+
+PIPE_MODULUS_PA = 1.0e9  # of water and pipe wall together: a soft plastic pipe
+LEAST_COMPLIANCE_M3PA = 2e-9  # hoses, trapped air, the sensor's own line
+ITERATIONS = 40
+TURNING = 1e-3  # a share of full speed below which a pump moves nothing
+
+
+@dataclass
+class BoosterPlant:
+    """Pressure at the sensor over time, from what pumps give and outlets take. Gauge pressures, speeds as shares of full.
+
+    Each step is implicit: the new pressure is the root of storage = inflow - outflow, which falls with the pressure, so
+    that a zone of pipes alone (very stiff) and one with a tank are stepped alike and water is conserved exactly.
+    """
+
+    hydraulics: BoosterHydraulics
+    precharge_pa: float
+    pressure_pa: float
+    suction_pa: float
+    open_share: float = 0.0  # of the design demand, as outlets opened
+    burst_share: float = 0.0  # the same for a burst at the sensor's height
+    speeds: list[float] = field(default_factory=list)  # of each pump; 0 at rest
+    air_bound: frozenset[int] = frozenset()
+    leaking: frozenset[int] = frozenset()  # check valves that let water back while their pump rests
+    pumped_m3: float = 0.0
+    drawn_m3: float = 0.0
+
+    def __post_init__(self) -> None:
+        survey = self.hydraulics.survey
+        self.speeds = self.speeds or [0.0] * survey.pumping.count
+        outlets = survey.outlets
+        self.outlet_pa = column_of(outlets.worst_m - outlets.sensor_m)
+        design_pa = max(outlets.residual_pa, 1e4)
+        self.orifice = survey.demand.design_m3s / math.sqrt(design_pa)  # m3/s per root of Pa over the outlet
+        pipe_m3 = self.hydraulics.pipe.volume_m3
+        self.pipe_m3pa = LEAST_COMPLIANCE_M3PA + pipe_m3 / PIPE_MODULUS_PA
+        self.tank_m3 = survey.vessel.volume_m3
+        self.loss_per_square = self.hydraulics.pipe.loss_m(survey.demand.design_m3s) / survey.demand.design_m3s**2
+
+    def stored_m3(self, pressure_pa: float) -> float:
+        """Water the zone holds at a pressure, more than at none: pipes by their stiffness, the tank by Boyle."""
+        stored = self.pipe_m3pa * pressure_pa
+        if self.tank_m3 > 0.0 and pressure_pa > self.precharge_pa:
+            stored += self.tank_m3 * (1.0 - (self.precharge_pa + ATMOSPHERE_PA) / (pressure_pa + ATMOSPHERE_PA))
+        return stored
+
+    def drawn_m3s(self, pressure_pa: float) -> float:
+        """What the open outlets and a burst take: k sqrt(p over the outlet), the pipe's loss taken into the root."""
+        over_pa = pressure_pa - self.outlet_pa
+        drawn = 0.0
+        if self.open_share > 0.0 and over_pa > 0.0:
+            k = self.open_share * self.orifice
+            loss_pa = column_of(self.loss_per_square)  # per square of the flow
+            drawn = k * math.sqrt(over_pa / (1.0 + k * k * loss_pa))
+        if self.burst_share > 0.0 and pressure_pa > 0.0:
+            drawn += self.burst_share * self.orifice * math.sqrt(pressure_pa)
+        return drawn
+
+    def pump_m3s(self, pump: int, pressure_pa: float) -> float:
+        """Flow of one pump at a pressure behind it: by affinity, none back through a tight check valve."""
+        speed = self.speeds[pump]
+        added_m = head_of(pressure_pa - self.suction_pa)
+        if speed > TURNING and pump not in self.air_bound:
+            flow = speed * self.hydraulics.curve.flow_m3s(added_m / (speed * speed))
+            if flow > 0.0:
+                return flow
+        if pump in self.leaking and added_m > 0.0:
+            return -0.1 * self.hydraulics.survey.demand.design_m3s * math.sqrt(added_m / 30.0)
+        return 0.0
+
+    def pumps_m3s(self, pressure_pa: float) -> float:
+        """Flow of all pumps together."""
+        return sum(self.pump_m3s(pump, pressure_pa) for pump in range(len(self.speeds)))
+
+    def ramp(self, wanted: list[float], ramp_s: float, step_s: float) -> None:
+        """Move every speed toward what is wanted, as fast as the drives' ramp lets it."""
+        most = step_s / ramp_s if ramp_s > 0.0 else 1.0
+        self.speeds = [n + min(most, max(-most, to - n)) for n, to in zip(self.speeds, wanted)]
+
+    def advance(self, step_s: float) -> None:
+        """Let time pass: V(p') - V(p) = (pumped(p') - drawn(p')) dt, p' by regula falsi between bounds."""
+        before = self.stored_m3(self.pressure_pa)
+
+        def miss(pressure_pa: float) -> float:
+            flow = self.pumps_m3s(pressure_pa) - self.drawn_m3s(pressure_pa)
+            return self.stored_m3(pressure_pa) - before - flow * step_s
+
+        low, high = self._bounds(miss)
+        low_miss, high_miss = miss(low), miss(high)
+        middle = self.pressure_pa
+        for _ in range(ITERATIONS):
+            middle = low - low_miss * (high - low) / (high_miss - low_miss) if high_miss != low_miss else low
+            if not low < middle < high:
+                middle = 0.5 * (low + high)
+            found = miss(middle)
+            if abs(found) < 1e-12 or high - low < 1e-3:
+                break
+            if found < 0.0:
+                low, low_miss, high_miss = middle, found, 0.5 * high_miss  # Illinois: no end may stay for ever
+            else:
+                high, high_miss, low_miss = middle, found, 0.5 * low_miss
+        pumped = self.pumps_m3s(middle) * step_s
+        self.pumped_m3 += pumped
+        self.drawn_m3 += pumped - (self.stored_m3(middle) - before)
+        self.pressure_pa = middle
+
+    def _bounds(self, miss: object) -> tuple[float, float]:
+        """Pressures around the root: the miss rises with the pressure."""
+        low, high, width = self.pressure_pa, self.pressure_pa, 1e3
+        while miss(low) > 0.0 and low > -ATMOSPHERE_PA + 1.0:  # type: ignore[operator]
+            low, width = max(-ATMOSPHERE_PA + 1.0, low - width), 2.0 * width
+        width = 1e3
+        while miss(high) < 0.0 and high < 1e8:  # type: ignore[operator]
+            high, width = high + width, 2.0 * width
+        return (low, high) if high > low else (low - 1.0, high + 1.0)
