@@ -1,6 +1,7 @@
 """The water side of a booster set on the bench: a pressure zone between pumps that ramp and outlets that open."""
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from goodbalance.core.physics.vessels import ATMOSPHERE_PA
@@ -9,6 +10,8 @@ from goodbalance.core.stations.booster.hydraulics import BoosterHydraulics, colu
 PIPE_MODULUS_PA = 1.0e9  # of water and pipe wall together: a soft plastic pipe
 LEAST_COMPLIANCE_M3PA = 2e-9  # hoses, trapped air, the sensor's own line
 ITERATIONS = 40
+EXACT_M3 = 1e-11
+LOWEST_PA, HIGHEST_PA = 1.0 - ATMOSPHERE_PA, 1e8
 TURNING = 1e-3  # a share of full speed below which a pump moves nothing
 
 
@@ -31,6 +34,7 @@ class BoosterPlant:
     leaking: frozenset[int] = frozenset()  # check valves that let water back while their pump rests
     pumped_m3: float = 0.0
     drawn_m3: float = 0.0
+    slope: float = 1e-8  # of the balance over the pressure, as the last step found it
 
     def __post_init__(self) -> None:
         survey = self.hydraulics.survey
@@ -85,13 +89,37 @@ class BoosterPlant:
         self.speeds = [n + min(most, max(-most, to - n)) for n, to in zip(self.speeds, wanted)]
 
     def advance(self, step_s: float) -> None:
-        """Let time pass: V(p') - V(p) = (pumped(p') - drawn(p')) dt, p' by regula falsi between bounds."""
+        """Let time pass: V(p') - V(p) = (pumped(p') - drawn(p')) dt, found by secants, or between bounds where they fail."""
         before = self.stored_m3(self.pressure_pa)
 
         def miss(pressure_pa: float) -> float:
             flow = self.pumps_m3s(pressure_pa) - self.drawn_m3s(pressure_pa)
             return self.stored_m3(pressure_pa) - before - flow * step_s
 
+        found_pa = self._by_secant(miss)
+        middle = self._by_brackets(miss) if math.isnan(found_pa) else found_pa
+        pumped = self.pumps_m3s(middle) * step_s
+        self.pumped_m3 += pumped
+        self.drawn_m3 += pumped - (self.stored_m3(middle) - before)
+        self.pressure_pa = middle
+
+    def _by_secant(self, miss: Callable[[float], float]) -> float:
+        """From the pressure and slope of the step before; NaN where that does not lead to the root at once."""
+        here, there = self.pressure_pa, miss(self.pressure_pa)
+        for _ in range(6):
+            if abs(there) < EXACT_M3:
+                return here
+            following = here - there / self.slope
+            if not LOWEST_PA < following < HIGHEST_PA:
+                return math.nan
+            then = miss(following)
+            if then != there and (then - there) / (following - here) > 0.0:
+                self.slope = (then - there) / (following - here)
+            here, there = following, then
+        return math.nan
+
+    def _by_brackets(self, miss: Callable[[float], float]) -> float:
+        """Regula falsi between bounds that grow until they hold the root; always gets there."""
         low, high = self._bounds(miss)
         low_miss, high_miss = miss(low), miss(high)
         middle = self.pressure_pa
@@ -100,23 +128,23 @@ class BoosterPlant:
             if not low < middle < high:
                 middle = 0.5 * (low + high)
             found = miss(middle)
-            if abs(found) < 1e-12 or high - low < 1e-3:
+            if abs(found) < EXACT_M3 or high - low < 1e-3:
                 break
             if found < 0.0:
                 low, low_miss, high_miss = middle, found, 0.5 * high_miss  # Illinois: no end may stay for ever
             else:
                 high, high_miss, low_miss = middle, found, 0.5 * low_miss
-        pumped = self.pumps_m3s(middle) * step_s
-        self.pumped_m3 += pumped
-        self.drawn_m3 += pumped - (self.stored_m3(middle) - before)
-        self.pressure_pa = middle
+        return middle
 
-    def _bounds(self, miss: object) -> tuple[float, float]:
-        """Pressures around the root: the miss rises with the pressure."""
-        low, high, width = self.pressure_pa, self.pressure_pa, 1e3
-        while miss(low) > 0.0 and low > -ATMOSPHERE_PA + 1.0:  # type: ignore[operator]
-            low, width = max(-ATMOSPHERE_PA + 1.0, low - width), 2.0 * width
+    @staticmethod
+    def _sides(miss: Callable[[float], float], at: float, way: float) -> float:
+        """Walk one way with ever longer strides until the root lies behind."""
         width = 1e3
-        while miss(high) < 0.0 and high < 1e8:  # type: ignore[operator]
-            high, width = high + width, 2.0 * width
+        while miss(at) * way < 0.0 and LOWEST_PA < at < HIGHEST_PA:
+            at, width = min(HIGHEST_PA, max(LOWEST_PA, at + way * width)), 2.0 * width
+        return at
+
+    def _bounds(self, miss: Callable[[float], float]) -> tuple[float, float]:
+        """Pressures around the root: the miss rises with the pressure."""
+        low, high = self._sides(miss, self.pressure_pa, -1.0), self._sides(miss, self.pressure_pa, 1.0)
         return (low, high) if high > low else (low - 1.0, high + 1.0)
