@@ -1,9 +1,10 @@
-"""python -m goodbalance.launch demo|start: database, schema, data, web server; Ctrl-C stops them all."""
+"""python -m goodbalance.launch demo|start: database, schema, data, web server; Ctrl-C or SIGTERM stops them all."""
 
 import contextlib
 import gc
 import os
 import secrets
+import signal
 import socket
 import sys
 from collections.abc import Iterator
@@ -62,7 +63,11 @@ def _serve(command: str, url: str, port: int, secret: str) -> None:
     print(f"Good Balance is at http://127.0.0.1:{port}  (Ctrl-C stops it)", flush=True)
     gc.collect()
     gc.freeze()
-    uvicorn.run(app, host="127.0.0.1", port=port, log_level="warning", access_log=False)
+    server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="warning", access_log=False))
+    # uvicorn raises the signal again when it has stopped; it must not end the process before the database has stopped
+    signal.signal(signal.SIGTERM, lambda *_: setattr(server, "should_exit", True))
+    with contextlib.suppress(KeyboardInterrupt):
+        server.run()
     engine.dispose()
 
 
