@@ -235,13 +235,13 @@ class _Job:
         self._write(Kind.TREND, {"name": name, "text": text})
 
     def check_scaling(self, points: list[tuple[float, float]], note: str) -> None:
-        scale = LIFT.level_scale(self.survey, self.profile, self.choices.keypad.level_display)
+        scale = LIFT.keypad_scale(self.survey, self.profile, self.choices.keypad.level_display)
         listed = [{"applied": true, "shown": shown} for true, shown in points]
         body = {
             "by": "level",
             "points": listed,
-            "zero": scale.zero_m,
-            "full": scale.zero_m + scale.span_m,
+            "zero": scale.zero,
+            "full": scale.zero + scale.span,
             "note": note,
         }
         self._write(Kind.SCALING, body)
@@ -258,7 +258,7 @@ class _Job:
         """The first numbers of the sheet, read off the display as they should stand."""
         display = self.choices.keypad.level_display
         values = LIFT.keypad_values(self.survey, self.choices, self.plan, display)
-        sheet = entry_sheet(self.profile, values, LIFT.level_scale(self.survey, self.profile, display))
+        sheet = entry_sheet(self.profile, values, LIFT.keypad_scale(self.survey, self.profile, display))
         for row in sheet.changes[:count]:
             self._write(Kind.READ_BACK, {"code": row.parameter.code, "typed": row.shows})
 

@@ -92,8 +92,8 @@ def _view(work: Work, typed: dict[str, str]) -> dict[str, Any]:
         raise HTTPException(409, "Complete the survey first: the scaling follows from the sensor.")
     if work.survey_as_written.sensor is None:
         raise HTTPException(409, "This station knows its level by floats alone; there is nothing to scale.")
-    scale = work.kind.level_scale(work.survey_as_written, work.profile, work.display_of(work.choices))
-    signal = work.kind.readings(work.survey_as_written, scale.zero_m).quantity
+    scale = work.kind.keypad_scale(work.survey_as_written, work.profile, work.display_of(work.choices))
+    signal = work.kind.readings(work.survey_as_written, scale.zero).quantity
     way = typed.get("by", "level")
     return {
         "work": work, "view": "survey", "typed": typed, "problems": [], "rows": range(1, ROWS + 1), "ways": WAYS,

@@ -15,7 +15,7 @@ from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.record.history import History, Observed
 from goodbalance.core.sheets.entry_sheet import EntrySheet, RowKind, entry_sheet
-from goodbalance.core.sheets.profile import LevelDisplay, Profile
+from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.sheets.read_back import Comparison, Match, compare_all
 from goodbalance.core.stations.kind import StationKind
 from goodbalance.core.stations.registry import KINDS
@@ -115,14 +115,14 @@ class Work:
     def choices(self) -> Any:
         """What was decided, levels included."""
         choices = self._typed_choices.model_copy(update={"chosen": dict(self.history.chosen)})
-        return choices.model_copy(update={"step_m": self._step_m(choices)})
+        return choices.stepped(self._step(choices))
 
-    def _step_m(self, choices: Any) -> float:
-        """One step of the controller's display, as a level."""
+    def _step(self, choices: Any) -> float | None:
+        """One step of the controller's display in SI; None while there is no survey."""
         if self.survey is None:
-            return choices.step_m
-        scale = self.kind.level_scale(self.survey, self.profile_of(choices), self.display_of(choices))
-        return round(abs(scale.level_m(scale.step) - scale.level_m(0.0)), 9)
+            return None
+        scale = self.kind.keypad_scale(self.survey, self.profile_of(choices), self.display_of(choices))
+        return round(scale.step * scale.per_unit, 9)
 
     def profile_of(self, choices: Any) -> Profile:
         suited = self.suited_profiles
@@ -134,9 +134,9 @@ class Work:
         family = self.kind.family_of(self.survey_answers)
         return [profile for profile in shipped_profiles().values() if profile.family == family]
 
-    def display_of(self, choices: Any) -> LevelDisplay:
-        display = choices.keypad.level_display
-        return display if display in self.profile_of(choices).level_steps else LevelDisplay.METRES
+    def display_of(self, choices: Any) -> Display:
+        display, steps = choices.keypad.display, self.profile_of(choices).steps
+        return display if display in steps else next(iter(steps))
 
     @property
     def profile(self) -> Profile:
@@ -175,7 +175,7 @@ class Work:
             return None
         display = self.display_of(self.choices)
         values = self.kind.keypad_values(self.survey, self.choices, self.plan, display)
-        scale = self.kind.level_scale(self.survey, self.profile, display)
+        scale = self.kind.keypad_scale(self.survey, self.profile, display)
         return entry_sheet(self.profile, values, scale, self.companions)
 
     @property
@@ -233,7 +233,7 @@ class Work:
     def held(self) -> Any:
         """Plan and relays as read back from the devices; where nothing was read back, as planned."""
         typed = {comparison.row.parameter.code: comparison.typed for comparison in self.comparisons}
-        scale = self.kind.level_scale(self.survey, self.profile, self.display_of(self.choices))
+        scale = self.kind.keypad_scale(self.survey, self.profile, self.display_of(self.choices))
         return self.kind.held(self.survey, self.choices, self.sheet, typed, scale)
 
     @cached_property

@@ -12,7 +12,7 @@ from goodbalance.core.balance.quantities import UnitSystem, display_unit
 from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.entry_sheet import entry_sheet
-from goodbalance.core.sheets.profile import LevelDisplay
+from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.lift.choices import LiftChoices
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.demo.kestrel_point import SEAL_CLINIC, SLIPWAY
@@ -81,7 +81,7 @@ any_schools = st.fixed_dictionaries(
 
 class AnySurveyTest(unittest.TestCase):
     @settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
-    @given(any_answers(), any_control, any_schools, st.sampled_from(list(LevelDisplay)))
+    @given(any_answers(), any_control, any_schools, st.sampled_from(list(Display)))
     def test_it_is_refused_in_words_or_goes_all_the_way(self, typed, control, schools, display) -> None:
         typed = {**{path: Typed(text) for path, text in control.items()}, **typed} if len(typed) % 3 else typed
         reading = read_facts(LIFT.survey_model, typed, M)
@@ -103,9 +103,9 @@ class AnySurveyTest(unittest.TestCase):
         self.assertTrue(all(0.0 <= share <= 1.0 for share in chances.values()))
         told = answers_of(LIFT.survey_model, typed)
         profile, *others = (PROFILES[family] for family in (LIFT.family_of(told), *LIFT.companions_of(told)))
-        display = display if display in profile.level_steps else LevelDisplay.METRES
+        display = display if display in profile.steps else Display.METRES
         values = LIFT.keypad_values(survey, choices, plan, display)
-        scale = LIFT.level_scale(survey, profile, display)
+        scale = LIFT.keypad_scale(survey, profile, display)
         sheet = entry_sheet(profile, values, scale, tuple(others))
         LIFT.recheck(survey, choices, sheet)
         LIFT.held(survey, choices, sheet, {}, scale)

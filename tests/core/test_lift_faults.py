@@ -6,9 +6,9 @@ from goodbalance.core.balance.proof import Verdict
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
-from goodbalance.core.sheets.profile import LevelDisplay
+from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.lift.bench_proofs import prove_on_bench
-from goodbalance.core.stations.lift.keypad import held, level_scale
+from goodbalance.core.stations.lift.keypad import held, keypad_scale
 from goodbalance.core.stations.lift.proofs import proofs
 from goodbalance.core.stations.lift.readings import readings
 from goodbalance.core.stations.lift.reckon import reckon
@@ -110,7 +110,7 @@ class BenchProofTest(unittest.TestCase):
     def test_one_wrong_number_at_the_keypad_fails_its_proofs(self) -> None:
         station, decided = survey(), choices()
         plan, sheet = sheet_of(station, decided)
-        scale = level_scale(station, PROFILE, LevelDisplay.METRES)
+        scale = keypad_scale(station, PROFILE, Display.METRES)
         wrong = f"{plan.setting('start_1').value + 0.2:.2f}"  # relay 2, duty start, typed 20 cm too high
         found = held(station, decided, sheet, {"2 b": wrong, "3 b": "not a number"}, scale)
         failed = {p.proof.id for p in prove_on_bench(station, decided, plan, found) if p.verdict is Verdict.FAILED}

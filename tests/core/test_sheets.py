@@ -10,9 +10,9 @@ from pydantic import ValidationError
 from goodbalance.core.balance.proof import Answer, Verdict, judge, read_sequence, takes_turns
 from goodbalance.core.balance.window import Window
 from goodbalance.core.sheets.entry_sheet import KeypadValue, RowKind, entry_sheet
-from goodbalance.core.sheets.profile import LevelDisplay, Parameter
+from goodbalance.core.sheets.profile import Display, Parameter
 from goodbalance.core.sheets.read_back import Match, compare
-from goodbalance.core.stations.lift.keypad import keypad_values, level_scale, recheck
+from goodbalance.core.stations.lift.keypad import keypad_values, keypad_scale, recheck
 from goodbalance.core.stations.lift.proofs import proofs
 from goodbalance.core.stations.lift.reckon import reckon
 from goodbalance.exchange.profiles import shipped_profiles
@@ -22,10 +22,10 @@ from tests.stations import choices, survey
 PROFILE = shipped_profiles()["ebbstone_r8"]
 
 
-def sheet_of(station, decided, display=LevelDisplay.METRES):
+def sheet_of(station, decided, display=Display.METRES):
     plan = reckon(station, decided)
     values = keypad_values(station, decided, plan, display)
-    return plan, entry_sheet(PROFILE, values, level_scale(station, PROFILE, display))
+    return plan, entry_sheet(PROFILE, values, keypad_scale(station, PROFILE, display))
 
 
 class EntrySheetTest(unittest.TestCase):
@@ -64,14 +64,14 @@ class EntrySheetTest(unittest.TestCase):
 
     def test_feet_and_per_cent_of_span(self) -> None:
         stop_m = self.level("stop")
-        _, feet = sheet_of(survey(), choices(), LevelDisplay.FEET)
+        _, feet = sheet_of(survey(), choices(), Display.FEET)
         self.assertAlmostEqual(float(feet.row("1 c").shows), stop_m / 0.3048, delta=0.011)
-        _, span = sheet_of(survey(), choices(), LevelDisplay.PERCENT_OF_SPAN)
+        _, span = sheet_of(survey(), choices(), Display.PERCENT_OF_SPAN)
         self.assertAlmostEqual(float(span.row("1 c").shows), (stop_m - 0.10) / 5.0 * 100.0, delta=0.11)
         self.assertEqual(span.row("in 2").shows, "SPAn")
 
     @settings(max_examples=40, deadline=None)
-    @given(st.floats(0.6, 0.9), st.sampled_from(list(LevelDisplay)))
+    @given(st.floats(0.6, 0.9), st.sampled_from(list(Display)))
     def test_what_the_keypad_holds_is_still_inside_its_window(self, stop_m, display) -> None:
         station, decided = survey(), choices(chosen={"stop": stop_m})
         plan, sheet = sheet_of(station, decided, display)
@@ -84,20 +84,20 @@ class EntrySheetTest(unittest.TestCase):
         self.assertAlmostEqual(after.setting("stop").value, row.value)
 
     def test_out_of_range_is_refused_with_the_nearest(self) -> None:
-        scale = level_scale(survey(), PROFILE, LevelDisplay.METRES)
+        scale = keypad_scale(survey(), PROFILE, Display.METRES)
         row = entry_sheet(PROFILE, {"relay.1.on": KeypadValue(31.2, "test")}, scale).row("1 b")
         self.assertIs(row.kind, RowKind.REFUSED)
         self.assertIn("takes 0 to 30; 31.2 does not fit. Nearest: 30", row.trouble)
 
     def test_a_window_between_two_steps_is_refused(self) -> None:
-        scale = level_scale(survey(), PROFILE, LevelDisplay.METRES)
+        scale = keypad_scale(survey(), PROFILE, Display.METRES)
         narrow = Window((bound(1.001),), (bound(1.009),))
         row = entry_sheet(PROFILE, {"relay.1.on": KeypadValue(1.005, "test", narrow)}, scale).row("1 b")
         self.assertIs(row.kind, RowKind.REFUSED)
         self.assertIn("No step of 0.01 lies inside the window 1.001 to 1.009", row.trouble)
 
     def test_an_option_the_family_lacks_is_refused(self) -> None:
-        scale = level_scale(survey(), PROFILE, LevelDisplay.METRES)
+        scale = keypad_scale(survey(), PROFILE, Display.METRES)
         row = entry_sheet(PROFILE, {"sensor.signal": KeypadValue("0_5_v", "test")}, scale).row("in 1")
         self.assertIs(row.kind, RowKind.REFUSED)
 

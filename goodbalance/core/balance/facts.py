@@ -71,7 +71,7 @@ def fact(
     only_if: Conditions = (),
 ) -> Any:
     """A number with its unit and limits, both in SI. With only_if the number is None when not asked."""
-    asked = Fact(label, quantity, low, high, usual, hint, (), only_if, required=default is ... or bool(only_if))
+    asked = Fact(label, quantity, low, high, usual, hint, (), only_if, required=default is ...)
     return Field(None if only_if and default is ... else default, ge=low, le=high, json_schema_extra={"fact": asked})
 
 
@@ -84,8 +84,8 @@ def choice(
     hint: str = "",
     only_if: Conditions = (),
 ) -> Any:
-    """One of several named answers."""
-    pairs = tuple((member.value, labels[member.value]) for member in options)
+    """One of several named answers: the members of `options` that have a label."""
+    pairs = tuple((member.value, labels[member.value]) for member in options if member.value in labels)
     return Field(default, json_schema_extra={"fact": Fact(label, hint=hint, options=pairs, only_if=only_if)})
 
 

@@ -45,21 +45,26 @@ class Quantity(StrEnum):
     RATIO = "ratio"
     PERCENT = "percent"
     COUNT = "count"
+    TEMPERATURE = "temperature"
+    ENERGY = "energy"
+    ENERGY_PER_VOLUME = "energy_per_volume"
+    APPARENT_POWER = "apparent_power"
 
 
 @dataclass(frozen=True, slots=True)
 class DisplayUnit:
-    """A unit as shown: its symbol, the decimals that make sense, and the SI value of one of it."""
+    """A unit as shown: its symbol, the decimals that make sense, the SI value of one of it, and what it shows at zero."""
 
     symbol: str
     decimals: int
     si_per_unit: float
+    at_zero: float = 0.0
 
     def from_si(self, value_si: float) -> float:
-        return value_si / self.si_per_unit
+        return value_si / self.si_per_unit + self.at_zero
 
     def to_si(self, value: float) -> float:
-        return value * self.si_per_unit
+        return (value - self.at_zero) * self.si_per_unit
 
 
 # quantity: (SI unit, metric symbol, metric unit, decimals, US symbol, US unit, decimals)
@@ -89,7 +94,12 @@ _TABLE: dict[Quantity, tuple[str, str, str, int, str, str, int]] = {
     Quantity.RATIO: ("", "", "", 2, "", "", 2),
     Quantity.PERCENT: ("", "%", "percent", 0, "%", "percent", 0),
     Quantity.COUNT: ("", "", "", 0, "", "", 0),
+    Quantity.TEMPERATURE: ("K", "°C", "K", 0, "°F", "delta_degree_Fahrenheit", 0),  # reckoned with in degrees C
+    Quantity.ENERGY: ("J", "kWh", "kWh", 1, "kWh", "kWh", 1),
+    Quantity.ENERGY_PER_VOLUME: ("J/m**3", "kWh/m³", "kWh/m**3", 3, "kWh/kgal", "kWh/kilogallon", 3),
+    Quantity.APPARENT_POWER: ("W", "kVA", "kW", 1, "kVA", "kW", 1),
 }
+_AT_ZERO = {(Quantity.TEMPERATURE, UnitSystem.US): 32.0}  # what is shown at 0 degrees C
 
 
 @lru_cache(maxsize=1)
@@ -103,7 +113,8 @@ def _display_units() -> dict[tuple[Quantity, UnitSystem], DisplayUnit]:
             (UnitSystem.US, us_symbol, us_unit, us_decimals),
         ):
             factor = registry.Quantity(1.0, name).to(si or "dimensionless").magnitude
-            units[quantity, system] = DisplayUnit(label, places, float(factor))
+            at_zero = _AT_ZERO.get((quantity, system), 0.0)
+            units[quantity, system] = DisplayUnit(label, places, float(factor), at_zero)
     return units
 
 
@@ -118,8 +129,18 @@ def show_number(value_si: float, quantity: Quantity, system: UnitSystem, extra_d
     value = unit.from_si(value_si)
     if not math.isfinite(value):
         return "none" if math.isnan(value) else ("no limit" if value > 0 else "no lower limit")
-    text = f"{value:.{unit.decimals + extra_decimals}f}"
+    text = f"{value:.{unit.decimals + extra_decimals + _finer(value, quantity)}f}"
     return text.lstrip("-") if float(text) == 0 else text
+
+
+def _finer(value: float, quantity: Quantity) -> int:
+    """Decimals more for small amounts: a tap's flow, a small tank's water, a part of a second."""
+    size = abs(value)
+    if quantity is Quantity.TIME:
+        return 1 if 0.0 < size < 10.0 and abs(value - round(value)) > 0.04 else 0
+    if quantity not in (Quantity.FLOW, Quantity.VOLUME) or not 0.0 < size < 1.0:
+        return 0
+    return 1 if size >= 0.1 else 2
 
 
 def show(value_si: float, quantity: Quantity, system: UnitSystem, extra_decimals: int = 0) -> str:

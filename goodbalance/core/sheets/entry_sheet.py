@@ -6,9 +6,17 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from goodbalance.core.balance.window import Window, round_inside
-from goodbalance.core.sheets.profile import KeypadUnit, LevelDisplay, Parameter, Profile
+from goodbalance.core.sheets.profile import MAIN, Convention, Display, KeypadUnit, Parameter, Profile
 
 METRES_PER_FOOT = 0.3048
+_SI_PER_UNIT = {
+    Display.METRES: 1.0,
+    Display.FEET: METRES_PER_FOOT,
+    Display.BAR: 1e5,
+    Display.KILOPASCAL: 1e3,
+    Display.PSI: 6894.757293168,
+    Display.METRES_OF_WATER: 9806.65,
+}
 _FACTORS = {
     KeypadUnit.MINUTES: 1.0 / 60.0,
     KeypadUnit.MILLIAMPERE: 1000.0,
@@ -32,33 +40,38 @@ class KeypadValue:
 
 
 @dataclass(frozen=True, slots=True)
-class LevelScale:
-    """How a keypad shows levels: its unit, step and decimals, and the span for per cent; full_hz stands for full speed."""
+class Scale:
+    """How a keypad shows levels or pressures: unit, step, decimals, and the sensor's zero and span for per cent, in SI.
 
-    display: LevelDisplay
+    full_hz and full_rpm stand for full speed.
+    """
+
+    display: Display
     step: float
     decimals: int
-    zero_m: float
-    span_m: float
+    zero: float
+    span: float
     full_hz: float = 50.0
+    full_rpm: float = 0.0
 
     def factor(self, unit: KeypadUnit) -> float:
         """What a value in SI is multiplied by to stand on the keypad, for all but levels."""
-        return self.full_hz if unit is KeypadUnit.HERTZ else _FACTORS.get(unit, 1.0)
+        if unit in (KeypadUnit.HERTZ, KeypadUnit.ROTATION):
+            return self.full_hz if unit is KeypadUnit.HERTZ else self.full_rpm
+        return _FACTORS.get(unit, 1.0)
 
-    def shown(self, level_m: float) -> float:
-        if self.display is LevelDisplay.FEET:
-            return level_m / METRES_PER_FOOT
-        if self.display is LevelDisplay.PERCENT_OF_SPAN:
-            return (level_m - self.zero_m) / self.span_m * 100.0
-        return level_m
+    @property
+    def per_unit(self) -> float:
+        """What one of its units is in SI, as a difference."""
+        return self.span / 100.0 if self.display is Display.PERCENT_OF_SPAN else _SI_PER_UNIT[self.display]
 
-    def level_m(self, shown: float) -> float:
-        if self.display is LevelDisplay.FEET:
-            return shown * METRES_PER_FOOT
-        if self.display is LevelDisplay.PERCENT_OF_SPAN:
-            return self.zero_m + shown / 100.0 * self.span_m
-        return shown
+    def shown(self, value_si: float) -> float:
+        zero = self.zero if self.display is Display.PERCENT_OF_SPAN else 0.0
+        return (value_si - zero) / self.per_unit
+
+    def si(self, shown: float) -> float:
+        zero = self.zero if self.display is Display.PERCENT_OF_SPAN else 0.0
+        return zero + shown * self.per_unit
 
 
 class RowKind(StrEnum):
@@ -81,6 +94,7 @@ class Row:
     trouble: str = ""  # why it is refused, and the nearest possible value
     setting: str = ""  # the plan's setting this entry holds
     value: float | None = None  # what it really sets, in SI, after rounding
+    base: float = 0.0  # in SI, what it is measured from, where its convention asks for that
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,24 +121,39 @@ class EntrySheet:
 
 
 def entry_sheet(
-    profile: Profile, values: Mapping[str, KeypadValue], scale: LevelScale, companions: tuple[Profile, ...] = ()
+    profile: Profile, values: Mapping[str, KeypadValue], scale: Scale, companions: tuple[Profile, ...] = ()
 ) -> EntrySheet:
     """Convert what the plan wants into what the keypad shows. A value the keypad cannot hold is refused with a reason.
 
     companions: other devices set in the same job, after the first; each names itself in the menu.
     """
-    rows = []
+    rows: list[Row] = []
     for device in (profile, *companions):
-        for parameter in device.entries():
+        entries = device.entries()
+        bases = _bases(entries, values, scale)
+        for parameter in entries:
             if device is not profile:
                 parameter = parameter.model_copy(update={"menu": f"{device.name}: {parameter.menu}"[:60]})
             wanted = values.get(parameter.meaning) if parameter.meaning else None
-            rows.append(_row(len(rows) + 1, parameter, wanted, scale))
+            rows.append(_row(len(rows) + 1, parameter, wanted, scale, bases.get(parameter.base, 0.0)))
     return EntrySheet(profile, tuple(rows), companions)
 
 
-def _row(number: int, parameter: Parameter, wanted: KeypadValue | None, scale: LevelScale) -> Row:
-    unit = scale.display.value if parameter.unit is KeypadUnit.LEVEL else parameter.unit.value
+def _bases(entries: tuple[Parameter, ...], values: Mapping[str, KeypadValue], scale: Scale) -> dict[str, float]:
+    """The values others are measured from, in SI, as the keypad holds them after rounding; else as the plan has them."""
+    found = {}
+    for meaning in {parameter.base for parameter in entries if parameter.base} & values.keys():
+        found[meaning] = float(values[meaning].value)
+        for parameter in entries:
+            if parameter.meaning == meaning and not parameter.base:
+                shown, trouble = _fitted(parameter, values[meaning], scale, 0.0)
+                found[meaning] = found[meaning] if trouble else si_of(shown, parameter, scale)
+                break
+    return found
+
+
+def _row(number: int, parameter: Parameter, wanted: KeypadValue | None, scale: Scale, base: float) -> Row:
+    unit = scale.display.value if parameter.unit in MAIN else parameter.unit.value
     default = _default_shows(parameter, scale)
     if wanted is None:
         return Row(number, parameter, RowKind.LEAVE, default, unit, default, "not used by this plan")
@@ -135,57 +164,103 @@ def _row(number: int, parameter: Parameter, wanted: KeypadValue | None, scale: L
             return Row(number, parameter, RowKind.REFUSED, "", unit, default, wanted.reason, trouble)
         kind = RowKind.LEAVE if shows == default else RowKind.CHANGE
         return Row(number, parameter, kind, shows, unit, default, wanted.reason)
-    shown, trouble = _fitted(parameter, wanted, scale)
+    if parameter.base and not base:
+        trouble = f"{parameter.code} is measured from a value this plan does not have."
+        return Row(number, parameter, RowKind.REFUSED, "", unit, default, wanted.reason, trouble)
+    shown, trouble = _fitted(parameter, wanted, scale, base)
     if trouble:
         return Row(number, parameter, RowKind.REFUSED, "", unit, default, wanted.reason, trouble)
     text = f"{shown:.{_decimals(parameter, scale)}f}"
     kind = RowKind.LEAVE if text == default else RowKind.CHANGE
-    return Row(
-        number, parameter, kind, text, unit, default, wanted.reason, "", wanted.setting, si_of(shown, parameter, scale)
-    )
+    held = si_of(shown, parameter, scale, base)
+    return Row(number, parameter, kind, text, unit, default, wanted.reason, "", wanted.setting, held, base)
 
 
-def si_of(shown: float, parameter: Parameter, scale: LevelScale) -> float:
-    """What a number on the keypad means in SI."""
-    if parameter.unit is KeypadUnit.LEVEL:
-        return scale.level_m(shown)
+def si_of(shown: float, parameter: Parameter, scale: Scale, base: float = 0.0) -> float:
+    """What a number on the keypad means in SI. base: the value in SI it is measured from, by its convention."""
+    shown *= parameter.display_factor
+    match parameter.convention:
+        case Convention.SHARE_OF:
+            return shown / 100.0 * base
+        case Convention.DROP_BELOW:
+            return base - shown * scale.per_unit
+        case Convention.RISE_ABOVE:
+            return base + shown * scale.per_unit
+        case Convention.BAND:
+            return 100.0 / shown if shown else math.inf
+        case Convention.REPEATS:
+            return 60.0 / shown if shown else math.inf
+    if parameter.unit is KeypadUnit.PRESSURE_STEP:
+        return shown * scale.per_unit
+    if parameter.unit in MAIN:
+        return scale.si(shown)
     return shown / scale.factor(parameter.unit)
 
 
-def _on_keypad(value_si: float, parameter: Parameter, scale: LevelScale) -> float:
-    if parameter.unit is KeypadUnit.LEVEL:
+def _on_keypad(value_si: float, parameter: Parameter, scale: Scale, base: float) -> float:
+    """The inverse of si_of."""
+    return _undivided(value_si, parameter, scale, base) / parameter.display_factor
+
+
+def _undivided(value_si: float, parameter: Parameter, scale: Scale, base: float) -> float:
+    match parameter.convention:
+        case Convention.SHARE_OF:
+            return value_si / base * 100.0
+        case Convention.DROP_BELOW:
+            return (base - value_si) / scale.per_unit
+        case Convention.RISE_ABOVE:
+            return (value_si - base) / scale.per_unit
+        case Convention.BAND:
+            return 100.0 / value_si if value_si else math.inf
+        case Convention.REPEATS:
+            return 60.0 / value_si if value_si else math.inf
+    if parameter.unit is KeypadUnit.PRESSURE_STEP:
+        return value_si / scale.per_unit
+    if parameter.unit in MAIN:
         return scale.shown(value_si)
     return value_si * scale.factor(parameter.unit)
 
 
-def _decimals(parameter: Parameter, scale: LevelScale) -> int:
-    return scale.decimals if parameter.unit is KeypadUnit.LEVEL else parameter.decimals
+def _is_main(parameter: Parameter) -> bool:
+    """Whether it is shown on the scale of levels or pressures, with its step."""
+    return parameter.unit in MAIN
 
 
-def _default_shows(parameter: Parameter, scale: LevelScale) -> str:
+def _decimals(parameter: Parameter, scale: Scale) -> int:
+    return scale.decimals if _is_main(parameter) else parameter.decimals
+
+
+def _default_shows(parameter: Parameter, scale: Scale) -> str:
     if parameter.options:
         return str(parameter.default)
     default = float(parameter.default)
-    if parameter.unit is KeypadUnit.LEVEL:
-        default = scale.shown(default)
+    if _is_main(parameter):
+        default = _edge(default, parameter, scale)
     return f"{default:.{_decimals(parameter, scale)}f}"
 
 
-def _fitted(parameter: Parameter, wanted: KeypadValue, scale: LevelScale) -> tuple[float, str]:
+def _edge(value_si: float, parameter: Parameter, scale: Scale) -> float:
+    """A limit or default of a level or pressure, which stands in SI in the profile, as the keypad shows it."""
+    differs = parameter.convention is not Convention.ABSOLUTE or parameter.unit is KeypadUnit.PRESSURE_STEP
+    return value_si / scale.per_unit if differs else scale.shown(value_si)
+
+
+def _fitted(parameter: Parameter, wanted: KeypadValue, scale: Scale, base: float) -> tuple[float, str]:
     """The number as the keypad can hold it, or why it cannot."""
     value = float(wanted.value)
-    is_level = parameter.unit is KeypadUnit.LEVEL
-    step = scale.step if is_level else 10.0**-parameter.decimals
-    low, high = (
-        (scale.shown(parameter.low), scale.shown(parameter.high)) if is_level else (parameter.low, parameter.high)
-    )
-    exact = _on_keypad(value, parameter, scale)
+    is_main = _is_main(parameter)
+    step = scale.step if is_main else 10.0**-parameter.decimals
+    low, high = parameter.low, parameter.high
+    if is_main:
+        low, high = _edge(low, parameter, scale), _edge(high, parameter, scale)
+    exact = _on_keypad(value, parameter, scale, base)
     if not low - 1e-9 <= exact <= high + 1e-9:
         nearest = min(max(exact, low), high)
         return math.nan, f"{parameter.code} takes {low:g} to {high:g}; {exact:.4g} does not fit. Nearest: {nearest:g}."
     if wanted.window is None:
         return round_inside(exact, step, low, high), ""
-    lowest, highest = (_on_keypad(edge, parameter, scale) for edge in (wanted.window.low, wanted.window.high))
+    edges = [_on_keypad(edge, parameter, scale, base) for edge in (wanted.window.low, wanted.window.high)]
+    lowest, highest = min(edges), max(edges)  # a drop turns them round
     shown = round_inside(exact, step, max(low, lowest), min(high, highest))
     if math.isnan(shown):
         nearest = round(exact / step) * step

@@ -10,6 +10,9 @@ class KeypadUnit(StrEnum):
 
     NONE = ""
     LEVEL = "level"  # the unit chosen for all levels: m, ft or % of span
+    PRESSURE = "pressure"  # the unit chosen for all pressures: bar, kPa, psi, m of water or % of span
+    PRESSURE_STEP = "pressure_step"  # a difference of pressures in that unit
+    ROTATION = "rpm"
     SECONDS = "s"
     MINUTES = "min"
     MILLIAMPERE = "mA"
@@ -19,12 +22,30 @@ class KeypadUnit(StrEnum):
     PERCENT_PER_METRE = "%/m"
 
 
-class LevelDisplay(StrEnum):
-    """The units a level controller can show its levels in."""
+MAIN = (KeypadUnit.LEVEL, KeypadUnit.PRESSURE, KeypadUnit.PRESSURE_STEP)
+
+
+class Display(StrEnum):
+    """The units a controller can show its levels or pressures in."""
 
     METRES = "m"
     FEET = "ft"
     PERCENT_OF_SPAN = "%"
+    BAR = "bar"
+    KILOPASCAL = "kPa"
+    PSI = "psi"
+    METRES_OF_WATER = "mWC"
+
+
+class Convention(StrEnum):
+    """How a parameter states its value: as it is, or from another parameter, or as its inverse."""
+
+    ABSOLUTE = "absolute"
+    SHARE_OF = "share_of"  # per cent of the base
+    DROP_BELOW = "drop_below"  # so much below the base
+    RISE_ABOVE = "rise_above"  # so much above the base: a hysteresis
+    BAND = "band"  # a gain as proportional band, 100/K
+    REPEATS = "repeats"  # a reset time as repeats per minute, 60/Ti
 
 
 class _Open(BaseModel):
@@ -34,8 +55,10 @@ class _Open(BaseModel):
 class Parameter(_Open):
     """One parameter. `meaning` names what of ours it holds; empty where we have nothing to say.
 
-    default, low and high are as the keypad shows them; for levels in metres. `per_relay` repeats the parameter
-    for each relay, `per_drive` for each drive, with {n} in code, menu, name and meaning.
+    default, low and high are as the keypad shows them; for levels in metres, for pressures in pascal. `per_relay`
+    repeats the parameter for each relay, `per_drive` for each drive, with {n} in code, menu, name and meaning.
+    base: the meaning a convention measures from. display_factor: what the shown number is multiplied by to be in
+    the unit (10 where 145 stands for 1450 rpm).
     """
 
     code: str = Field(min_length=1, max_length=12)
@@ -48,6 +71,9 @@ class Parameter(_Open):
     high: float = 0.0
     default: float | str
     options: dict[str, str] = {}  # our word: what the keypad shows
+    convention: Convention = Convention.ABSOLUTE
+    base: str = Field(default="", max_length=60)
+    display_factor: float = Field(default=1.0, gt=0.0)
     per_relay: bool = False
     per_drive: bool = False
     shared: bool = False  # typed into drive 1 and copied to the others
@@ -60,6 +86,9 @@ class Parameter(_Open):
                 raise ValueError(f"default {self.default!r} is none of the options {sorted(self.options.values())}")
         elif not isinstance(self.default, float | int) or not self.low <= float(self.default) <= self.high:
             raise ValueError(f"default {self.default!r} is not a number from {self.low:g} to {self.high:g}")
+        measured = self.convention in (Convention.SHARE_OF, Convention.DROP_BELOW, Convention.RISE_ABOVE)
+        if measured is not bool(self.base):
+            raise ValueError(f"convention {self.convention.value!r} goes with {'a' if measured else 'no'} base")
         return self
 
 
@@ -72,8 +101,8 @@ class Profile(_Open):
     about: str = Field(default="", max_length=1000)
     relays: int = Field(ge=0, le=16)
     drives: int = Field(default=0, ge=0, le=8)
-    level_steps: dict[LevelDisplay, float]  # the step of the keypad in each unit it can show levels in
-    level_decimals: dict[LevelDisplay, int]
+    steps: dict[Display, float]  # the step of the keypad in each unit it can show levels or pressures in
+    decimals: dict[Display, int]
     save_action: str = Field(max_length=200)
     save_shows: str = Field(max_length=60)
     cautions: tuple[str, ...] = ()

@@ -8,8 +8,8 @@ from goodbalance.core.balance.facts import Facts
 from goodbalance.core.balance.plan import Finding, Plan
 from goodbalance.core.balance.proof import Proof
 from goodbalance.core.rehearsal.engine import Bench, Run
-from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, LevelScale
-from goodbalance.core.sheets.profile import LevelDisplay, Profile
+from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
+from goodbalance.core.sheets.profile import Display, Profile
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +37,7 @@ class StationKind:
     hourly_m3s: Callable[..., tuple[float, ...]]  # (report): inflow of each hour of a day, or nothing
     drawdown_runs: Callable[..., list[Any]]  # (report, pump): cycles as timed drawdowns
     bench: Callable[..., Bench]  # (survey, choices, plan, level_m=None)
-    level_scale: Callable[[Any, Profile, LevelDisplay], LevelScale]
+    keypad_scale: Callable[[Any, Profile, Display], Scale]
     keypad_values: Callable[..., dict[str, KeypadValue]]  # (survey, choices, plan, display)
     recheck: Callable[[Any, Any, EntrySheet], Plan]  # the plan with the levels as the keypad holds them
     proofs: Callable[[Any, Any, Plan], tuple[Proof, ...]]

@@ -1,11 +1,13 @@
-"""What the person decides for a booster set: pressures and speeds, schools of practice, and the numbers of the rules."""
+"""What the person decides for a booster set: settings, schools of practice, and the numbers of the rules."""
 
 from enum import StrEnum
 
 from pydantic import Field
 
-from goodbalance.core.balance.facts import Facts, choice, fact, section
+from goodbalance.core.balance.facts import Facts, choice, fact, section, words, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.sheets.profile import Display
 
 
 class TankSchool(StrEnum):
@@ -13,9 +15,108 @@ class TankSchool(StrEnum):
     LEAST_RUN = "least_run"
 
 
+class Sharing(StrEnum):
+    SYNCHRONOUS = "synchronous"
+    SERIAL = "serial"
+
+
+class NoFlowBy(StrEnum):
+    SPEED = "speed"
+    FLOW = "flow"
+    BUMP = "bump"
+
+
+class Setback(StrEnum):
+    NONE = "none"
+    SQUARE = "square"
+    LINEAR = "linear"
+
+
+class Tuning(StrEnum):
+    SIMC = "simc"
+    LAMBDA = "lambda"
+    AMIGO = "amigo"
+
+
+class OnFailure(StrEnum):
+    STOP_ALL = "stop_all"
+    RUN_DUTY = "run_duty"
+
+
+class Reset(StrEnum):
+    AUTOMATIC = "automatic"
+    BY_HAND = "by_hand"
+
+
+_CONSTANT = (("control.kind", ("constant",)),)
+_SEVERAL = (("pumping.count", ("2", "3", "4", "5")),)
+_SHARED = _CONSTANT + _SEVERAL
+_NIGHT = (("schools.night", ("yes",)),)
+
+
 class Schools(Facts):
     """Where practitioners differ. The first answer is the default; the label says why."""
 
+    sharing: Sharing = choice(
+        "Several pumps run",
+        Sharing,
+        {
+            "synchronous": "All at the same speed (default: least power in most sets, no pump off its curve)",
+            "serial": "The others at full speed, the last one regulates (each drive is simple, wear is uneven)",
+        },
+        default=Sharing.SYNCHRONOUS,
+        only_if=_SHARED,
+    )
+    alternation: Alternation = choice(
+        "Who leads next",
+        Alternation,
+        {
+            "all_stopped": "The next, when all have stopped (default: evens wear, never swaps while much is drawn)",
+            "each_stop": "The next, each time one stops",
+            "fixed": "Always pump 1",
+            "run_hours": "The pump that has run least",
+            "clock": "The next pump after a set time, when all have stopped",
+        },
+        default=Alternation.ALL_STOPPED,
+        only_if=_SEVERAL,
+    )
+    no_flow: NoFlowBy = choice(
+        "No flow is told by",
+        NoFlowBy,
+        {
+            "speed": "Speed (default: needs nothing more, where the curve lets it)",
+            "flow": "A flow switch",
+            "bump": "A short stop: if the pressure stays, nobody draws (works with flat curves)",
+        },
+        default=NoFlowBy.SPEED,
+        only_if=_CONSTANT,
+    )
+    setback: Setback = choice(
+        "Less pressure while little flows",
+        Setback,
+        {
+            "none": "No (default: simple to prove)",
+            "square": "Along the square of the flow (as the pipe's losses go: saves most)",
+            "linear": "In a straight line (what some keypads offer)",
+        },
+        default=Setback.NONE,
+        only_if=_CONSTANT,
+    )
+    night: bool = yes_no("Another set pressure by the clock", default=False, only_if=_CONSTANT)
+    soft_fill: bool = yes_no(
+        "Empty pipes are filled slowly", default=True, hint="after works or a power failure", only_if=_CONSTANT
+    )
+    tuning: Tuning = choice(
+        "Gains are reckoned by",
+        Tuning,
+        {
+            "simc": "SIMC (default: firm and robust, one knob)",
+            "lambda": "Lambda (slower and smoother; where water hammer is feared)",
+            "amigo": "AMIGO (robust by design, needs a clear dead time)",
+        },
+        default=Tuning.SIMC,
+        only_if=_CONSTANT,
+    )
     tank: TankSchool = choice(
         "The tank is sized by",
         TankSchool,
@@ -24,6 +125,24 @@ class Schools(Facts):
             "least_run": "A least run at full rate, however seldom it starts",
         },
         default=TankSchool.STARTS,
+    )
+    sensor_failure: OnFailure = choice(
+        "When the pressure sensor fails",
+        OnFailure,
+        {
+            "stop_all": "All pumps stop (default: nobody sees the pressure)",
+            "run_duty": "One pump runs on at the fill speed, where water must not fail (relief valve needed)",
+        },
+        default=OnFailure.STOP_ALL,
+    )
+    suction_reset: Reset = choice(
+        "After lack of water",
+        Reset,
+        {
+            "automatic": "It comes back by itself when the water is back (default: water comes and goes)",
+            "by_hand": "Somebody must reset it",
+        },
+        default=Reset.AUTOMATIC,
     )
 
 
@@ -39,6 +158,57 @@ class Rules(Facts):
     speed_margin_share: float = fact("Least step between two speeds", Q.PERCENT, 0.001, 0.2, default=0.01)
     staging_share: float = fact("Flow to spare after dropping a pump", Q.PERCENT, 0.0, 0.5, default=0.10)
     least_run_s: float = fact("Least run at full rate", Q.TIME, 5.0, 600.0, default=60.0)
+    night_residual_pa: float = fact(
+        "Pressure wanted at night at the worst outlet", Q.PRESSURE, 0.0, 2e6, default=100e3, only_if=_NIGHT
+    )
+    night_from_h: int = fact("Night begins at, hour of the day", Q.COUNT, 0, 23, default=22, only_if=_NIGHT)
+    night_to_h: int = fact("Night ends at, hour of the day", Q.COUNT, 0, 23, default=6, only_if=_NIGHT)
+    emergency_residual_pa: float = fact(
+        "Pressure wanted on the generator at the worst outlet", Q.PRESSURE, 0.0, 2e6, default=80e3,
+        only_if=(("motor.generator", ("yes",)),),
+    )  # fmt: skip
+    pause_s: float = fact(
+        "Pause of the users to sit out awake", Q.TIME, 1.0, 600.0, default=8.0, hint="between two taps of one wash"
+    )
+    hot_s: float = fact(
+        "A pump may run against closed outlets for", Q.TIME, 5.0, 3600.0, default=120.0,
+        hint="until its water is hot; ask the maker",
+    )  # fmt: skip
+    dry_s: float = fact(
+        "A pump may run dry for", Q.TIME, 1.0, 600.0, default=20.0, hint="until its seal suffers; ask the maker"
+    )
+    prime_s: float = fact("Longest honest start to full pressure", Q.TIME, 0.5, 300.0, default=6.0)
+    surge_s: float = fact("Longest honest dip of the suction", Q.TIME, 0.1, 60.0, default=1.5)
+    fill_velocity_ms: float = fact("Velocity while empty pipes fill", Q.VELOCITY, 0.05, 2.0, default=0.3)
+    wait_s: float = fact("Users may be short of pressure for", Q.TIME, 1.0, 300.0, default=15.0)
+    settle_s: float = fact(
+        "The pressure settles within", Q.TIME, 1.0, 300.0, usual=(3.0, 60.0), default=15.0, hint="after a tap is opened"
+    )
+    sensitivity: float = fact(
+        "Largest sensitivity Ms of the loop", Q.RATIO, 1.2, 2.5, default=1.7, hint="1.4 calm, 2.0 lively"
+    )
+    longest_run_s: float = fact("Longest honest run without a stop", Q.DURATION, 600.0, 7 * 86400.0, default=43200.0)
+    clock_period_s: float = fact(
+        "Turn passes by the clock after", Q.DURATION, 3600.0, 30 * 86400.0, default=86400.0,
+        only_if=(("schools.alternation", ("clock",)),),
+    )  # fmt: skip
+
+
+class Keypad(Facts):
+    """Which controller is typed into, and the unit its display shows pressures in."""
+
+    profile: str = words("Controller family", max_length=40)
+    pressure_display: Display = choice(
+        "Its display shows pressures in",
+        Display,
+        {"bar": "bar", "kPa": "kPa", "psi": "psi", "mWC": "metres of water", "%": "per cent of the sensor's range"},
+        default=Display.BAR,
+    )
+
+    @property
+    def display(self) -> Display:
+        """The unit of its display."""
+        return self.pressure_display
 
 
 class BoosterChoices(Facts):
@@ -46,5 +216,10 @@ class BoosterChoices(Facts):
 
     schools: Schools = section("Schools", default=Schools())
     rules: Rules = section("Rules", default=Rules())
+    keypad: Keypad = section("Controller", default=Keypad())
     chosen: dict[str, float] = Field(default_factory=dict)
     step_pa: float = Field(default=1e3, gt=0.0)  # one step of the controller's display
+
+    def stepped(self, step_pa: float | None) -> "BoosterChoices":
+        """The same with the controller's step, if it is known."""
+        return self if step_pa is None else self.model_copy(update={"step_pa": step_pa})

@@ -2,29 +2,21 @@
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.pipework import FrictionSchool, Main
 from goodbalance.core.physics.pumps import HeadCurve
-from goodbalance.core.physics.vessels import ATMOSPHERE_PA
-from goodbalance.core.physics.water import head_of_pressure_m, pressure_of_head_pa
+from goodbalance.core.physics.signals import MA_0_20, MA_4_20, V_0_10, Scaling
+from goodbalance.core.physics.water import air_pressure_pa, head_of_pressure_m, pressure_of_head_pa, water_at
+from goodbalance.core.stations.booster.control import PressureSignal
+from goodbalance.core.stations.booster.supply import SupplyKind
 from goodbalance.core.stations.booster.survey import BoosterSurvey
 
-DENSITY_KGM3 = 998.2  # water at 20 degrees C
-VAPOUR_PA = 2339.0  # water at 20 degrees C
-
-
-def head_of(pressure_pa: float) -> float:
-    """Metres of cold water that stand for a pressure."""
-    return head_of_pressure_m(pressure_pa, DENSITY_KGM3)
-
-
-def column_of(height_m: float) -> float:
-    """Pressure under a column of cold water. [Pa]"""
-    return pressure_of_head_pa(height_m, DENSITY_KGM3)
+SIGNALS = {PressureSignal.MA_4_20: MA_4_20, PressureSignal.MA_0_20: MA_0_20, PressureSignal.V_0_10: V_0_10}
+IDLE_POWER_SHARE = 0.45  # of nameplate power a pump takes at no flow, where its maker's power curve is not known
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,11 +27,16 @@ class Holding:
     pumps: int
     speed: float
     npsh_margin_m: float | None  # available less required; None without a curve of it
+    power_w: float = math.nan  # of all together
+    each_m3s: float = 0.0
+    too_little: bool = False  # under the least flow of a running pump
+    too_much: bool = False  # over the largest
 
     @property
     def feasible(self) -> bool:
-        """Whether the pumps can: not over full speed, and with enough pressure at their suction."""
-        return self.speed <= 1.0 + 1e-9 and (self.npsh_margin_m is None or self.npsh_margin_m >= 0.0)
+        """Whether the pumps can: not over full speed, with enough pressure at their suction, and not beyond their curve."""
+        enough = self.npsh_margin_m is None or self.npsh_margin_m >= 0.0
+        return self.speed <= 1.0 + 1e-9 and enough and not self.too_much
 
 
 class BoosterHydraulics:
@@ -50,24 +47,73 @@ class BoosterHydraulics:
         points = [p for p in survey.pumping.curve if p.flow_m3s is not None and p.head_m is not None]
         self.curve = HeadCurve(tuple((p.flow_m3s, p.head_m) for p in points))
         self._npsh = [(p.flow_m3s, p.npsh_m) for p in points if p.npsh_m is not None]
-        outlets = survey.outlets
+        self._power = [(p.flow_m3s, p.power_w) for p in points if p.power_w is not None]
+        self.most_m3s = survey.pumping.most_flow_m3s or self.curve.last_flow_m3s
+        outlets, supply = survey.outlets, survey.supply
         hazen = outlets.friction is FrictionSchool.HAZEN_WILLIAMS
         roughness = outlets.hazen_williams_c if hazen else outlets.sand_roughness_m
         self.pipe = Main(outlets.length_m, outlets.diameter_m, outlets.friction, roughness or 0.0, outlets.minor_k)
+        water = water_at(supply.temperature_c)
+        self.density_kgm3, self.vapour_pa = water.density_kgm3, water.vapour_pa
+        self.air_pa = air_pressure_pa(supply.altitude_m)
+        self.rise_m = 0.0 if supply.pump_m is None else outlets.sensor_m - supply.pump_m  # from pump up to the sensor
+        self.signal = SIGNALS[survey.sensor.signal]
+        self.scaling = Scaling(self.signal.low, self.signal.high, 0.0, survey.sensor.range_pa)
+
+    def head_of(self, pressure_pa: float) -> float:
+        """Metres of this water that stand for a pressure."""
+        return head_of_pressure_m(pressure_pa, self.density_kgm3)
+
+    def column_of(self, height_m: float) -> float:
+        """Pressure under a column of this water. [Pa]"""
+        return pressure_of_head_pa(height_m, self.density_kgm3)
+
+    # what comes in
+
+    def source_pa(self, high: bool) -> float:
+        """Pressure at the pump suction without flow, at the highest or the lowest state of the supply."""
+        supply = self.survey.supply
+        if supply.kind is SupplyKind.TOWN_MAIN:
+            return (supply.high_pa if high else supply.low_pa) or 0.0
+        level_m = supply.water_high_m if high else supply.water_low_m
+        return self.column_of((level_m or 0.0) - (supply.pump_m or 0.0))
+
+    def suction_pa(self, flow_m3s: float, high: bool = False) -> float:
+        """The same while water flows: less the loss at design flow times the square of the share of it."""
+        return self.source_pa(high) - self.suction_loss_pa(flow_m3s)
+
+    def suction_loss_pa(self, flow_m3s: float) -> float:
+        """Lost in the suction pipe: with the square of the flow, from what was measured at design flow."""
+        return self.survey.supply.loss_pa * (flow_m3s / self.survey.demand.design_m3s) ** 2
+
+    @property
+    def suction_low_pa(self) -> float:
+        """The lowest the pumps ever see: lowest supply, design flow."""
+        return self.suction_pa(self.survey.demand.design_m3s)
+
+    @property
+    def suction_high_pa(self) -> float:
+        """The highest: highest supply, no flow."""
+        return self.source_pa(True)
+
+    # what goes out
 
     @property
     def column_pa(self) -> float:
         """What the standing column presses on the sensor: rho g (highest point - sensor)."""
-        return column_of(self.survey.outlets.top_m - self.survey.outlets.sensor_m)
+        return self.column_of(self.survey.outlets.top_m - self.survey.outlets.sensor_m)
 
-    def wanted_pa(self, flow_m3s: float) -> float:
+    def wanted_pa(self, flow_m3s: float, residual_pa: float | None = None) -> float:
         """Pressure at the sensor that supplies the worst outlet at a flow: column to it, losses, and what it wants."""
         outlets = self.survey.outlets
-        return column_of(outlets.worst_m - outlets.sensor_m + self.pipe.loss_m(flow_m3s)) + outlets.residual_pa
+        rest_pa = outlets.residual_pa if residual_pa is None else residual_pa
+        return self.column_of(outlets.worst_m - outlets.sensor_m + self.pipe.loss_m(flow_m3s)) + rest_pa
+
+    # what the pumps do
 
     def added_m(self, set_pa: float, suction_pa: float) -> float:
         """Head the pumps must add between suction and sensor."""
-        return head_of(set_pa - suction_pa)
+        return self.head_of(set_pa - suction_pa) + self.rise_m
 
     def speed(self, head_wanted_m: float, flow_m3s: float, pumps: int) -> float:
         """Common speed at which so many pumps side by side give a head at a total flow. Infinite where none does.
@@ -84,47 +130,76 @@ class BoosterHydraulics:
             return math.inf
         return max(0.0, (-b * each + math.sqrt(square)) / (2.0 * a))
 
+    def flow_at(self, speed: float, head_m: float) -> float:
+        """Flow of one pump at a speed and head; 0 where it does not reach the head."""
+        if speed <= 0.0 or head_m >= self.curve.shut_off_head_m * speed * speed:
+            return 0.0
+        return speed * self.curve.flow_m3s(head_m / (speed * speed))
+
     def delivered_pa(self, flow_m3s: float, pumps: int, suction_pa: float, speed: float = 1.0) -> float:
         """Pressure at the sensor that so many pumps give at a total flow and speed."""
         a, b, c = self.curve.coefficients
         each = flow_m3s / pumps
-        return suction_pa + column_of(a * speed * speed + b * speed * each + c * each * each)
+        return suction_pa + self.column_of(a * speed * speed + b * speed * each + c * each * each - self.rise_m)
 
     def npsh_required_m(self, flow_m3s: float, speed: float) -> float | None:
         """Of one pump, by affinity: read at Q/n and scaled by n squared; straight between the maker's points."""
         if len(self._npsh) < 2 or speed <= 0.0:
             return None
-        flows, heads = zip(*self._npsh)
+        flows, heads = self._npsh_columns
         return float(np.interp(flow_m3s / speed, flows, heads)) * speed * speed
+
+    @cached_property
+    def _npsh_columns(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        return tuple(zip(*sorted(self._npsh)))  # type: ignore[return-value]
+
+    @property
+    def knows_power(self) -> bool:
+        """Whether the maker's power curve was surveyed; otherwise power is estimated from the nameplate."""
+        return len(self._power) >= 2
+
+    @cached_property
+    def _power_columns(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        if self.knows_power:
+            return tuple(zip(*sorted(self._power)))  # type: ignore[return-value]
+        rated_w = self.survey.motor.rated_power_w
+        return (0.0, self.curve.last_flow_m3s), (IDLE_POWER_SHARE * rated_w, rated_w)
+
+    def power_w(self, flow_m3s: float, speed: float) -> float:
+        """What one pump takes, by affinity: read at Q/n and scaled by n cubed; straight between points."""
+        if speed <= 0.0:
+            return 0.0
+        flows, powers = self._power_columns
+        return float(np.interp(flow_m3s / speed, flows, powers)) * speed**3
+
+    def current_a(self, power_w: float) -> float:
+        """Motor current at a power: I = I_n sqrt(m^2 + (1 - m^2)(P/P_n)^2), m^2 = 1 - cos^2 phi the magnetising part."""
+        motor = self.survey.motor
+        idle_square = 1.0 - motor.power_factor**2
+        return motor.rated_current_a * math.sqrt(idle_square + (1 - idle_square) * (power_w / motor.rated_power_w) ** 2)
 
     def npsh_available_m(self, suction_pa: float) -> float:
         """At the suction flange, where the pressure was surveyed with its losses: (p_atm + p - p_v)/(rho g)."""
-        return head_of(ATMOSPHERE_PA + suction_pa - VAPOUR_PA)
+        return self.head_of(self.air_pa + suction_pa - self.vapour_pa)
 
     def holding(self, set_pa: float, suction_pa: float, flow_m3s: float, pumps: int) -> Holding:
         """The speed at which so many pumps hold a set pressure at a flow, and what suction they have to spare."""
-        speed = self.speed(self.added_m(set_pa, suction_pa), flow_m3s, pumps)
-        needed_m = None if math.isinf(speed) else self.npsh_required_m(flow_m3s / pumps, speed)
+        speed, each = self.speed(self.added_m(set_pa, suction_pa), flow_m3s, pumps), flow_m3s / pumps
+        if math.isinf(speed):
+            return Holding(flow_m3s, pumps, speed, None, each_m3s=each)
+        needed_m = self.npsh_required_m(each, speed)
         margin_m = None if needed_m is None else self.npsh_available_m(suction_pa) - needed_m
-        return Holding(flow_m3s, pumps, speed, margin_m)
-
-    def hand_sweep(
-        self, set_pa: float, suction_pa: float, shares: tuple[float, ...]
-    ) -> tuple[tuple[Holding, ...], ...]:
-        """For each share of the design flow, how one, two and more duty pumps hold the set pressure."""
-        counts = range(1, self.survey.pumping.duty_count + 1)
-        design_m3s = self.survey.demand.design_m3s
-        return tuple(
-            tuple(self.holding(set_pa, suction_pa, share * design_m3s, count) for count in counts) for share in shares
-        )
+        little = 0.0 < each < self.survey.pumping.least_flow_m3s * speed
+        much = each > self.most_m3s * max(speed, 1e-9) * (1.0 + 1e-9)
+        return Holding(flow_m3s, pumps, speed, margin_m, pumps * self.power_w(each, speed), each, little, much)
 
     def no_flow_speeds(self, set_pa: float) -> tuple[float, float]:
         """Speeds that just hold the set pressure at no flow, at the highest and at the lowest suction pressure."""
-        supply = self.survey.supply
-        return tuple(self.speed(self.added_m(set_pa, pa), 0.0, 1) for pa in (supply.high_pa, supply.low_pa))  # type: ignore[return-value]
+        low, high = (self.speed(self.added_m(set_pa, self.suction_pa(0.0, high)), 0.0, 1) for high in (True, False))
+        return low, high
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=512)
 def hydraulics(survey: BoosterSurvey) -> BoosterHydraulics:
     """The equations of this survey; asked again for the same survey they come from memory."""
     return BoosterHydraulics(survey)

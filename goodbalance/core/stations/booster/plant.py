@@ -4,15 +4,17 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from goodbalance.core.physics.vessels import ATMOSPHERE_PA
-from goodbalance.core.stations.booster.hydraulics import BoosterHydraulics, column_of, head_of
+from goodbalance.core.stations.booster.hydraulics import BoosterHydraulics
+from goodbalance.core.stations.booster.loop_model import LEAST_COMPLIANCE_M3PA, PIPE_MODULUS_PA
 
-PIPE_MODULUS_PA = 1.0e9  # of water and pipe wall together: a soft plastic pipe
-LEAST_COMPLIANCE_M3PA = 2e-9  # hoses, trapped air, the sensor's own line
 ITERATIONS = 40
 EXACT_M3 = 1e-11
-LOWEST_PA, HIGHEST_PA = 1.0 - ATMOSPHERE_PA, 1e8
+LOWEST_PA, HIGHEST_PA = -101_324.0, 1e8
 TURNING = 1e-3  # a share of full speed below which a pump moves nothing
+LEAK_SHARE = 0.1  # of the design flow that runs back through a leaking check valve at 30 m
+BACKWARDS_SHARE = 0.45  # of its head that a centrifugal pump gives when it turns the wrong way
+WATERLOGGED_SHARE = 0.05  # of its gas that a waterlogged tank has left
+AIR_POWER_SHARE = 0.25  # of its power at no flow that a pump takes in air
 
 
 @dataclass
@@ -26,33 +28,47 @@ class BoosterPlant:
     hydraulics: BoosterHydraulics
     precharge_pa: float
     pressure_pa: float
-    suction_pa: float
+    suction_pa: float  # of the supply, without flow
     open_share: float = 0.0  # of the design demand, as outlets opened
     burst_share: float = 0.0  # the same for a burst at the sensor's height
     speeds: list[float] = field(default_factory=list)  # of each pump; 0 at rest
     air_bound: frozenset[int] = frozenset()
     leaking: frozenset[int] = frozenset()  # check valves that let water back while their pump rests
+    shut: frozenset[int] = frozenset()  # pumps behind a closed valve
+    backwards: frozenset[int] = frozenset()  # pumps that turn the wrong way
+    waterlogged: bool = False
+    drained: bool = False  # the riser is empty above the pressure's own column
     pumped_m3: float = 0.0
     drawn_m3: float = 0.0
+    energy_j: float = 0.0
     slope: float = 1e-8  # of the balance over the pressure, as the last step found it
 
     def __post_init__(self) -> None:
-        survey = self.hydraulics.survey
+        hyd = self.hydraulics
+        survey = hyd.survey
         self.speeds = self.speeds or [0.0] * survey.pumping.count
         outlets = survey.outlets
-        self.outlet_pa = column_of(outlets.worst_m - outlets.sensor_m)
+        self.outlet_pa = hyd.column_of(outlets.worst_m - outlets.sensor_m)
         design_pa = max(outlets.residual_pa, 1e4)
         self.orifice = survey.demand.design_m3s / math.sqrt(design_pa)  # m3/s per root of Pa over the outlet
-        pipe_m3 = self.hydraulics.pipe.volume_m3
-        self.pipe_m3pa = LEAST_COMPLIANCE_M3PA + pipe_m3 / PIPE_MODULUS_PA
+        self.pipe_m3pa = LEAST_COMPLIANCE_M3PA + hyd.pipe.volume_m3 / PIPE_MODULUS_PA
+        self.riser_m3pa = hyd.pipe.volume_m3 / max(hyd.column_pa, 1e3)
         self.tank_m3 = survey.vessel.volume_m3
-        self.loss_per_square = self.hydraulics.pipe.loss_m(survey.demand.design_m3s) / survey.demand.design_m3s**2
+        self.loss_per_square = hyd.pipe.loss_m(survey.demand.design_m3s) / survey.demand.design_m3s**2
+        self.loss_pa = hyd.column_of(self.loss_per_square)  # per square of the flow
+        self.suction_loss = survey.supply.loss_pa / survey.demand.design_m3s**2
+        self.flow_m3s = 0.0  # of all pumps, as the last step found it
+        self.per_pa = 1.0 / hyd.column_of(1.0)
 
     def stored_m3(self, pressure_pa: float) -> float:
         """Water the zone holds at a pressure, more than at none: pipes by their stiffness, the tank by Boyle."""
         stored = self.pipe_m3pa * pressure_pa
+        if self.drained:
+            stored += self.riser_m3pa * max(0.0, pressure_pa)
         if self.tank_m3 > 0.0 and pressure_pa > self.precharge_pa:
-            stored += self.tank_m3 * (1.0 - (self.precharge_pa + ATMOSPHERE_PA) / (pressure_pa + ATMOSPHERE_PA))
+            gas_m3 = self.tank_m3 * (WATERLOGGED_SHARE if self.waterlogged else 1.0)
+            air_pa = self.hydraulics.air_pa
+            stored += gas_m3 * (1.0 - (self.precharge_pa + air_pa) / (pressure_pa + air_pa))
         return stored
 
     def drawn_m3s(self, pressure_pa: float) -> float:
@@ -61,27 +77,49 @@ class BoosterPlant:
         drawn = 0.0
         if self.open_share > 0.0 and over_pa > 0.0:
             k = self.open_share * self.orifice
-            loss_pa = column_of(self.loss_per_square)  # per square of the flow
-            drawn = k * math.sqrt(over_pa / (1.0 + k * k * loss_pa))
+            drawn = k * math.sqrt(over_pa / (1.0 + k * k * self.loss_pa))
         if self.burst_share > 0.0 and pressure_pa > 0.0:
             drawn += self.burst_share * self.orifice * math.sqrt(pressure_pa)
         return drawn
 
+    def remote_pa(self, height_m: float) -> float:
+        """What a sensor at the far end reads: the pressure here less the column and what the pipe loses now."""
+        drop_pa = self.hydraulics.column_of(height_m - self.hydraulics.survey.outlets.sensor_m)
+        flow = self.drawn_m3s(self.pressure_pa) if self.burst_share == 0.0 else self.flow_m3s
+        return self.pressure_pa - drop_pa - self.loss_pa * flow * flow
+
+    @property
+    def inlet_pa(self) -> float:
+        """Pressure at the pump suction with the present flow."""
+        return self.suction_pa - self.suction_loss * self.flow_m3s * self.flow_m3s
+
     def pump_m3s(self, pump: int, pressure_pa: float) -> float:
         """Flow of one pump at a pressure behind it: by affinity, none back through a tight check valve."""
         speed = self.speeds[pump]
-        added_m = head_of(pressure_pa - self.suction_pa)
+        added_m = (pressure_pa - self.inlet_pa) * self.per_pa + self.hydraulics.rise_m
+        if pump in self.shut:
+            return 0.0
         if speed > TURNING and pump not in self.air_bound:
-            flow = speed * self.hydraulics.curve.flow_m3s(added_m / (speed * speed))
+            pushes = speed * math.sqrt(BACKWARDS_SHARE) if pump in self.backwards else speed
+            flow = self.hydraulics.flow_at(pushes, added_m)
             if flow > 0.0:
                 return flow
         if pump in self.leaking and added_m > 0.0:
-            return -0.1 * self.hydraulics.survey.demand.design_m3s * math.sqrt(added_m / 30.0)
+            return -LEAK_SHARE * self.hydraulics.survey.demand.design_m3s * math.sqrt(added_m / 30.0)
         return 0.0
 
     def pumps_m3s(self, pressure_pa: float) -> float:
         """Flow of all pumps together."""
-        return sum(self.pump_m3s(pump, pressure_pa) for pump in range(len(self.speeds)))
+        return sum([self.pump_m3s(pump, pressure_pa) for pump in range(len(self.speeds))])
+
+    def power_w(self, pump: int) -> float:
+        """What one pump takes now; in air a share of what it takes without flow."""
+        speed = self.speeds[pump]
+        if speed <= TURNING:
+            return 0.0
+        if pump in self.air_bound:
+            return AIR_POWER_SHARE * self.hydraulics.power_w(0.0, speed)
+        return self.hydraulics.power_w(max(0.0, self.pump_m3s(pump, self.pressure_pa)), speed)
 
     def ramp(self, wanted: list[float], ramp_s: float, step_s: float) -> None:
         """Move every speed toward what is wanted, as fast as the drives' ramp lets it."""
@@ -98,10 +136,12 @@ class BoosterPlant:
 
         found_pa = self._by_secant(miss)
         middle = self._by_brackets(miss) if math.isnan(found_pa) else found_pa
-        pumped = self.pumps_m3s(middle) * step_s
-        self.pumped_m3 += pumped
-        self.drawn_m3 += pumped - (self.stored_m3(middle) - before)
-        self.pressure_pa = middle
+        flow = self.pumps_m3s(middle)
+        self.pumped_m3 += flow * step_s
+        self.drawn_m3 += flow * step_s - (self.stored_m3(middle) - before)
+        self.pressure_pa, self.flow_m3s = middle, max(0.0, flow)
+        if self.drained and middle >= self.hydraulics.column_pa:
+            self.drained = False  # full: what the riser takes from here on is its stiffness only
 
     def _by_secant(self, miss: Callable[[float], float]) -> float:
         """From the pressure and slope of the step before; NaN where that does not lead to the root at once."""

@@ -1,102 +1,80 @@
 """From survey and choices to the plan of a booster set."""
 
-from goodbalance.core.balance.plan import Figure, Finding, Plan, Setting, Severity
-from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.balance.trail import Term, Trail
-from goodbalance.core.physics.vessels import drawdown_for_run_m3, drawdown_for_starts_m3, drawdown_m3
-from goodbalance.core.stations.common_facts import controls_not_off
-from goodbalance.core.stations.booster.choices import BoosterChoices, TankSchool
-from goodbalance.core.stations.booster.hydraulics import hydraulics
+from dataclasses import dataclass, replace
+
+from goodbalance.core.balance.plan import Plan, Setting
+from goodbalance.core.errors import GoodBalanceError
+from goodbalance.core.stations.booster.choices import BoosterChoices
+from goodbalance.core.stations.booster.consequences import figures, findings
+from goodbalance.core.stations.booster.limits import Limits
+from goodbalance.core.stations.booster.loop_settings import LoopSettings
+from goodbalance.core.stations.booster.openers import openers
 from goodbalance.core.stations.booster.pressures import Pressures
 from goodbalance.core.stations.booster.speeds import Speeds
 from goodbalance.core.stations.booster.survey import BoosterSurvey
+from goodbalance.core.stations.booster.times import Times
+from goodbalance.core.stations.booster.windows import LOOP, Windows
+
+EXPLAINED = 3  # empty windows whose openers are searched; what hangs on them opens with them
 
 
-def reckon(survey: BoosterSurvey, choices: BoosterChoices) -> Plan:
-    """The plan: every pressure and speed in its window, what follows, and what is wrong with it.
+@dataclass(frozen=True, slots=True)
+class Rooms:
+    """The settings of a plan as they were made, and the rooms that know more of them."""
 
-    Raises OutOfRange or NoSolution where the facts make no station.
+    settings: tuple[Setting, ...]
+    values: dict[str, float]
+    speeds: Speeds
+    loop: LoopSettings | None
+
+
+def reckon(survey: BoosterSurvey, choices: BoosterChoices, explain_empty: bool = True) -> Plan:
+    """The plan: every pressure, speed, time and gain in its window, what follows, and what is wrong with it.
+
+    Raises OutOfRange or NoSolution where the facts make no station. explain_empty: search what opens empty windows.
     """
-    settings = Pressures(survey, choices).settings()
-    held_pa = settings[0].value
-    speeds = Speeds(survey, choices, held_pa)
-    whole = (*settings, *speeds.settings())
-    figures = (*_capacity(survey, held_pa), *_tank(survey, choices, whole))
-    return Plan(whole, figures, (*_findings(survey, held_pa), *speeds.findings()))
+    rooms = make_rooms(survey, choices)
+    told = (*findings(survey, choices, rooms.values), *rooms.speeds.findings())
+    follows = figures(survey, choices, rooms.values) + (rooms.loop.figures() if rooms.loop is not None else ())
+    settings = _explained(survey, choices, rooms.settings) if explain_empty else rooms.settings
+    return Plan(settings, follows, told)
 
 
-def _capacity(survey: BoosterSurvey, held_pa: float) -> tuple[Figure, ...]:
-    """What all duty pumps, and all but one, still supply at the lowest suction."""
-    hyd, design_m3s = hydraulics(survey), survey.demand.design_m3s
-    found = []
-    for figure, label, pumps in (
-        ("speed_all", "Speed at design flow, all duty pumps", survey.pumping.duty_count),
-        ("speed_firm", "Speed at design flow, one pump out", survey.pumping.count - 1),
-    ):
-        if pumps < 1:
-            continue
-        holding = hyd.holding(held_pa, survey.supply.low_pa, design_m3s, pumps)
-        terms = (
-            Term("H", "head the pumps add at the lowest suction", hyd.added_m(held_pa, survey.supply.low_pa), Q.HEAD),
-            Term("Q", f"design flow over {pumps} pumps", design_m3s / pumps, Q.FLOW),
+def make_rooms(survey: BoosterSurvey, choices: BoosterChoices, with_loop: bool = True) -> Rooms:
+    """Every setting, each built on those before it. with_loop: the gains too, which take longest."""
+    values: dict[str, float] = {}
+    pressures, limits = Pressures(survey, choices, values), Limits(survey, choices, values)
+    speeds, times = Speeds(survey, choices, values), Times(survey, choices, values)
+    rooms: list[Windows] = [pressures, limits, speeds, times]
+    if not survey.holds_constant:
+        rooms = [speeds, pressures, limits, times]  # the fixed speed decides which pressures can be reached
+    loop = LoopSettings(survey, choices, values) if with_loop else None
+    for room in (*rooms, *([] if loop is None else [loop])):
+        room.make_all()
+    shown = (pressures, limits, speeds, times, *([] if loop is None else [loop]))
+    return Rooms(tuple(setting for room in shown for setting in room.made), values, speeds, loop)
+
+
+def _explained(survey: BoosterSurvey, choices: BoosterChoices, settings: tuple[Setting, ...]) -> tuple[Setting, ...]:
+    """The same with what would open the empty windows; the gains are reckoned only where one of theirs is empty."""
+    empty = {setting.id: setting.group for setting in settings if setting.window.is_empty}
+    if not empty:
+        return settings
+
+    def still_empty(other: BoosterSurvey, chosen: BoosterChoices, with_loop: bool) -> set[str]:
+        try:
+            made = make_rooms(other, chosen, with_loop).settings
+        except GoodBalanceError:
+            return {"refused"}
+        return {setting.id for setting in made if setting.window.is_empty}
+
+    found = {}
+    for setting_id, group in list(empty.items())[:EXPLAINED]:
+        others = empty.keys() - {setting_id}
+        found[setting_id] = openers(
+            survey, choices, lambda s, c, others=others, group=group: not still_empty(s, c, group == LOOP) - others
         )
-        result = Term("n", "speed", holding.speed, Q.PERCENT)
-        trail = Trail("n = n", (result, *terms), result, "a n^2 + b n Q + c Q^2 = H, affinity")
-        found.append(
-            Figure(
-                figure, label, holding.speed, Q.PERCENT, trail, holding.feasible, "at most full speed, with its NPSH"
-            )
-        )
-    return tuple(found)
-
-
-def _tank(survey: BoosterSurvey, choices: BoosterChoices, settings: tuple[Setting, ...]) -> tuple[Figure, ...]:
-    """What the tank gives between the two pressures, beside what each school asks. The mean flow counts as the rate."""
-    values = {setting.id: setting.value for setting in settings}
-    if "precharge" not in values:
-        return ()
-    low_pa, high_pa = values.get("restart", values.get("cut_in", 0.0)), settings[0].value
-    gives_m3 = drawdown_m3(survey.vessel.volume_m3, values["precharge"], low_pa, max(high_pa, low_pa))
-    rate_m3s = survey.demand.mean_m3s
-    by_starts_m3 = drawdown_for_starts_m3(rate_m3s, survey.pumping.starts_per_hour)
-    by_run_m3 = drawdown_for_run_m3(rate_m3s, choices.rules.least_run_s)
-    needed_m3 = by_starts_m3 if choices.schools.tank is TankSchool.STARTS else by_run_m3
-    terms = (
-        Term("V", "volume of the tank", survey.vessel.volume_m3, Q.VOLUME),
-        Term("P0", "precharge, gauge", values["precharge"], Q.PRESSURE),
-        Term("P1", "pressure at which pumps come back, gauge", low_pa, Q.PRESSURE),
-        Term("P2", "pressure at which they stop, gauge", high_pa, Q.PRESSURE),
+    return tuple(
+        replace(setting, window=replace(setting.window, openers=found[setting.id])) if setting.id in found else setting
+        for setting in settings
     )
-    trail = Trail(
-        "D = D",
-        (Term("D", "drawdown", gives_m3, Q.VOLUME), *terms),
-        Term("D", "drawdown", gives_m3, Q.VOLUME),
-        "Boyle, absolute pressures: V P0 (1/P1 - 1/P2)",
-    )
-    limits = (Term("S", "", by_starts_m3, Q.VOLUME), Term("R", "", by_run_m3, Q.VOLUME))
-    return (
-        Figure(
-            "drawdown",
-            "Drawdown of the tank",
-            gives_m3,
-            Q.VOLUME,
-            trail,
-            gives_m3 >= needed_m3,
-            "{S} by starts, {R} by least run",
-            limits,
-        ),
-    )
-
-
-def _findings(survey: BoosterSurvey, held_pa: float) -> tuple[Finding, ...]:
-    hyd, found = hydraulics(survey), []
-    holding = hyd.holding(held_pa, survey.supply.low_pa, survey.demand.design_m3s, survey.pumping.duty_count)
-    if holding.npsh_margin_m is not None and holding.npsh_margin_m < 0.0:
-        terms = (Term("lack", "", -holding.npsh_margin_m, Q.HEAD),)
-        text = "At design flow the pumps lack {lack} of NPSH at the lowest suction: they cavitate. Hold this flow by hand before anything else."
-        found.append(Finding("npsh", Severity.STOP, "supply.low_pa", text, terms))
-    if not hyd.curve.is_falling():
-        text = "The pump curve rises somewhere: two flows for one head, and speed cannot tell them apart."
-        found.append(Finding("curve_rising", Severity.CAUTION, "pumping.curve", text))
-    found += controls_not_off(survey.visit.controls_off)
-    return tuple(found)

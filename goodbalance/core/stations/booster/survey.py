@@ -1,40 +1,15 @@
 """What is asked of a booster set. Heights are above one datum of the site; pressures are gauge."""
 
-from enum import StrEnum
-
-from goodbalance.core.balance.facts import Facts, choice, fact, section, yes_no
+from goodbalance.core.balance.facts import Facts, choice, fact, section, words, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.physics.pipework import FrictionSchool
+from goodbalance.core.stations.booster.control import DRIVEN, Control, ControlKind, PressureSensor, RemoteSensor
+from goodbalance.core.stations.booster.supply import Supply
 from goodbalance.core.stations.common_facts import VisitFacts, hazen_williams_c, pipe_friction, sand_roughness_m
 
 MAX_PUMPS = 5
-CURVE_ROWS = 6
-
-
-class SupplyKind(StrEnum):
-    FLOODED = "flooded"
-    TOWN_MAIN = "town_main"
-    SUCTION_LIFT = "suction_lift"
-
-
-class Supply(Facts):
-    """Where the water comes from."""
-
-    kind: SupplyKind = choice(
-        "Supply",
-        SupplyKind,
-        {
-            "flooded": "Tank above the pumps",
-            "town_main": "Town main",
-            "suction_lift": "Suction lift, with a foot valve",
-        },
-        default=SupplyKind.FLOODED,
-    )
-    low_pa: float = fact(
-        "Lowest pressure at the pump suction", Q.PRESSURE, -95e3, 2e6, usual=(-60e3, 6e5),
-        hint="while all pumps run; under the air pressure with a minus",
-    )  # fmt: skip
-    high_pa: float = fact("Highest pressure at the pump suction", Q.PRESSURE, -95e3, 2e6, usual=(-60e3, 8e5))
+CURVE_ROWS = 8
+HOURS = 24
 
 
 class Outlets(Facts):
@@ -56,12 +31,27 @@ class Outlets(Facts):
     minor_k: float = fact("Sum of fitting losses K", Q.RATIO, 0.0, 500.0, default=10.0)
 
 
+class HourDemand(Facts):
+    """Demand in one hour of a day."""
+
+    flow_m3s: float | None = fact("Demand", Q.FLOW, 0.0, 10.0, default=None)
+
+
 class Demand(Facts):
     """How much is drawn."""
 
     least_m3s: float = fact("Smallest flow worth running a pump for", Q.FLOW, 1e-6, 1.0, hint="one tap, one shower")
     mean_m3s: float = fact("Mean flow while water is drawn", Q.FLOW, 1e-6, 5.0)
     design_m3s: float = fact("Design flow", Q.FLOW, 1e-6, 10.0, hint="the largest that must be supplied")
+    flush_m3s: float | None = fact(
+        "Fire or flushing flow on top", Q.FLOW, 0.0, 10.0, default=None,
+        hint="leave empty where there is none; fire systems belong to licensed people",
+    )  # fmt: skip
+    hourly: bool = yes_no("Known hour by hour", default=False, hint="energy is reckoned over it")
+    hours: tuple[HourDemand, ...] = section(
+        "Demand in each hour of a usual day", "From midnight on.", rows=HOURS,
+        only_if=(("demand.hourly", ("yes",)),), default=(),
+    )  # fmt: skip
 
 
 class CurvePoint(Facts):
@@ -70,6 +60,7 @@ class CurvePoint(Facts):
     flow_m3s: float | None = fact("Flow", Q.FLOW, 0.0, 10.0, default=None)
     head_m: float | None = fact("Head", Q.HEAD, 0.0, 800.0, default=None)
     npsh_m: float | None = fact("NPSH required", Q.HEAD, 0.0, 50.0, default=None)
+    power_w: float | None = fact("Power taken", Q.POWER, 1.0, 2e6, default=None)
 
 
 class Pumping(Facts):
@@ -77,12 +68,20 @@ class Pumping(Facts):
 
     count: int = fact("Pumps", Q.COUNT, 1, MAX_PUMPS, default=2)
     standby: bool = yes_no("Last pump is standby", default=False)
-    drives: bool = yes_no("Pumps have speed drives", default=True)
-    rated_hz: float = fact("Motor frequency at full speed", Q.FREQUENCY, 20.0, 120.0, default=50.0)
-    least_hz: float = fact("Least frequency the motor's maker allows", Q.FREQUENCY, 5.0, 100.0, default=20.0)
+    check_valves: bool = yes_no(
+        "Check valve on each pump's discharge", default=True, hint="without one a set never stops cleanly"
+    )
     starts_per_hour: float = fact("Starts allowed per hour", Q.STARTS, 0.5, 120.0, usual=(6.0, 40.0))
+    least_flow_m3s: float = fact(
+        "Least flow of a running pump (maker)", Q.FLOW, 0.0, 1.0, default=0.0, hint="under it water heats up in the pump"
+    )
+    most_flow_m3s: float | None = fact(
+        "Largest flow of a pump (maker)", Q.FLOW, 1e-6, 10.0, default=None, hint="empty: the last point of its curve"
+    )
     curve: tuple[CurvePoint, ...] = section(
-        "Pump curve at full speed", "Three or more points, from no flow on; leave the rest empty.", rows=CURVE_ROWS
+        "Pump curve at full speed",
+        "Three or more points, from no flow on; leave the rest empty. Power: what the motor takes from the supply.",
+        rows=CURVE_ROWS,
     )
 
     @property
@@ -91,28 +90,56 @@ class Pumping(Facts):
         return self.count - 1 if self.standby and self.count > 1 else self.count
 
 
+class Motor(Facts):
+    """The nameplate of a motor, all alike, and what a drive may do with it."""
+
+    rated_voltage_v: float = fact("Nameplate voltage", Q.VOLTAGE, 12.0, 15000.0, usual=(110.0, 690.0), default=400.0)
+    rated_current_a: float = fact("Nameplate current", Q.CURRENT, 0.1, 3000.0, usual=(0.5, 400.0))
+    rated_power_w: float = fact("Nameplate shaft power", Q.POWER, 20.0, 5e6, usual=(200.0, 300e3))
+    power_factor: float = fact("Power factor", Q.RATIO, 0.3, 1.0, usual=(0.6, 0.95), default=0.85)
+    rated_hz: float = fact("Frequency at full speed", Q.FREQUENCY, 20.0, 120.0, default=50.0)
+    rated_rpm: float = fact("Speed on the nameplate", Q.ROTATION, 200.0, 12000.0, default=2900.0)
+    least_hz: float = fact(
+        "Least frequency the maker allows", Q.FREQUENCY, 0.0, 100.0, default=20.0, only_if=DRIVEN
+    )  # fmt: skip
+    ramp_s: float = fact(
+        "Ramp from rest to full speed", Q.TIME, 0.2, 60.0, usual=(1.0, 10.0), default=3.0,
+        hint="as short as the drive takes without tripping", only_if=DRIVEN,
+    )  # fmt: skip
+    generator: bool = yes_no("A generator takes over when the mains fail", default=False)
+    generator_va: float | None = fact(
+        "Generator, what it carries without end", Q.APPARENT_POWER, 500.0, 5e6, only_if=(("motor.generator", ("yes",)),)
+    )
+    start_factor: float = fact(
+        "Current of a start, over nameplate", Q.RATIO, 1.0, 10.0, default=1.5,
+        hint="about 1.5 with a drive, 6 straight on line", only_if=(("motor.generator", ("yes",)),),
+    )  # fmt: skip
+
+
 class Vessel(Facts):
-    """The pressure tank, if there is one."""
+    """The pressure tank, if there is one, and what holds the pressure."""
 
     volume_m3: float = fact("Volume of the pressure tank", Q.VOLUME, 0.0, 100.0, hint="0 where there is none")
+    precharge_found_pa: float | None = fact(
+        "Precharge as found, water side empty", Q.PRESSURE, 0.0, 5e6, default=None
+    )
     rating_pa: float = fact(
-        "Weakest pressure rating",
-        Q.PRESSURE,
-        1e5,
-        1e7,
-        usual=(6e5, 25e5),
-        hint="of pipes, vessel, fittings; relief valve",
+        "Weakest pressure rating", Q.PRESSURE, 1e5, 1e7, usual=(6e5, 25e5), hint="of pipes, vessel, fittings"
+    )
+    relief_pa: float | None = fact(
+        "Relief valve opens at", Q.PRESSURE, 1e5, 1e7, default=None, hint="empty where there is none"
     )
 
 
-class PressureSensor(Facts):
-    """What reads the discharge pressure."""
+class AsFound(Facts):
+    """What the set was set to before anything was changed."""
 
-    range_pa: float = fact("Range", Q.PRESSURE, 1e5, 1e7, usual=(4e5, 25e5))
-    noise_pa: float = fact(
-        "Wobble of the reading", Q.PRESSURE, 0.0, 5e5, default=5e3, hint="half the spread while the flow is steady"
-    )
-    counts: int = fact("Counts of the controller's input", Q.COUNT, 100, 16_777_216, default=4000)
+    set_pressure: float | None = fact("Set pressure, as found", Q.PRESSURE, 0.0, 5e6, default=None)
+    restart: float | None = fact("Restart pressure, as found", Q.PRESSURE, 0.0, 5e6, default=None)
+    cut_in: float | None = fact("Cut-in pressure, as found", Q.PRESSURE, 0.0, 5e6, default=None)
+    cut_out: float | None = fact("Cut-out pressure, as found", Q.PRESSURE, 0.0, 5e6, default=None)
+    high_stop: float | None = fact("High-pressure stop, as found", Q.PRESSURE, 0.0, 1e7, default=None)
+    notes: str = words("Readings and state as found", max_length=2000, long_text=True)
 
 
 class BoosterSurvey(Facts):
@@ -121,9 +148,32 @@ class BoosterSurvey(Facts):
     visit: VisitFacts = section(
         "Visit and safe start", "Controls in OFF or HAND, isolate, prove dead.", default=VisitFacts()
     )
-    supply: Supply = section("Supply")
+    control: Control = section("Control", "How the pumps are made to hold the pressure.", default=Control())
+    supply: Supply = section("Supply", "At the inlet of the set.")
     outlets: Outlets = section("Outlets and pipes", "Heights above one datum of the site.")
     demand: Demand = section("Demand")
     pumping: Pumping = section("Pumps")
+    motor: Motor = section("Motors and power")
     vessel: Vessel = section("Tank and ratings")
     sensor: PressureSensor = section("Discharge sensor")
+    remote: RemoteSensor | None = section(
+        "Remote sensor", "At the far end, so that losses need not be guessed.",
+        only_if=(("control.remote", ("yes",)),), default=None,
+    )  # fmt: skip
+    as_found: AsFound = section(
+        "As found", "Write down what is set now, before changing anything.", default=AsFound()
+    )
+
+    @property
+    def has_drives(self) -> bool:
+        """Whether speeds can be set."""
+        return self.control.kind in (ControlKind.CONSTANT, ControlKind.FIXED)
+
+    @property
+    def holds_constant(self) -> bool:
+        """Whether drives hold the pressure."""
+        return self.control.kind is ControlKind.CONSTANT
+
+    def as_found_of(self, setting_id: str) -> float | None:
+        """The value found for a setting, or None where none was noted."""
+        return self.vessel.precharge_found_pa if setting_id == "precharge" else getattr(self.as_found, setting_id, None)

@@ -7,7 +7,7 @@ from pydantic import Field
 from goodbalance.core.balance.facts import Facts, choice, fact, section, words
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.rotation import Alternation
-from goodbalance.core.sheets.profile import LevelDisplay
+from goodbalance.core.sheets.profile import Display
 
 
 class StartsCredit(StrEnum):
@@ -246,12 +246,17 @@ class Keypad(Facts):
     """Which controller is typed into, and the unit its display shows levels in."""
 
     profile: str = words("Controller family", max_length=40)
-    level_display: LevelDisplay = choice(
+    level_display: Display = choice(
         "Its display shows levels in",
-        LevelDisplay,
+        Display,
         {"m": "metres", "ft": "feet", "%": "per cent of the sensor's span"},
-        default=LevelDisplay.METRES,
+        default=Display.METRES,
     )
+
+    @property
+    def display(self) -> Display:
+        """The unit of its display."""
+        return self.level_display
 
 
 class LiftChoices(Facts):
@@ -262,3 +267,7 @@ class LiftChoices(Facts):
     keypad: Keypad = section("Controller", default=Keypad())
     chosen: dict[str, float] = Field(default_factory=dict)
     step_m: float = Field(default=0.01, gt=0.0, le=0.5)  # one step of the controller's display
+
+    def stepped(self, step_m: float | None) -> "LiftChoices":
+        """The same with the controller's step, if it is known."""
+        return self if step_m is None else self.model_copy(update={"step_m": step_m})

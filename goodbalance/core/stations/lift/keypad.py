@@ -5,8 +5,8 @@ from dataclasses import dataclass, replace
 
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.relays import LevelRelay
-from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, LevelScale, si_of
-from goodbalance.core.sheets.profile import LevelDisplay, Profile
+from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale, si_of
+from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.sheets.read_back import plain_number
 from goodbalance.core.stations.lift.choices import LiftChoices
 from goodbalance.core.stations.lift.float_ladder import PREFIX, is_alone
@@ -33,17 +33,17 @@ def companions_of(answers: Mapping[str, str]) -> tuple[str, ...]:
     return (*panel, DRIVE) if answers.get("drives.fitted") == "yes" else panel
 
 
-def level_scale(survey: LiftSurvey, profile: Profile, display: LevelDisplay) -> LevelScale:
+def keypad_scale(survey: LiftSurvey, profile: Profile, display: Display) -> Scale:
     """How this family shows levels of this station. KeyError if it cannot show them in that unit."""
     hyd = hydraulics(survey)
-    return LevelScale(
-        display, profile.level_steps[display], profile.level_decimals[display], hyd.sensor_low_m, hyd.sensor_span_m,
+    return Scale(
+        display, profile.steps[display], profile.decimals[display], hyd.sensor_low_m, hyd.sensor_span_m,
         survey.drives.rated_hz,
     )  # fmt: skip
 
 
 def keypad_values(
-    survey: LiftSurvey, choices: LiftChoices, plan: Plan, display: LevelDisplay
+    survey: LiftSurvey, choices: LiftChoices, plan: Plan, display: Display
 ) -> dict[str, KeypadValue]:
     """Everything a device of any family may ask for: sensor, relays, settings, sharing, drives."""
     values = {"display.level_unit": KeypadValue(display.value, "unit chosen for this controller")}
@@ -156,7 +156,7 @@ def recheck(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet) -> Plan
 
 
 def held(
-    survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet, typed: Mapping[str, str], scale: LevelScale
+    survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet, typed: Mapping[str, str], scale: Scale
 ) -> Held:
     """What the devices really hold: numbers read back take the place of the planned ones.
 

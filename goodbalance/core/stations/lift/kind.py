@@ -6,7 +6,7 @@ from goodbalance.core.stations.lift.cautions import cautions
 from goodbalance.core.stations.lift.chances import chances
 from goodbalance.core.stations.lift.choices import LiftChoices
 from goodbalance.core.stations.lift.drawing import drawing
-from goodbalance.core.stations.lift.keypad import companions_of, family_of, held, keypad_values, level_scale, recheck
+from goodbalance.core.stations.lift.keypad import companions_of, family_of, held, keypad_values, keypad_scale, recheck
 from goodbalance.core.stations.lift.measured import measure, measured_findings, with_measured
 from goodbalance.core.stations.lift.plausibility import plausibility
 from goodbalance.core.stations.lift.proofs import proofs
@@ -40,7 +40,7 @@ LIFT = StationKind(
     hourly_m3s=hourly_m3s,
     drawdown_runs=drawdown_runs,
     bench=lift_bench,
-    level_scale=level_scale,
+    keypad_scale=keypad_scale,
     keypad_values=keypad_values,
     recheck=recheck,
     proofs=proofs,

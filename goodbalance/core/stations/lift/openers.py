@@ -1,8 +1,8 @@
 """What would open an empty window: facts and rules changed one at a time, reckoned again until the ladder fits."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
+from goodbalance.core.balance.openers import Lever, search
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.window import Opener
 from goodbalance.core.errors import GoodBalanceError
@@ -14,40 +14,15 @@ from goodbalance.core.stations.lift.survey import LiftSurvey, WellShape
 Case = tuple[LiftSurvey, LiftChoices]
 
 
-@dataclass(frozen=True, slots=True)
-class _Lever:
-    """One thing that could be changed: its value now, how far it may go, and the case with it changed."""
-
-    what: str
-    now: float
-    limit: float
-    quantity: str
-    changed: Callable[[float], Case]
-
-
 def openers(
     survey: LiftSurvey, choices: LiftChoices, opens: Callable[[LiftSurvey, LiftChoices], bool] | None = None
 ) -> tuple[Opener, ...]:
-    """Every single change that opens it, with the least amount needed, found by bisection.
+    """Every single change that opens it, with the least amount needed.
 
     opens: tells whether a case is open; by default whether the whole ladder fits.
     """
-    fits_now, steps = opens or fits, 24 if opens is None else 10  # asking for one setting means reckoning all
-    found = []
-    for lever in _levers(survey, choices):
-        if lever.now == lever.limit and lever.quantity:
-            continue  # already as far as it goes, or not a fact of this station
-        if not fits_now(*lever.changed(lever.limit)):
-            continue
-        if not lever.quantity:
-            found.append(Opener(lever.what, lever.now, lever.limit, lever.quantity))
-            continue
-        closed, opened = lever.now, lever.limit
-        for _ in range(steps):
-            middle = (closed + opened) / 2.0
-            closed, opened = (closed, middle) if fits_now(*lever.changed(middle)) else (middle, opened)
-        found.append(Opener(lever.what, lever.now, opened, lever.quantity))
-    return tuple(found)
+    steps = 24 if opens is None else 10  # asking for one setting means reckoning all
+    return search(_levers(survey, choices), opens or fits, steps)
 
 
 def fits(survey: LiftSurvey, choices: LiftChoices) -> bool:
@@ -66,7 +41,7 @@ def fits(survey: LiftSurvey, choices: LiftChoices) -> bool:
     return True
 
 
-def _levers(survey: LiftSurvey, choices: LiftChoices) -> list[_Lever]:
+def _levers(survey: LiftSurvey, choices: LiftChoices) -> list[Lever]:
     demands, well, inlet, rules = survey.demands, survey.well, survey.inlet, choices.rules
     now = main_ladder(survey, choices)
     names = {rung.id: rung.label.lower() for rung in now.rungs}
@@ -111,39 +86,39 @@ def _levers(survey: LiftSurvey, choices: LiftChoices) -> list[_Lever]:
     width_m = (well.diameter_m if is_round else well.width_m) or 0.0
     width_name = "an inside diameter" if is_round else "an inside width"
     levers = [
-        _Lever("{needed} starts permitted instead of {now} (ask the maker)", now_starts, 60.0, Q.STARTS, starts),
-        _Lever(
+        Lever("{needed} starts permitted instead of {now} (ask the maker)", now_starts, 60.0, Q.STARTS, starts),
+        Lever(
             "a response time of {needed} instead of {now}",
             demands.response_s,
             0.0,
             Q.DURATION,
             lambda v: demand(response_s=v),
         ),
-        _Lever(
+        Lever(
             "a detention limit of {needed} instead of {now}",
             rules.detention_s,
             86400.0,
             Q.DURATION,
             lambda v: rule(detention_s=v),
         ),
-        _Lever(
+        Lever(
             "a freeboard of {needed} instead of {now}", rules.freeboard_m, 0.0, Q.LEVEL, lambda v: rule(freeboard_m=v)
         ),
-        _Lever(
+        Lever(
             "a least step of {needed} between levels instead of {now}",
             rules.separation_m,
             0.02,
             Q.LEVEL,
             lambda v: rule(separation_m=v),
         ),
-        _Lever("pump intakes at {needed} instead of {now}", well.intake_m, 0.0, Q.LEVEL, deeper),
-        _Lever("a well with " + width_name + " of {needed} instead of {now}", width_m, 4.0 * width_m, Q.LENGTH, wider),
-        _Lever("smaller pumps, or drives that hold them to {needed} of their flow", 1.0, 0.2, Q.PERCENT, pump_scale),
+        Lever("pump intakes at {needed} instead of {now}", well.intake_m, 0.0, Q.LEVEL, deeper),
+        Lever("a well with " + width_name + " of {needed} instead of {now}", width_m, 4.0 * width_m, Q.LENGTH, wider),
+        Lever("smaller pumps, or drives that hold them to {needed} of their flow", 1.0, 0.2, Q.PERCENT, pump_scale),
     ]
     levers += _timing_levers(survey, choices, rule)
     if choices.schools.starts_credit is StartsCredit.NONE and survey.pumping.count > 1:
         levers.append(
-            _Lever(
+            Lever(
                 "crediting alternation between the pumps (see Schools)",
                 0.0,
                 1.0,
@@ -153,7 +128,7 @@ def _levers(survey: LiftSurvey, choices: LiftChoices) -> list[_Lever]:
         )
     if not inlet.sewer_storage:
         levers.append(
-            _Lever(
+            Lever(
                 "the incoming sewer used for storage, if it was designed for that",
                 0.0,
                 1.0,
@@ -168,7 +143,7 @@ def _levers(survey: LiftSurvey, choices: LiftChoices) -> list[_Lever]:
         if rung_id in names:
             rest = {k: v for k, v in choices.chosen.items() if k != rung_id}
             levers.append(
-                _Lever(
+                Lever(
                     f"the {names[rung_id]} left to the tool instead of set by hand",
                     level_m,
                     level_m,
@@ -179,7 +154,7 @@ def _levers(survey: LiftSurvey, choices: LiftChoices) -> list[_Lever]:
     return levers
 
 
-def _timing_levers(survey: LiftSurvey, choices: LiftChoices, rule: Callable[..., Case]) -> list[_Lever]:
+def _timing_levers(survey: LiftSurvey, choices: LiftChoices, rule: Callable[..., Case]) -> list[Lever]:
     """What may open the window of a timer or of a drive's setting."""
     rules, control, drives = choices.rules, survey.control, survey.drives
 
@@ -190,15 +165,15 @@ def _timing_levers(survey: LiftSurvey, choices: LiftChoices, rule: Callable[...,
         return survey.model_copy(update={"drives": drives.model_copy(update={"least_hz": value})}), choices
 
     levers = [
-        _Lever("motors that start in {needed} instead of {now}", control.starting_s, 0.1, Q.TIME, starting),
-        _Lever("waves of at most {needed} instead of {now}", rules.wave_s, 0.1, Q.TIME, lambda v: rule(wave_s=v)),
-        _Lever("a shortest run of {needed} instead of {now}", rules.shortest_run_s, 1.0, Q.TIME, lambda v: rule(shortest_run_s=v)),
-        _Lever("a main at rest within {needed} instead of {now}", rules.run_back_s, 0.0, Q.TIME, lambda v: rule(run_back_s=v)),
-        _Lever("false echoes of at most {needed} instead of {now}", rules.false_echo_s, 0.5, Q.TIME, lambda v: rule(false_echo_s=v)),
-        _Lever("{needed} of running without moving water instead of {now} (ask the maker)", rules.useless_run_s, 86400.0, Q.DURATION, lambda v: rule(useless_run_s=v)),
-        _Lever("a lowest velocity of {needed} instead of {now}, with the main flushed at full speed now and then", rules.velocity_low_ms, 0.1, Q.VELOCITY, lambda v: rule(velocity_low_ms=v)),
+        Lever("motors that start in {needed} instead of {now}", control.starting_s, 0.1, Q.TIME, starting),
+        Lever("waves of at most {needed} instead of {now}", rules.wave_s, 0.1, Q.TIME, lambda v: rule(wave_s=v)),
+        Lever("a shortest run of {needed} instead of {now}", rules.shortest_run_s, 1.0, Q.TIME, lambda v: rule(shortest_run_s=v)),
+        Lever("a main at rest within {needed} instead of {now}", rules.run_back_s, 0.0, Q.TIME, lambda v: rule(run_back_s=v)),
+        Lever("false echoes of at most {needed} instead of {now}", rules.false_echo_s, 0.5, Q.TIME, lambda v: rule(false_echo_s=v)),
+        Lever("{needed} of running without moving water instead of {now} (ask the maker)", rules.useless_run_s, 86400.0, Q.DURATION, lambda v: rule(useless_run_s=v)),
+        Lever("a lowest velocity of {needed} instead of {now}, with the main flushed at full speed now and then", rules.velocity_low_ms, 0.1, Q.VELOCITY, lambda v: rule(velocity_low_ms=v)),
     ]  # fmt: skip
     if drives.fitted:
         what = "motors cooled down to {needed} instead of {now} (ask the maker)"
-        levers.append(_Lever(what, drives.least_hz, 5.0, Q.FREQUENCY, cooled))
+        levers.append(Lever(what, drives.least_hz, 5.0, Q.FREQUENCY, cooled))
     return levers

@@ -1,0 +1,182 @@
+"""What stops a booster set or holds it back: high pressure, lack of water, end of curve, filling, generator."""
+
+import math
+
+from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.balance.window import Bound, Source
+from goodbalance.core.stations.booster.control import SuctionBy
+from goodbalance.core.stations.booster.supply import SupplyKind
+from goodbalance.core.stations.booster.windows import POWER, RULE, SPEEDS, Windows, bound, term
+
+
+class Limits(Windows):
+    """Stops and limits, each with its own way to come back."""
+
+    def make_all(self) -> None:
+        """High pressure always; lack of water where something sees it; the rest where the choices ask for it."""
+        self.high_stop()
+        if self.survey.control.suction_by is SuctionBy.SENSOR:
+            self.low_stop()
+            self.low_reset()
+        self.burst_stop()
+        if self.survey.holds_constant and self.schools.soft_fill:
+            self.fill_pressure()
+            self.fill_speed()
+        if self.survey.motor.generator:
+            self.emergency_pumps()
+            if self.survey.holds_constant:
+                self.emergency_pressure()
+
+    @property
+    def normal_high_pa(self) -> float:
+        """Highest pressure of normal work."""
+        return self.so_far.get("set_pressure", self.so_far.get("cut_out", 0.0)) + self.so_far.get("boost", 0.0)
+
+    def high_stop(self) -> None:
+        terms = (
+            term("s", "highest pressure of normal work, with boost", self.normal_high_pa),
+            term("o", "overshoot to allow for", self.rules.overshoot_pa),
+        )
+        words = ("normal work and its overshoot", "It trips in normal work.")
+        lower = bound("p = s + o", terms, self.normal_high_pa + self.rules.overshoot_pa, RULE, words, Source.RULE)
+        upper = (*self.under_the_rating(), self.in_sight_of_the_sensor())
+        proof = "Raise the pressure to it, or lower it to the pressure: every pump must stop."
+        self.make("high_stop", ("High-pressure stop", "high discharge"), (lower,), upper, 0.4, proof)
+
+    def low_stop(self) -> None:
+        lower = [self.npsh_of_the_pumps()]
+        floor_pa = self.survey.supply.main_floor_pa
+        if self.survey.supply.kind is SupplyKind.TOWN_MAIN and floor_pa is not None:
+            terms = (term("m", "pressure that must stay in the main", floor_pa),)
+            words = ("water company's limit", "The main is sucked empty: neighbours run dry, dirt is drawn in.")
+            lower.append(bound("p = m", terms, floor_pa, "water company", words, Source.CODE))
+        low_pa = self.hyd.suction_low_pa
+        terms = (term("l", "lowest suction of normal work", low_pa), term("m", "margin: wobble", self.wobble_pa))
+        words = ("lowest suction of normal work", "It trips in normal work.")
+        upper = bound("p = l - m", terms, low_pa - self.wobble_pa, "survey", words)
+        proof = "Throttle the suction valve: every pump must stop at it."
+        labels = ("Low-suction stop", "dry-run pressure")
+        self.make("low_suction_stop", labels, tuple(lower), (upper,), 0.5, proof)
+
+    def npsh_of_the_pumps(self) -> Bound:
+        needed_m = self.hyd.npsh_required_m(self.survey.demand.design_m3s / self.duty, 1.0) or 0.0
+        pull_pa = self.hyd.vapour_pa - self.hyd.air_pa
+        need_pa = self.hyd.column_of(needed_m + self.rules.npsh_margin_m)
+        terms = (
+            term("v", "vapour pressure less air pressure", pull_pa),
+            term("n", "NPSH a pump requires at the design flow, with its margin", need_pa),
+        )
+        words = ("NPSH of the pumps", "They cavitate: impellers are eaten away, the pump loses its water.")
+        return bound("p = v + n", terms, pull_pa + need_pa, "pump maker's curve", words, Source.MAKER)
+
+    def low_reset(self) -> None:
+        harm = "Pumps restart into the same lack of water, again and again."
+        high_pa = self.hyd.suction_high_pa
+        terms = (term("t", "highest suction pressure", high_pa), term("m", "margin: wobble", self.wobble_pa))
+        words = ("highest suction pressure", "It never comes back by itself.")
+        upper = bound("p = t - m", terms, high_pa - self.wobble_pa, "survey", words)
+        lower = self.step_above("low_suction_stop", "low-suction stop", harm)
+        proof = "Open the suction valve again: the set must come back at it."
+        self.make("low_suction_reset", ("Low-suction reset", "water back"), (lower,), (upper,), 0.3, proof)
+
+    def burst_stop(self) -> None:
+        """End of curve: with all pumps at full speed a pressure under this means a burst."""
+        pumps, flow = self.duty, self.hyd.most_m3s
+        end_pa = self.hyd.delivered_pa(flow * pumps, pumps, self.hyd.suction_pa(0.0))
+        terms = (
+            term("Q", "largest flow of a pump", flow, Q.FLOW),
+            term("e", "pressure behind the pumps at that flow, full speed, lowest supply", end_pa),
+        )
+        words = ("end of the pump curve", "Beyond it motors overload and pumps cavitate while the street floods.")
+        lower = [bound("p = e", terms, max(0.0, end_pa), "pump maker's curve", words, Source.MAKER)]
+        if end_pa <= 0.0:
+            words = ("what the sensor can tell from nothing", "A burst is not told from an empty pipe.")
+            terms = (term("w", "wobble of the reading", self.wobble_pa),)
+            lower.append(bound("p = w", terms, self.wobble_pa, "sensor survey", words))
+        back = "restart" if "restart" in self.so_far else "cut_in"
+        harm = "It trips when much is drawn at once."
+        names = {"restart": "restart pressure", "cut_in": "cut-in pressure"}
+        upper = self.step_below(back, names[back], harm, self.band_pa())
+        proof = "In HAND at full speed open the hydrant or drain until the pressure falls to it: in AUTO it must stop the set."
+        labels = ("End-of-curve limit", "burst stop")
+        self.make("burst_stop", labels, tuple(lower), (upper,), 0.4, proof)
+
+    def fill_pressure(self) -> None:
+        """Up to here the pipes are filled slowly; from here the set regulates."""
+        terms = (term("w", "three times the wobble", self.wobble_pa),)
+        words = ("what the sensor can tell from nothing", "Filling ends while the pipes are still full of air.")
+        lower = bound("p = w", terms, self.wobble_pa, "sensor survey", words)
+        reach_pa = self.hyd.column_pa
+        terms = (term("c", "standing column to the highest point", reach_pa),)
+        words = ("standing column", "The highest pipes are still empty when the set begins to push: water hammers into them.")
+        full = bound("p = c", terms, reach_pa, "survey", words)
+        upper = self.step_below("restart", "restart pressure", "Filling comes back in normal work.", self.band_pa())
+        proof = "Drain the pipes, switch on: the set must run slowly up to this pressure."
+        lean = 0.8 if reach_pa + self.step_margin() < upper.value else 0.5
+        self.make("fill_pressure", ("Fill pressure", "soft-fill end"), (lower, full), (upper,), lean, proof)
+
+    def step_margin(self) -> float:
+        return self.rules.hysteresis_pa
+
+    def fill_speed(self) -> None:
+        """Fixed speed of one pump while pipes fill."""
+        fill_pa = self.so_far["fill_pressure"]
+        reach = self.hyd.speed(self.hyd.added_m(fill_pa, self.hyd.suction_pa(0.0)), 0.0, 1)
+        margin = self.rules.speed_margin_share
+        terms = (
+            term("f", "speed that reaches the fill pressure without flow, lowest supply", reach, Q.PERCENT),
+            term("m", "least step between two speeds", margin, Q.PERCENT),
+        )
+        words = ("what reaches the fill pressure", "Filling never ends: the pump boils.")
+        lower = bound("n = f + m", terms, reach + margin, "affinity", words, quantity=Q.PERCENT)
+        slow_m3s = self.hyd.pipe.area_m2 * self.rules.fill_velocity_ms
+        flow = min(slow_m3s, self.hyd.most_m3s)
+        most = self.hyd.speed(self.hyd.added_m(fill_pa, self.hyd.suction_pa(0.0, True)), flow, 1)
+        terms = (
+            term("v", "velocity while empty pipes fill", self.rules.fill_velocity_ms, Q.VELOCITY),
+            term("Q", "flow at that velocity in the pipe", slow_m3s, Q.FLOW),
+            term("s", "speed that gives it near the fill pressure", most, Q.PERCENT),
+        )
+        words = ("slow filling", "Air is not let out in time: water hammers when the pipes are full.")
+        upper = [bound("n = s", terms, most, RULE, words, Source.RULE, quantity=Q.PERCENT)]
+        terms = (term("f", "full speed", 1.0, Q.PERCENT),)
+        upper.append(bound("n = f", terms, 1.0, "drive", ("full speed", "No drive turns faster."), quantity=Q.PERCENT))
+        proof = "While it fills read the speed: it must stand still at this."
+        labels = ("Fill speed", "soft-fill speed")
+        self.make("fill_speed", labels, (lower,), tuple(upper), 0.4, proof, SPEEDS, Q.PERCENT)
+
+    def emergency_pumps(self) -> None:
+        """How many pumps the generator carries: all but one running, the last one starting."""
+        motor = self.survey.motor
+        each_va = math.sqrt(3.0) * motor.rated_voltage_v * motor.rated_current_a
+        carries = (motor.generator_va or 0.0) / each_va - motor.start_factor + 1.0
+        terms = (
+            term("G", "what the generator carries", motor.generator_va or 0.0, Q.APPARENT_POWER),
+            term("a", "one pump by nameplate, V I times root 3", each_va, Q.APPARENT_POWER),
+            term("s", "current of a start over nameplate", motor.start_factor, Q.RATIO),
+            term("k", "the pump that starts", 1.0, Q.COUNT),
+        )
+        words = ("what the generator carries", "It stalls when the next pump starts, and everything goes dark.")
+        value = float(math.floor(carries + 1e-9))
+        upper = [bound("N = G/a - s + k", terms, value, "nameplates; whole pumps", words, quantity=Q.COUNT)]
+        terms = (term("d", "duty pumps", float(self.duty), Q.COUNT),)
+        upper.append(bound("N = d", terms, float(self.duty), "survey", ("duty pumps", "There are no more."), quantity=Q.COUNT))
+        one = (term("k", "one pump", 1.0, Q.COUNT),)
+        words = ("one pump", "No water on the generator at all.")
+        lower = bound("N = k", one, 1.0, "rule", words, Source.RULE, quantity=Q.COUNT)
+        proof = "Run on the generator and open outlets: no more pumps than this may run."
+        labels = ("Pumps on the generator", "emergency supply")
+        self.make("emergency_pumps", labels, (lower,), tuple(upper), 1.0, proof, POWER, Q.COUNT)
+
+    def emergency_pressure(self) -> None:
+        flow, pumps = self.survey.demand.mean_m3s, max(1, int(self.so_far["emergency_pumps"]))
+        wanted = self.supplies_the_worst(flow, "at mean flow", self.rules.emergency_residual_pa)
+        above = self.step_above("restart", "restart pressure", "On the generator it never falls asleep.", self.band_pa())
+        can_pa = self.hyd.delivered_pa(flow, pumps, self.hyd.suction_low_pa)
+        terms = (term("c", f"what {pumps} of the pumps can at mean flow, lowest suction", can_pa),)
+        words = ("what those pumps can", "They run flat out and overload the generator.")
+        able = bound("p = c", terms, can_pa, "pump curve", words, refers_to="emergency_pumps")
+        normal = self.step_below("set_pressure", "set pressure", "It is no lower than on the mains: nothing is saved.", 0.0)
+        proof = "Run on the generator: the pressure must stand at this."
+        labels = ("Set pressure on the generator", "reduced pressure")
+        self.make("emergency_pressure", labels, (wanted, above), (able, normal), 0.2, proof)

@@ -1,0 +1,387 @@
+"""The controller of a booster set on the bench, scanned as the real boxes are: what stops it, what calls pumps, who serves."""
+
+import math
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from goodbalance.core.control.alarms import AlarmPanel
+from goodbalance.core.control.pid import Gains, Pid
+from goodbalance.core.control.rotation import Rotation
+from goodbalance.core.control.sequencer import Switch
+from goodbalance.core.stations.booster.choices import NoFlowBy, OnFailure, Reset, Sharing
+from goodbalance.core.stations.booster.control import ControlKind
+from goodbalance.core.stations.booster.numbers import Numbers
+
+FAILURE_DELAY_S = 2.0
+BACK_DELAY_S = 5.0  # how long the water must be back before it counts
+BOOST_LIMIT_S = 30.0
+TEST_S = 5.0  # how long the pumps stand still to see whether anybody draws
+AIR_SHARE = 0.6  # of its power without flow under which a pump turns in air
+NEAR_FULL = 0.01
+
+
+class Mode(StrEnum):
+    """What the set is doing."""
+
+    ASLEEP = "asleep"
+    FILLING = "filling"
+    RUNNING = "running"
+    BOOSTING = "boosting"
+    TESTING = "testing"
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """What the controller reads at one scan. suction_pa is None where nothing measures it; water_ok is the switch's word."""
+
+    pressure_pa: float | None  # None: the signal means failure
+    remote_pa: float | None
+    suction_pa: float | None
+    water_ok: bool
+    flow_open: bool  # the flow switch says that nothing flows
+    flow_m3s: float  # as the controller works it out from speed and pressure, for the setback
+    powers_w: tuple[float, ...]
+    idle_powers_w: tuple[float, ...]  # what each would take without flow at its speed
+    speeds: tuple[float, ...]
+
+
+@dataclass
+class BoosterLogic:
+    """Scan-based: read, judge what stops the set, decide how many pumps are wanted, say who serves and at what speed."""
+
+    numbers: Numbers
+    rotation: Rotation
+    alarms: AlarmPanel = field(default_factory=AlarmPanel)
+    switches: list[Switch] = field(default_factory=list)
+    tripped: list[str] = field(default_factory=list)
+    power: bool = True
+    phases_ok: bool = True
+    on_generator: bool = False
+    night: bool = False
+    hand_speed: float = 1.0
+    mode: Mode = Mode.ASLEEP
+    stage: int = 0  # pumps that are wanted
+    stops: dict[str, bool] = field(default_factory=dict)  # what stops the whole set: True where a person must reset it
+    since: dict[str, float] = field(default_factory=dict)  # when conditions began that last
+    output: float = 0.0  # speed the regulator asks for, share of full
+    believed_pa: float = 0.0
+    remote_lost: bool = False
+    now_s: float = 0.0
+    run_s: list[float] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        n, count = self.numbers, self.rotation.pump_count
+        self.switches = self.switches or [Switch.AUTO] * count
+        self.tripped = self.tripped or [""] * count
+        self.run_s = self.run_s or [0.0] * count
+        self.pid = Pid(Gains(n.gain, n.reset_time), 100.0 * n.least_speed, 100.0 * n.most_speed)
+
+    # conditions that must last
+
+    def lasts(self, name: str, holds: bool, delay_s: float) -> bool:
+        """Whether a condition has held without a break for its delay."""
+        if not holds:
+            self.since.pop(name, None)
+            return False
+        return self.now_s - self.since.setdefault(name, self.now_s) >= delay_s - 1e-9
+
+    def left_s(self, name: str, delay_s: float) -> float | None:
+        """What is left of a delay that counts; None where it does not."""
+        began = self.since.get(name)
+        return None if began is None else max(0.0, began + delay_s - self.now_s)
+
+    # one scan
+
+    def scan(self, seen: Seen, now_s: float) -> None:
+        """Judge, decide, share out."""
+        self.now_s = now_s
+        if seen.pressure_pa is not None:
+            self.believed_pa = seen.pressure_pa
+        self._judge_stops(seen)
+        self._judge_pumps(seen)
+        before = self.stage
+        if self.stopped:
+            self.mode, self.stage = Mode.ASLEEP, 0
+        elif self.numbers.kind is ControlKind.CONSTANT:
+            self._hold(seen)
+        else:
+            self._switch(seen)
+        self.stage = min(self.stage, self.most_pumps)
+        if self.stage < before:
+            available = [self.is_available(pump) for pump in range(self.rotation.pump_count)]
+            self.rotation.stopped(0, self.stage == 0, available, self.run_s, now_s)
+        self.alarms.update(self.causes())
+
+    @property
+    def stopped(self) -> bool:
+        """Whether something stops the whole set."""
+        return bool(self.stops) or not self.power or not self.phases_ok
+
+    @property
+    def most_pumps(self) -> int:
+        """How many may run now."""
+        return min(self.rotation.duty_count, self.numbers.emergency_pumps) if self.on_generator else self.rotation.duty_count
+
+    def is_available(self, pump: int) -> bool:
+        """Whether this pump can be called: in AUTO and not given up."""
+        return self.switches[pump] is Switch.AUTO and not self.tripped[pump]
+
+    def serving(self) -> tuple[int, ...]:
+        """Which pumps serve the calls, the lead first."""
+        if self.stage == 0 or self.stopped:
+            return ()
+        available = [self.is_available(pump) for pump in range(self.rotation.pump_count)]
+        latched = [call < self.stage for call in range(self.rotation.duty_count)]
+        return self.rotation.serving(latched, available)
+
+    def by_hand(self) -> tuple[int, ...]:
+        """Pumps that run in HAND."""
+        if not self.power or not self.phases_ok:
+            return ()
+        return tuple(p for p, place in enumerate(self.switches) if place is Switch.HAND and not self.tripped[p])
+
+    def wanted_speeds(self) -> list[float]:
+        """What each drive or contactor is told now, as a share of full speed."""
+        n, wanted = self.numbers, [0.0] * self.rotation.pump_count
+        for pump in self.by_hand():
+            wanted[pump] = self.hand_speed if n.driven else 1.0
+        serving = self.serving()
+        for place, pump in enumerate(serving):
+            wanted[pump] = self._speed_of(place, len(serving))
+        return wanted
+
+    def _speed_of(self, place: int, count: int) -> float:
+        n = self.numbers
+        if n.kind is not ControlKind.CONSTANT:
+            return n.fixed_speed
+        if self.mode is Mode.TESTING:
+            return 0.0
+        if self.blind or self.mode is Mode.FILLING:
+            return n.fill_speed
+        if n.sharing is Sharing.SERIAL and place < count - 1:
+            return n.most_speed
+        return self.output
+
+    @property
+    def blind(self) -> bool:
+        """Whether one pump runs on although the pressure is not known."""
+        return "sensor" in self.since and self.numbers.on_failure is OnFailure.RUN_DUTY and self.sensor_failed
+
+    @property
+    def sensor_failed(self) -> bool:
+        """Whether the discharge sensor is given up."""
+        return self.now_s - self.since.get("sensor", math.inf) >= FAILURE_DELAY_S
+
+    # the regulator, many times between scans
+
+    def target_pa(self, flow_m3s: float) -> float:
+        """The pressure to hold now: by day, by night, on the generator, by setback, with boost."""
+        n = self.numbers
+        base_pa = n.set_pressure
+        if n.no_flow_pressure is not None:
+            share = min(1.0, max(0.0, flow_m3s / n.design_m3s))
+            base_pa = n.no_flow_pressure + (base_pa - n.no_flow_pressure) * (share**2 if n.setback_square else share)
+        if self.night and n.night_pressure is not None:
+            base_pa = min(base_pa, n.night_pressure)
+        if self.on_generator and n.emergency_pressure is not None:
+            base_pa = min(base_pa, n.emergency_pressure)
+        return base_pa + (n.boost if self.mode is Mode.BOOSTING else 0.0)
+
+    def regulate(self, pressure_pa: float, remote_pa: float | None, flow_m3s: float, elapsed_s: float) -> None:
+        """One reckoning of the PID; at rest it only follows."""
+        n = self.numbers
+        if n.kind is not ControlKind.CONSTANT or self.mode not in (Mode.RUNNING, Mode.BOOSTING) or not self.stage:
+            return
+        wanted_pa, read_pa = self.target_pa(flow_m3s), pressure_pa
+        uses_remote = n.remote_pressure is not None and remote_pa is not None and not self.remote_lost
+        if uses_remote and not self.night and not self.on_generator and self.mode is Mode.RUNNING:
+            wanted_pa, read_pa = n.remote_pressure, remote_pa
+        per = 100.0 / n.range_pa
+        self.output = self.pid.scan(wanted_pa * per, read_pa * per, elapsed_s) / 100.0
+
+    def _take_over(self, speed: float) -> None:
+        per = 100.0 / self.numbers.range_pa
+        self.output = speed
+        self.pid.take_over(100.0 * speed, self.target_pa(0.0) * per, self.believed_pa * per)
+
+    # what stops the set
+
+    def _judge_stops(self, seen: Seen) -> None:
+        n = self.numbers
+        self._stop("sensor", self.lasts("sensor", seen.pressure_pa is None, FAILURE_DELAY_S) and n.on_failure is OnFailure.STOP_ALL)
+        self.remote_lost = n.remote_pressure is not None and self.lasts("remote", seen.remote_pa is None, FAILURE_DELAY_S)
+        low = not seen.water_ok or (seen.suction_pa is not None and seen.suction_pa <= n.low_suction_stop)
+        back = seen.water_ok and (seen.suction_pa is None or seen.suction_pa >= n.low_suction_reset)
+        if self.lasts("low_suction", low, n.low_suction_delay):
+            self.stops["low_suction"] = n.suction_reset is Reset.BY_HAND
+        if "low_suction" in self.stops and self.lasts("water_back", back, BACK_DELAY_S) and not self.stops["low_suction"]:
+            del self.stops["low_suction"]
+        if seen.pressure_pa is not None and seen.pressure_pa >= n.high_stop:
+            self.stops["high"] = True
+        flat_out = bool(self.serving()) and len(self.serving()) >= self._can_serve() and self._all_full(seen)
+        low_pressure = seen.pressure_pa is not None and seen.pressure_pa < n.burst_stop
+        if self.lasts("burst", flat_out and low_pressure and self.mode is not Mode.FILLING, n.burst_delay):
+            self.stops["burst"] = True
+        if self.lasts("fill", self.mode is Mode.FILLING, n.fill_timeout):
+            self.stops["fill"] = True
+
+    def _stop(self, name: str, holds: bool) -> None:
+        """A stop that lasts as long as its cause."""
+        if holds:
+            self.stops[name] = False
+        else:
+            self.stops.pop(name, None)
+
+    def _can_serve(self) -> int:
+        return min(self.most_pumps, sum(self.is_available(pump) for pump in range(self.rotation.pump_count)))
+
+    def _all_full(self, seen: Seen) -> bool:
+        full = self.numbers.most_speed if self.numbers.kind is ControlKind.CONSTANT else self.numbers.fixed_speed
+        return all(seen.speeds[pump] >= full - NEAR_FULL for pump in self.serving())
+
+    def _judge_pumps(self, seen: Seen) -> None:
+        """Give up a pump that turns in air; note one that runs too long."""
+        n = self.numbers
+        running = {*self.serving(), *self.by_hand()}
+        for pump in range(self.rotation.pump_count):
+            idle_w = seen.idle_powers_w[pump]
+            in_air = pump in running and idle_w > 0.0 and seen.powers_w[pump] < AIR_SHARE * idle_w
+            if self.lasts(f"air_{pump}", in_air, n.airlock_delay):
+                self.tripped[pump] = "airlock"
+            self.lasts(f"long_{pump}", pump in running, n.max_run)
+
+    # constant pressure
+
+    def _hold(self, seen: Seen) -> None:
+        n = self.numbers
+        if seen.pressure_pa is None:
+            if self.blind and self.stage == 0:
+                self.stage = 1
+            return
+        pressure_pa = seen.pressure_pa
+        if self.mode is Mode.ASLEEP:
+            self._wake(pressure_pa)
+        elif self.mode is Mode.FILLING and pressure_pa >= n.fill_pressure:
+            self.mode = Mode.RUNNING
+            self._take_over(n.fill_speed)
+        elif self.mode is Mode.RUNNING:
+            self._share(seen)
+            self._fall_asleep(seen)
+        elif self.mode is Mode.BOOSTING:
+            done = pressure_pa >= self.target_pa(0.0) - n.band_pa / 2.0 or self.lasts("boost", True, BOOST_LIMIT_S)
+            if done:
+                self._sleep()
+            elif pressure_pa < n.restart:
+                self.mode = Mode.RUNNING
+        elif self.mode is Mode.TESTING:
+            if pressure_pa < self.target_pa(0.0) - n.band_pa:
+                self.mode = Mode.RUNNING
+                self._take_over(n.idle_speed)
+                self.since.pop("bump", None)
+            elif self.lasts("test", True, TEST_S):
+                self._sleep()
+
+    def _wake(self, pressure_pa: float) -> None:
+        n = self.numbers
+        if pressure_pa > n.restart:
+            return
+        self.stage = 1
+        self.mode = Mode.FILLING if n.soft_fill and pressure_pa < n.fill_pressure else Mode.RUNNING
+        self.since.pop("idle", None)
+        self._take_over(n.least_speed)
+
+    def _sleep(self) -> None:
+        self.mode, self.stage = Mode.ASLEEP, 0
+        for name in ("idle", "boost", "test", "bump"):
+            self.since.pop(name, None)
+
+    def _share(self, seen: Seen) -> None:
+        """Call one pump more, or let one go."""
+        n = self.numbers
+        wants = self.output >= n.join_speed and self.stage < self._can_serve()
+        if self.lasts("join", wants, n.join_delay):
+            self.stage += 1
+            self.since.pop("join", None)
+            if n.sharing is Sharing.SERIAL:
+                self._take_over(n.idle_speed)
+        if self.lasts("leave", self.stage > 1 and self.output <= n.leave_speed, n.leave_delay):
+            self.stage -= 1
+            self.since.pop("leave", None)
+            if n.sharing is Sharing.SERIAL:
+                self._take_over(n.most_speed)
+
+    def _fall_asleep(self, seen: Seen) -> None:
+        n = self.numbers
+        alone = self.stage == 1
+        if n.no_flow is NoFlowBy.BUMP:
+            if self.lasts("bump", alone and self.output <= n.bump_below, n.sleep_delay):
+                self.mode = Mode.TESTING
+            return
+        idle = seen.flow_open if n.no_flow is NoFlowBy.FLOW else self.output <= n.sleep_speed
+        if self.lasts("idle", alone and idle, n.sleep_delay):
+            if n.boost > 0.0:
+                self.mode = Mode.BOOSTING
+            else:
+                self._sleep()
+
+    # on and off
+
+    def _switch(self, seen: Seen) -> None:
+        n = self.numbers
+        if seen.pressure_pa is None:
+            if self.blind and self.stage == 0:
+                self.stage = 1
+            return
+        low = seen.pressure_pa <= n.cut_in
+        if self.stage == 0:
+            if low:
+                self.stage, self.mode = 1, Mode.RUNNING
+                self.since["ran"] = self.now_s
+            return
+        if self.lasts("join", low and self.stage < self._can_serve(), n.join_delay):
+            self.stage += 1
+            self.since.pop("join", None)
+        ran = self.now_s - self.since.get("ran", self.now_s) >= n.least_run
+        if n.kind is ControlKind.FLOW_STOP:
+            ends = self.lasts("no_flow", seen.flow_open and not low, n.flow_delay)
+        else:
+            ends = seen.pressure_pa >= n.cut_out
+        if ends and ran:
+            self._sleep()
+
+    # what people see and do
+
+    def causes(self) -> dict[str, str]:
+        """What raises an alarm now, in words."""
+        words = {
+            "sensor": "pressure sensor failed", "low_suction": "lack of water", "high": "high pressure",
+            "burst": "end of curve: a burst?", "fill": "pipes do not fill",
+        }  # fmt: skip
+        found = {name: words[name] for name in self.stops}
+        if self.sensor_failed:
+            found["sensor"] = words["sensor"]
+        if self.remote_lost:
+            found["remote"] = "remote sensor failed"
+        if not self.phases_ok:
+            found["phase"] = "phase missing or swapped"
+        for pump, why in enumerate(self.tripped):
+            if why:
+                found[f"pump_{pump + 1}"] = f"pump {pump + 1}: {why}"
+            if self.left_s(f"long_{pump}", self.numbers.max_run) == 0.0:
+                found[f"long_{pump + 1}"] = f"pump {pump + 1} runs too long"
+        return found
+
+    def reset(self) -> None:
+        """What a person's reset clears: stops whose cause has gone, and alarms."""
+        self.stops = {name: held for name, held in self.stops.items() if not held}
+        for name in ("burst", "fill"):
+            self.since.pop(name, None)
+        self.alarms.update(self.causes())
+        self.alarms.reset()
+
+    def turn_switch(self, pump: int, place: Switch) -> None:
+        """HAND, OFF or AUTO of one pump; OFF clears its trip."""
+        self.switches[pump] = place
+        if place is Switch.OFF:
+            self.tripped[pump] = ""
+            self.since.pop(f"air_{pump}", None)

@@ -1,0 +1,128 @@
+"""The regulator's numbers in their windows: filter, gain, reset time, between hunting at night and sagging by day."""
+
+from goodbalance.core.balance.plan import Figure
+from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.balance.trail import Trail
+from goodbalance.core.balance.window import Source
+from goodbalance.core.control.identification import Fopdt
+from goodbalance.core.control.pid import Gains
+from goodbalance.core.control.tuning import amigo, lambda_tuning, sensitivity, simc
+from goodbalance.core.stations.booster.choices import Sharing, Tuning
+from goodbalance.core.stations.booster.loop_model import SCAN_S, WorkingPoint, loop_model
+from goodbalance.core.stations.booster.windows import LOOP, RULE, Windows, bound, term
+
+RULES = {Tuning.SIMC: simc, Tuning.LAMBDA: lambda_tuning, Tuning.AMIGO: amigo}
+
+
+def most_gain(model: Fopdt, ti_s: float, ms: float) -> float:
+    """The largest gain whose loop keeps its sensitivity Ms, by bisection: Ms rises with the gain."""
+    low, high = 0.0, 1.0 / max(1e-9, model.gain)
+    while sensitivity(model, Gains(high, ti_s)) < ms and high < 1e4:
+        low, high = high, 2.0 * high
+    for _ in range(14):
+        middle = (low + high) / 2.0
+        low, high = (middle, high) if sensitivity(model, Gains(middle, ti_s)) < ms else (low, middle)
+    return low
+
+
+class LoopSettings(Windows):
+    """Gains in the dependent form, error in % of the sensor's range, output in % of full speed."""
+
+    def make_all(self) -> None:
+        """Only where drives hold the pressure."""
+        if not self.survey.holds_constant:
+            return
+        self.filter()
+        flows = self.survey.demand
+        self.low = self.model(flows.least_m3s, 1, high=True)  # night: the process answers most
+        self.full = self.model(flows.design_m3s, self.duty, high=False)
+        worst = max((self.low, self.full), key=lambda model: model.gain / model.time_s * model.dead_s)
+        gains = RULES[self.schools.tuning](worst)
+        self.reset_time(gains.ti_s)
+        self.gain(gains.kc)
+
+    def model(self, flow_m3s: float, pumps: int, high: bool) -> Fopdt:
+        """The process at a demand, at the highest or lowest suction."""
+        set_pa = self.so_far["set_pressure"]
+        precharge_pa = self.so_far.get("precharge", 0.0)
+        acting = 1 if self.schools.sharing is Sharing.SERIAL else pumps
+        at = WorkingPoint(set_pa, flow_m3s * acting / pumps, acting, self.hyd.suction_pa(flow_m3s, high), precharge_pa)
+        return loop_model(self.hyd, at, self.so_far["filter"])
+
+    def filter(self) -> None:
+        lower = bound("t = s", (term("s", "scan of the controller", SCAN_S, Q.TIME),), SCAN_S, "controller",
+                      ("scan of the controller", "The reading's noise shakes the motor."), quantity=Q.TIME)  # fmt: skip
+        settle_s = self.rules.settle_s
+        terms = (term("s", "the pressure settles within", settle_s, Q.TIME), term("k", "part of it", 30.0, Q.RATIO))
+        words = ("settling of the loop", "The regulator sees the dip too late: it swings.")
+        upper = bound("t = s/k", terms, settle_s / 30.0, "about a tenth of the reset time", words, Source.RULE, quantity=Q.TIME)
+        proof = "Watch the reading while the flow is steady: it must be calm."
+        labels = ("Filter of the reading", "sensor damping")
+        self.make("filter", labels, (lower,), (upper,), 0.25, proof, LOOP, Q.TIME, 0.1)
+
+    def reset_time(self, wanted_s: float) -> None:
+        """Ti: not shorter than the loop's dead time allows, not longer than the users wait."""
+        dead_s = max(self.low.dead_s, self.full.dead_s)
+        terms = (term("d", "dead time, the longest", dead_s, Q.TIME), term("k", "times over", 1.0, Q.RATIO))
+        words = ("dead time of the loop", "It pushes before it can see: it hunts.")
+        lower = bound("t = d · k", terms, dead_s, "process model", words, quantity=Q.TIME)
+        terms = (term("s", "the pressure settles within", self.rules.settle_s, Q.TIME),)
+        words = ("settling wanted", "The pressure crawls back for longer than users wait.")
+        upper = bound("t = s", terms, self.rules.settle_s, RULE, words, Source.RULE, quantity=Q.TIME)
+        span = upper.value - lower.value
+        lean = min(0.95, max(0.05, (wanted_s - lower.value) / span)) if span > 0.0 else 0.5
+        proof = "Open and close a tap: after one swing the pressure must stand at the set pressure again."
+        labels = ("Reset time Ti", "integral time")
+        self.make("reset_time", labels, (lower,), (upper,), lean, proof, LOOP, Q.TIME, 0.1)
+
+    def gain(self, wanted: float) -> None:
+        """Kc: under hunting at the smallest flow and at design flow, above too slow at design flow."""
+        ti_s, ms = self.so_far["reset_time"], self.rules.sensitivity
+        upper = []
+        for model, name in ((self.low, "smallest flow, highest suction"), (self.full, "design flow, lowest suction")):
+            value = most_gain(model, ti_s, ms)
+            terms = (
+                term("K", f"gain of the process at {name}", model.gain, Q.RATIO),
+                term("T", "its time constant", model.time_s, Q.TIME),
+                term("d", "its dead time", model.dead_s, Q.TIME),
+                term("i", "reset time", ti_s, Q.TIME),
+                term("M", "largest sensitivity by rule", ms, Q.RATIO),
+                term("k", "largest gain that keeps it, searched on the frequency response", value, Q.RATIO),
+            )
+            words = (f"calm at {name}", "It hunts: pressure and speed swing without end.")
+            upper.append(bound("g = k", terms, value, "Ms of K e^(-ds)/(Ts+1) with PI", words, quantity=Q.RATIO))
+        slow = max(self.low, self.full, key=lambda model: model.time_s / model.gain)
+        closed_s = self.rules.settle_s / 4.0
+        value = slow.time_s / (slow.gain * (closed_s + slow.dead_s))
+        terms = (
+            term("T", "time constant of the slower process", slow.time_s, Q.TIME),
+            term("K", "its gain", slow.gain, Q.RATIO),
+            term("c", "a quarter of the settling wanted", closed_s, Q.TIME),
+            term("d", "dead time", slow.dead_s, Q.TIME),
+        )
+        words = ("settling wanted", "The pressure sags for longer than users wait.")
+        lower = bound("g = T/(K · (c + d))", terms, value, "SIMC with the slowest loop that settles in time", words, Source.RULE, quantity=Q.RATIO)
+        top = min(b.value for b in upper)
+        span = top - value
+        lean = min(0.9, max(0.1, (wanted - value) / span)) if span > 0.0 else 0.5
+        proof = "Open and close outlets at one tap and at design flow: neither may swing more than twice."
+        self.make("gain", ("Gain Kc", "proportional gain"), (lower,), tuple(upper), lean, proof, LOOP, Q.RATIO, 0.01)
+
+    def figures(self) -> tuple[Figure, ...]:
+        """How robust the loop is with the numbers in force, at both ends."""
+        if not self.made:
+            return ()
+        found, gains = [], Gains(self.so_far["gain"], self.so_far["reset_time"])
+        for model, figure, name in ((self.low, "ms_low", "smallest flow"), (self.full, "ms_full", "design flow")):
+            ms = sensitivity(model, gains)
+            result = term("M", "sensitivity", ms, Q.RATIO)
+            terms = (
+                term("g", "gain", gains.kc, Q.RATIO), term("i", "reset time", gains.ti_s, Q.TIME),
+                term("K", "process gain", model.gain, Q.RATIO), term("T", "its time constant", model.time_s, Q.TIME),
+                term("d", "its dead time", model.dead_s, Q.TIME),
+            )  # fmt: skip
+            trail = Trail("M = M", (result, *terms), result, "max |1/(1 + L)| over all frequencies")
+            limit = (term("R", "", self.rules.sensitivity, Q.RATIO),)
+            keeps = ms <= self.rules.sensitivity * 1.02
+            found.append(Figure(figure, f"Sensitivity at {name}", ms, Q.RATIO, trail, keeps, "at most {R}", limit))
+        return tuple(found)
