@@ -41,7 +41,7 @@ def survey(**changes) -> BoosterSurvey:
         "sensor": {"range_pa": 1000e3, "noise_pa": 2e3},
     }  # fmt: skip
     for name, change in changes.items():
-        facts[name] = {**facts[name], **change}
+        facts[name] = {**facts.get(name, {}), **change}
     return BoosterSurvey.model_validate(facts)
 
 
@@ -76,7 +76,9 @@ class SweepTest(unittest.TestCase):
         rows = hand_sweep(survey(), BoosterChoices(), plan)
         # 38.8 m to add: one pump gives sqrt((60 - 38.8)/2e6) = 3.26 l/s, so half of 6 l/s needs one, all of it two
         picked = [rows[0], rows[5], rows[10]]
-        self.assertEqual([[h.feasible for h in row.holdings] for row in picked], [[True] * 3, [True] * 3, [False, True, True]])
+        self.assertEqual(
+            [[h.feasible for h in row.holdings] for row in picked], [[True] * 3, [True] * 3, [False, True, True]]
+        )
 
     def test_npsh_by_affinity(self) -> None:
         """Required at half speed and half flow is a quarter; available from air, vapour and suction pressure."""
@@ -120,12 +122,16 @@ class PressureWindowTest(unittest.TestCase):
         self.assertAlmostEqual(bounds(plan, "cut_out", "lower")["cut-in and a step"], 400e3)
         weak = plan_of(control={"kind": "on_off"}, supply={"low_pa": 0.0})
         shut = "shut-off pressure of a pump"  # 0.2 bar less in front, 0.2 bar less behind
-        self.assertAlmostEqual(bounds(weak, "cut_out", "upper")[shut], bounds(plan, "cut_out", "upper")[shut] - 20e3, delta=1.0)
+        self.assertAlmostEqual(
+            bounds(weak, "cut_out", "upper")[shut], bounds(plan, "cut_out", "upper")[shut] - 20e3, delta=1.0
+        )
 
     def test_suction_limits_and_high_stop(self) -> None:
         plan = plan_of({"set_pressure": 400e3, "low_suction_stop": -20e3, "boost": 0.0})
         # NPSH of a pump at 2 l/s is 1.4 m, with half a metre to spare
-        self.assertAlmostEqual(plan.setting("low_suction_stop").window.low, 2339.2 - 101_325 + 1.9 * METRE_PA, delta=2.0)
+        self.assertAlmostEqual(
+            plan.setting("low_suction_stop").window.low, 2339.2 - 101_325 + 1.9 * METRE_PA, delta=2.0
+        )
         self.assertAlmostEqual(plan.setting("low_suction_stop").window.high, 20e3 - 6e3)
         self.assertAlmostEqual(plan.setting("low_suction_reset").window.low, 0.0)
         self.assertAlmostEqual(plan.setting("high_stop").window.low, 450e3)

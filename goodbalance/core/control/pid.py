@@ -100,7 +100,7 @@ def gain_from_unit(gain: float, span: float, full_output: float = 100.0) -> floa
 class Pid:
     """One working controller. The derivative acts on the filtered measurement, so that a new set point does not kick.
 
-    Anti-windup: while the output stands at a limit, the integral moves only away from it.
+    Anti-windup: the integral carries the output to a limit and no further; away from it it moves at once.
     """
 
     gains: Gains
@@ -120,9 +120,11 @@ class Pid:
         slope = (self.measured - before) / elapsed_s if elapsed_s > 0.0 else 0.0
         proportional = self.gains.kc * (error - self.gains.td_s * slope)
         step = self.gains.kc * error * elapsed_s / self.gains.ti_s
-        asked = proportional + self.integral + step
-        if self.low < asked < self.high or (asked >= self.high and step < 0.0) or (asked <= self.low and step > 0.0):
-            self.integral += step
+        now = proportional + self.integral
+        if step > 0.0:
+            self.integral += min(step, max(0.0, self.high - now))
+        else:
+            self.integral += max(step, min(0.0, self.low - now))
         self.output = min(self.high, max(self.low, proportional + self.integral))
         return self.output
 

@@ -1,6 +1,6 @@
 """The bench engine: a start state plus timed actions gives the same run every time.
 
-It scans the controller on a grid of one second. Where nothing can change for a while (no timer ends, no level is
+It scans the controller on a grid, of one second unless the bench wants a finer one. Where nothing can change for a while (no timer ends, no level is
 near a switching point) it takes one longer step instead of many short ones.
 """
 
@@ -39,6 +39,8 @@ class TimedAction:
 
 class Bench(Protocol):
     """A station and its controller that can be run."""
+
+    scan_s: float  # the grid of its scans
 
     def act(self, action: TimedAction) -> list[Event]:
         """Take an action. Raises OutOfRange for one this bench does not know."""
@@ -86,7 +88,8 @@ class Run:
             raise OutOfRange("until_s", until_s, f"{self.now_s:g} to {LONGEST_RUN_S:g}")
         while True:
             self._scan_once()
-            step_s = max(SCAN_S, SCAN_S * int(self.bench.quiet_s(self.now_s) / SCAN_S))
+            scan_s = self.bench.scan_s
+            step_s = max(scan_s, scan_s * int(self.bench.quiet_s(self.now_s) / scan_s))
             next_s = self.now_s + step_s
             if self.taken < len(self.actions):
                 next_s = min(next_s, self.actions[self.taken].at_s)

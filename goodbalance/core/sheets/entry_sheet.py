@@ -21,6 +21,7 @@ _FACTORS = {
     KeypadUnit.MINUTES: 1.0 / 60.0,
     KeypadUnit.MILLIAMPERE: 1000.0,
     KeypadUnit.PERCENT: 100.0,
+    KeypadUnit.BAR: 1e-5,
     KeypadUnit.MILLIMETRES_PER_SECOND: 1000.0,
     KeypadUnit.PERCENT_PER_METRE: 100.0,
 }
@@ -128,8 +129,9 @@ def entry_sheet(
     companions: other devices set in the same job, after the first; each names itself in the menu.
     """
     rows: list[Row] = []
+    pumps = values.get("pumps.count")
     for device in (profile, *companions):
-        entries = device.entries()
+        entries = (device.fitted(int(pumps.value)) if pumps is not None else device).entries()
         bases = _bases(entries, values, scale)
         for parameter in entries:
             if device is not profile:

@@ -12,6 +12,7 @@ class KeypadUnit(StrEnum):
     LEVEL = "level"  # the unit chosen for all levels: m, ft or % of span
     PRESSURE = "pressure"  # the unit chosen for all pressures: bar, kPa, psi, m of water or % of span
     PRESSURE_STEP = "pressure_step"  # a difference of pressures in that unit
+    BAR = "bar"  # always, whatever unit pressures are shown in
     ROTATION = "rpm"
     SECONDS = "s"
     MINUTES = "min"
@@ -129,13 +130,19 @@ class Profile(_Open):
                 (block if self._times(parameter) else found).append(parameter)
         return tuple(found)
 
+    def fitted(self, pumps: int) -> "Profile":
+        """The same for so many pumps: no drive is listed that is not there."""
+        return self.model_copy(update={"drives": min(self.drives, pumps)})
+
     def _times(self, parameter: Parameter) -> int:
         """How often a parameter is repeated; 0 where it stands once."""
         return self.relays if parameter.per_relay else self.drives if parameter.per_drive else 0
 
 
 def _numbered(parameter: Parameter, number: int) -> Parameter:
-    change = {key: getattr(parameter, key).replace("{n}", str(number)) for key in ("code", "menu", "name", "meaning")}
+    change = {
+        key: getattr(parameter, key).replace("{n}", str(number)) for key in ("code", "menu", "name", "meaning", "base")
+    }
     if parameter.shared and number > 1:
         change["note"] = "Copied from drive 1; read it back here all the same."
     return parameter.model_copy(update=change)

@@ -100,7 +100,7 @@ class Schools(Facts):
             "linear": "In a straight line (what some keypads offer)",
         },
         default=Setback.NONE,
-        only_if=_CONSTANT,
+        only_if=_CONSTANT + (("control.remote", ("no",)),),
     )
     night: bool = yes_no("Another set pressure by the clock", default=False, only_if=_CONSTANT)
     soft_fill: bool = yes_no(
@@ -182,10 +182,13 @@ class Rules(Facts):
     fill_velocity_ms: float = fact("Velocity while empty pipes fill", Q.VELOCITY, 0.05, 2.0, default=0.3)
     wait_s: float = fact("Users may be short of pressure for", Q.TIME, 1.0, 300.0, default=15.0)
     settle_s: float = fact(
-        "The pressure settles within", Q.TIME, 1.0, 300.0, usual=(3.0, 60.0), default=15.0, hint="after a tap is opened"
+        "The pressure settles within", Q.TIME, 1.0, 300.0, usual=(5.0, 90.0), default=30.0, hint="after a tap is opened"
     )
     sensitivity: float = fact(
         "Largest sensitivity Ms of the loop", Q.RATIO, 1.2, 2.5, default=1.7, hint="1.4 calm, 2.0 lively"
+    )
+    wobble_share: float = fact(
+        "Wobble of the speed to put up with", Q.PERCENT, 0.002, 0.2, default=0.02, hint="from the noise of the reading"
     )
     longest_run_s: float = fact("Longest honest run without a stop", Q.DURATION, 600.0, 7 * 86400.0, default=43200.0)
     clock_period_s: float = fact(

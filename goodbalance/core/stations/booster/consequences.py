@@ -99,7 +99,9 @@ def _starts(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, fl
     trail = Trail("S = h/(4 · D/q + w)", terms, result, "worst at half the rate; delays add to the cycle")
     limit = (term("A", "", survey.pumping.starts_per_hour, Q.STARTS),)
     keeps = starts <= survey.pumping.starts_per_hour + 1e-9
-    return (Figure("starts_worst", "Most starts of a pump", starts, Q.STARTS, trail, keeps, "at most {A} (maker)", limit),)
+    return (
+        Figure("starts_worst", "Most starts of a pump", starts, Q.STARTS, trail, keeps, "at most {A} (maker)", limit),
+    )
 
 
 def _velocity(survey: BoosterSurvey) -> Figure:
@@ -108,7 +110,9 @@ def _velocity(survey: BoosterSurvey) -> Figure:
     terms = (term("Q", "design flow", flow, Q.FLOW), term("A", "area of the pipe", hyd.pipe.area_m2, Q.AREA))
     trail = Trail("v = Q/A", terms, term("v", "velocity", value, Q.VELOCITY), "continuity")
     limit = (term("L", "", VELOCITY_HIGH_MS, Q.VELOCITY),)
-    return Figure("velocity", "Velocity in the pipe", value, Q.VELOCITY, trail, value <= VELOCITY_HIGH_MS, "at most {L}", limit)
+    return Figure(
+        "velocity", "Velocity in the pipe", value, Q.VELOCITY, trail, value <= VELOCITY_HIGH_MS, "at most {L}", limit
+    )
 
 
 def _full_speed(survey: BoosterSurvey, values: dict[str, float]) -> Figure:
@@ -137,7 +141,10 @@ def _power(survey: BoosterSurvey, held_pa: float) -> tuple[Figure, ...]:
         return ()
     best = min(able, key=lambda holding: holding.power_w)
     value = best.power_w / flow
-    terms = (term("P", f"power of {best.pumps} pumps at mean flow, lowest suction", best.power_w, Q.POWER), term("Q", "mean flow", flow, Q.FLOW))
+    terms = (
+        term("P", f"power of {best.pumps} pumps at mean flow, lowest suction", best.power_w, Q.POWER),
+        term("Q", "mean flow", flow, Q.FLOW),
+    )
     says = "maker's power curve, affinity" if hyd.knows_power else "power estimated from the nameplate"
     trail = Trail("e = P/Q", terms, term("e", "energy for each cubic metre", value, Q.ENERGY_PER_VOLUME), says)
     return (Figure("energy", "Energy at mean flow", value, Q.ENERGY_PER_VOLUME, trail),)
@@ -157,7 +164,12 @@ def findings(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, f
         text = "At design flow the pumps lack {lack} of NPSH at the lowest suction: they cavitate. Hold this flow by hand before anything else."
         say("npsh", Severity.STOP, "supply.low_pa", text, term("lack", "", -holding.npsh_margin_m, Q.HEAD))
     if schools.no_flow is NoFlowBy.FLOW and survey.holds_constant and not control.flow_switch:
-        say("no_flow_switch", Severity.STOP, "schools.no_flow", "A flow switch is to tell no flow, but none is fitted: it would never sleep.")
+        say(
+            "no_flow_switch",
+            Severity.STOP,
+            "schools.no_flow",
+            "A flow switch is to tell no flow, but none is fitted: it would never sleep.",
+        )
     if control.trickle and (control.kind is ControlKind.FLOW_STOP or schools.no_flow is NoFlowBy.FLOW):
         text = "A very small flow goes on all day: a flow switch never opens, the pump never stops. Stop it by pressure instead."
         say("trickle", Severity.STOP, "control.trickle", text)
@@ -165,7 +177,12 @@ def findings(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, f
         text = "Without a check valve on each pump water runs back through it: the set does not stop cleanly, pumps turn backwards."
         say("no_check_valve", Severity.CAUTION, "pumping.check_valves", text)
     if supply.kind is SupplyKind.SUCTION_LIFT and not supply.foot_valve:
-        say("no_foot_valve", Severity.CAUTION, "supply.foot_valve", "Without a foot valve the suction pipe empties at rest: pumps start dry.")
+        say(
+            "no_foot_valve",
+            Severity.CAUTION,
+            "supply.foot_valve",
+            "Without a foot valve the suction pipe empties at rest: pumps start dry.",
+        )
     if control.suction_by is SuctionBy.NONE:
         text = "Nothing sees a lack of water at the suction: only the airlock delay protects the seals."
         say("no_dry_protection", Severity.CAUTION, "control.suction_by", text)
@@ -182,7 +199,12 @@ def findings(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, f
         text = "Without a tank a short stop is felt at every tap. Use it only where that is no harm."
         say("bump_felt", Severity.CAUTION, "schools.no_flow", text)
     if not hyd.knows_power:
-        say("power_guessed", Severity.NOTE, "pumping.curve", "No power curve was noted: power and energy are estimated from the nameplate.")
+        say(
+            "power_guessed",
+            Severity.NOTE,
+            "pumping.curve",
+            "No power curve was noted: power and energy are estimated from the nameplate.",
+        )
     flush = survey.demand.flush_m3s
     if flush:
         both = hyd.holding(held_pa, hyd.suction_low_pa, survey.demand.design_m3s + flush, survey.pumping.duty_count)

@@ -58,7 +58,9 @@ def hours_m3s(survey: BoosterSurvey) -> tuple[float, ...]:
     known = [hour.flow_m3s for hour in demand.hours if hour.flow_m3s is not None]
     if demand.hourly and len(known) == len(PATTERN):
         return tuple(known)
-    return tuple(demand.least_m3s * share / PATTERN[4] if share <= PATTERN[4] else share * demand.design_m3s for share in PATTERN)
+    return tuple(
+        demand.least_m3s * share / PATTERN[4] if share <= PATTERN[4] else share * demand.design_m3s for share in PATTERN
+    )
 
 
 def together(hyd: BoosterHydraulics, set_pa: float, suction_pa: float, flow_m3s: float, pumps: int) -> Way | None:
@@ -131,7 +133,9 @@ def _day(
     return DayEnergy(name, energy_j, volume_m3, short, now)
 
 
-def change_overs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, sharing: Sharing) -> tuple[ChangeOver, ...]:
+def change_overs(
+    survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, sharing: Sharing
+) -> tuple[ChangeOver, ...]:
     """Flows at which the cheapest number of pumps grows, by looking at many flows up to the design flow."""
     hyd, values = hydraulics(survey), {setting.id: setting.value for setting in plan.settings}
     found: list[ChangeOver] = []

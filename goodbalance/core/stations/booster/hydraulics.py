@@ -4,8 +4,6 @@ import math
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
-import numpy as np
-
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.pipework import FrictionSchool, Main
 from goodbalance.core.physics.pumps import HeadCurve
@@ -146,8 +144,7 @@ class BoosterHydraulics:
         """Of one pump, by affinity: read at Q/n and scaled by n squared; straight between the maker's points."""
         if len(self._npsh) < 2 or speed <= 0.0:
             return None
-        flows, heads = self._npsh_columns
-        return float(np.interp(flow_m3s / speed, flows, heads)) * speed * speed
+        return _between(flow_m3s / speed, *self._npsh_columns) * speed * speed
 
     @cached_property
     def _npsh_columns(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
@@ -169,8 +166,7 @@ class BoosterHydraulics:
         """What one pump takes, by affinity: read at Q/n and scaled by n cubed; straight between points."""
         if speed <= 0.0:
             return 0.0
-        flows, powers = self._power_columns
-        return float(np.interp(flow_m3s / speed, flows, powers)) * speed**3
+        return _between(flow_m3s / speed, *self._power_columns) * speed**3
 
     def current_a(self, power_w: float) -> float:
         """Motor current at a power: I = I_n sqrt(m^2 + (1 - m^2)(P/P_n)^2), m^2 = 1 - cos^2 phi the magnetising part."""
@@ -197,6 +193,16 @@ class BoosterHydraulics:
         """Speeds that just hold the set pressure at no flow, at the highest and at the lowest suction pressure."""
         low, high = (self.speed(self.added_m(set_pa, self.suction_pa(0.0, high)), 0.0, 1) for high in (True, False))
         return low, high
+
+
+def _between(at: float, places: tuple[float, ...], values: tuple[float, ...]) -> float:
+    """Straight between points that rise; beyond them the outer value."""
+    if at <= places[0]:
+        return values[0]
+    for low, high, before, after in zip(places, places[1:], values, values[1:]):
+        if at <= high:
+            return before + (after - before) * (at - low) / (high - low)
+    return values[-1]
 
 
 @lru_cache(maxsize=512)

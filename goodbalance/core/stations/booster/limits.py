@@ -108,23 +108,23 @@ class Limits(Windows):
         lower = bound("p = w", terms, self.wobble_pa, "sensor survey", words)
         reach_pa = self.hyd.column_pa
         terms = (term("c", "standing column to the highest point", reach_pa),)
-        words = ("standing column", "The highest pipes are still empty when the set begins to push: water hammers into them.")
+        words = (
+            "standing column",
+            "The highest pipes are still empty when the set begins to push: water hammers into them.",
+        )
         full = bound("p = c", terms, reach_pa, "survey", words)
         upper = self.step_below("restart", "restart pressure", "Filling comes back in normal work.", self.band_pa())
         proof = "Drain the pipes, switch on: the set must run slowly up to this pressure."
-        lean = 0.8 if reach_pa + self.step_margin() < upper.value else 0.5
-        self.make("fill_pressure", ("Fill pressure", "soft-fill end"), (lower, full), (upper,), lean, proof)
-
-    def step_margin(self) -> float:
-        return self.rules.hysteresis_pa
+        self.make("fill_pressure", ("Fill pressure", "soft-fill end"), (lower, full), (upper,), 0.15, proof)
 
     def fill_speed(self) -> None:
         """Fixed speed of one pump while pipes fill."""
         fill_pa = self.so_far["fill_pressure"]
-        reach = self.hyd.speed(self.hyd.added_m(fill_pa, self.hyd.suction_pa(0.0)), 0.0, 1)
+        least_m3s = self.survey.demand.least_m3s
+        reach = self.hyd.speed(self.hyd.added_m(fill_pa, self.hyd.suction_pa(0.0)), least_m3s, 1)
         margin = self.rules.speed_margin_share
         terms = (
-            term("f", "speed that reaches the fill pressure without flow, lowest supply", reach, Q.PERCENT),
+            term("f", "speed that reaches the fill pressure with one tap left open, lowest supply", reach, Q.PERCENT),
             term("m", "least step between two speeds", margin, Q.PERCENT),
         )
         words = ("what reaches the fill pressure", "Filling never ends: the pump boils.")
@@ -160,7 +160,9 @@ class Limits(Windows):
         value = float(math.floor(carries + 1e-9))
         upper = [bound("N = G/a - s + k", terms, value, "nameplates; whole pumps", words, quantity=Q.COUNT)]
         terms = (term("d", "duty pumps", float(self.duty), Q.COUNT),)
-        upper.append(bound("N = d", terms, float(self.duty), "survey", ("duty pumps", "There are no more."), quantity=Q.COUNT))
+        upper.append(
+            bound("N = d", terms, float(self.duty), "survey", ("duty pumps", "There are no more."), quantity=Q.COUNT)
+        )
         one = (term("k", "one pump", 1.0, Q.COUNT),)
         words = ("one pump", "No water on the generator at all.")
         lower = bound("N = k", one, 1.0, "rule", words, Source.RULE, quantity=Q.COUNT)
@@ -171,12 +173,16 @@ class Limits(Windows):
     def emergency_pressure(self) -> None:
         flow, pumps = self.survey.demand.mean_m3s, max(1, int(self.so_far["emergency_pumps"]))
         wanted = self.supplies_the_worst(flow, "at mean flow", self.rules.emergency_residual_pa)
-        above = self.step_above("restart", "restart pressure", "On the generator it never falls asleep.", self.band_pa())
+        above = self.step_above(
+            "restart", "restart pressure", "On the generator it never falls asleep.", self.band_pa()
+        )
         can_pa = self.hyd.delivered_pa(flow, pumps, self.hyd.suction_low_pa)
         terms = (term("c", f"what {pumps} of the pumps can at mean flow, lowest suction", can_pa),)
         words = ("what those pumps can", "They run flat out and overload the generator.")
         able = bound("p = c", terms, can_pa, "pump curve", words, refers_to="emergency_pumps")
-        normal = self.step_below("set_pressure", "set pressure", "It is no lower than on the mains: nothing is saved.", 0.0)
+        normal = self.step_below(
+            "set_pressure", "set pressure", "It is no lower than on the mains: nothing is saved.", 0.0
+        )
         proof = "Run on the generator: the pressure must stand at this."
         labels = ("Set pressure on the generator", "reduced pressure")
         self.make("emergency_pressure", labels, (wanted, above), (able, normal), 0.2, proof)

@@ -17,7 +17,7 @@ BACK_DELAY_S = 5.0  # how long the water must be back before it counts
 BOOST_LIMIT_S = 30.0
 TEST_S = 5.0  # how long the pumps stand still to see whether anybody draws
 AIR_SHARE = 0.6  # of its power without flow under which a pump turns in air
-NEAR_FULL = 0.01
+NEAR_FULL = 0.06  # noise keeps a regulator a little under its upper end
 
 
 class Mode(StrEnum):
@@ -68,6 +68,7 @@ class BoosterLogic:
     remote_lost: bool = False
     now_s: float = 0.0
     run_s: list[float] = field(default_factory=list)
+    served: tuple[int, ...] = ()  # who serves, as of the last scan
 
     def __post_init__(self) -> None:
         n, count = self.numbers, self.rotation.pump_count
@@ -110,6 +111,7 @@ class BoosterLogic:
         if self.stage < before:
             available = [self.is_available(pump) for pump in range(self.rotation.pump_count)]
             self.rotation.stopped(0, self.stage == 0, available, self.run_s, now_s)
+        self.served = self.serving()
         self.alarms.update(self.causes())
 
     @property
@@ -120,7 +122,11 @@ class BoosterLogic:
     @property
     def most_pumps(self) -> int:
         """How many may run now."""
-        return min(self.rotation.duty_count, self.numbers.emergency_pumps) if self.on_generator else self.rotation.duty_count
+        return (
+            min(self.rotation.duty_count, self.numbers.emergency_pumps)
+            if self.on_generator
+            else self.rotation.duty_count
+        )
 
     def is_available(self, pump: int) -> bool:
         """Whether this pump can be called: in AUTO and not given up."""
@@ -136,7 +142,7 @@ class BoosterLogic:
 
     def by_hand(self) -> tuple[int, ...]:
         """Pumps that run in HAND."""
-        if not self.power or not self.phases_ok:
+        if Switch.HAND not in self.switches or not self.power or not self.phases_ok or "high" in self.stops:
             return ()
         return tuple(p for p, place in enumerate(self.switches) if place is Switch.HAND and not self.tripped[p])
 
@@ -145,9 +151,8 @@ class BoosterLogic:
         n, wanted = self.numbers, [0.0] * self.rotation.pump_count
         for pump in self.by_hand():
             wanted[pump] = self.hand_speed if n.driven else 1.0
-        serving = self.serving()
-        for place, pump in enumerate(serving):
-            wanted[pump] = self._speed_of(place, len(serving))
+        for place, pump in enumerate(self.served):
+            wanted[pump] = self._speed_of(place, len(self.served))
         return wanted
 
     def _speed_of(self, place: int, count: int) -> float:
@@ -208,13 +213,22 @@ class BoosterLogic:
 
     def _judge_stops(self, seen: Seen) -> None:
         n = self.numbers
-        self._stop("sensor", self.lasts("sensor", seen.pressure_pa is None, FAILURE_DELAY_S) and n.on_failure is OnFailure.STOP_ALL)
-        self.remote_lost = n.remote_pressure is not None and self.lasts("remote", seen.remote_pa is None, FAILURE_DELAY_S)
+        self._stop(
+            "sensor",
+            self.lasts("sensor", seen.pressure_pa is None, FAILURE_DELAY_S) and n.on_failure is OnFailure.STOP_ALL,
+        )
+        self.remote_lost = n.remote_pressure is not None and self.lasts(
+            "remote", seen.remote_pa is None, FAILURE_DELAY_S
+        )
         low = not seen.water_ok or (seen.suction_pa is not None and seen.suction_pa <= n.low_suction_stop)
         back = seen.water_ok and (seen.suction_pa is None or seen.suction_pa >= n.low_suction_reset)
         if self.lasts("low_suction", low, n.low_suction_delay):
             self.stops["low_suction"] = n.suction_reset is Reset.BY_HAND
-        if "low_suction" in self.stops and self.lasts("water_back", back, BACK_DELAY_S) and not self.stops["low_suction"]:
+        if (
+            "low_suction" in self.stops
+            and self.lasts("water_back", back, BACK_DELAY_S)
+            and not self.stops["low_suction"]
+        ):
             del self.stops["low_suction"]
         if seen.pressure_pa is not None and seen.pressure_pa >= n.high_stop:
             self.stops["high"] = True
@@ -299,12 +313,17 @@ class BoosterLogic:
         """Call one pump more, or let one go."""
         n = self.numbers
         wants = self.output >= n.join_speed and self.stage < self._can_serve()
+        if n.sharing is Sharing.SERIAL and seen.pressure_pa is not None:  # one at full speed may be just enough
+            wants = wants and seen.pressure_pa < self.target_pa(seen.flow_m3s) - n.band_pa / 2.0
         if self.lasts("join", wants, n.join_delay):
             self.stage += 1
             self.since.pop("join", None)
             if n.sharing is Sharing.SERIAL:
                 self._take_over(n.idle_speed)
-        if self.lasts("leave", self.stage > 1 and self.output <= n.leave_speed, n.leave_delay):
+        idle = self.stage > 1 and self.output <= n.leave_speed
+        # a pump at full speed against closing outlets must not wait until the high-pressure stop
+        climbs = n.sharing is Sharing.SERIAL and idle and (seen.pressure_pa or 0.0) > self.target_pa(seen.flow_m3s) + 2.0 * n.band_pa
+        if self.lasts("leave", idle, 0.0 if climbs else n.leave_delay):
             self.stage -= 1
             self.since.pop("leave", None)
             if n.sharing is Sharing.SERIAL:

@@ -1,9 +1,11 @@
 """The regulator's numbers in their windows: filter, gain, reset time, between hunting at night and sagging by day."""
 
+import math
+
 from goodbalance.core.balance.plan import Figure
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Trail
-from goodbalance.core.balance.window import Source
+from goodbalance.core.balance.window import Bound, Source
 from goodbalance.core.control.identification import Fopdt
 from goodbalance.core.control.pid import Gains
 from goodbalance.core.control.tuning import amigo, lambda_tuning, sensitivity, simc
@@ -55,7 +57,9 @@ class LoopSettings(Windows):
         settle_s = self.rules.settle_s
         terms = (term("s", "the pressure settles within", settle_s, Q.TIME), term("k", "part of it", 30.0, Q.RATIO))
         words = ("settling of the loop", "The regulator sees the dip too late: it swings.")
-        upper = bound("t = s/k", terms, settle_s / 30.0, "about a tenth of the reset time", words, Source.RULE, quantity=Q.TIME)
+        upper = bound(
+            "t = s/k", terms, settle_s / 30.0, "about a tenth of the reset time", words, Source.RULE, quantity=Q.TIME
+        )
         proof = "Watch the reading while the flow is steady: it must be calm."
         labels = ("Filter of the reading", "sensor damping")
         self.make("filter", labels, (lower,), (upper,), 0.25, proof, LOOP, Q.TIME, 0.1)
@@ -91,6 +95,7 @@ class LoopSettings(Windows):
             )
             words = (f"calm at {name}", "It hunts: pressure and speed swing without end.")
             upper.append(bound("g = k", terms, value, "Ms of K e^(-ds)/(Ts+1) with PI", words, quantity=Q.RATIO))
+        upper.append(self._calm_motor())
         slow = max(self.low, self.full, key=lambda model: model.time_s / model.gain)
         closed_s = self.rules.settle_s / 4.0
         value = slow.time_s / (slow.gain * (closed_s + slow.dead_s))
@@ -101,12 +106,33 @@ class LoopSettings(Windows):
             term("d", "dead time", slow.dead_s, Q.TIME),
         )
         words = ("settling wanted", "The pressure sags for longer than users wait.")
-        lower = bound("g = T/(K · (c + d))", terms, value, "SIMC with the slowest loop that settles in time", words, Source.RULE, quantity=Q.RATIO)
+        lower = bound(
+            "g = T/(K · (c + d))",
+            terms,
+            value,
+            "SIMC with the slowest loop that settles in time",
+            words,
+            Source.RULE,
+            quantity=Q.RATIO,
+        )
         top = min(b.value for b in upper)
         span = top - value
         lean = min(0.9, max(0.1, (wanted - value) / span)) if span > 0.0 else 0.5
         proof = "Open and close outlets at one tap and at design flow: neither may swing more than twice."
         self.make("gain", ("Gain Kc", "proportional gain"), (lower,), tuple(upper), lean, proof, LOOP, Q.RATIO, 0.01)
+
+    def _calm_motor(self) -> Bound:
+        """What the reading's noise, filtered, may shake the speed: white noise through a first-order lag keeps sqrt(dt / 2 tau)."""
+        noise = self.survey.sensor.noise_pa / self.survey.sensor.range_pa
+        kept = math.sqrt(SCAN_S / (SCAN_S + 2.0 * self.so_far["filter"]))
+        value = self.rules.wobble_share / (noise * kept) if noise > 0.0 else 1e4
+        terms = (
+            term("w", "wobble of the speed to put up with", self.rules.wobble_share, Q.PERCENT),
+            term("n", "wobble of the reading, of the sensor's range", noise, Q.PERCENT),
+            term("f", "what the filter lets through", kept, Q.RATIO),
+        )
+        words = ("calm motor", "The reading's noise shakes the speed: bearings and drive wear, staging never settles.")
+        return bound("g = w/(n · f)", terms, value, RULE, words, Source.RULE, "filter", Q.RATIO)
 
     def figures(self) -> tuple[Figure, ...]:
         """How robust the loop is with the numbers in force, at both ends."""

@@ -41,7 +41,9 @@ _FACTS = (  # section, name, what, how far it may go, quantity
 )  # fmt: skip
 
 
-def openers(survey: BoosterSurvey, choices: BoosterChoices, opens: Callable[[BoosterSurvey, BoosterChoices], bool]) -> tuple[Opener, ...]:
+def openers(
+    survey: BoosterSurvey, choices: BoosterChoices, opens: Callable[[BoosterSurvey, BoosterChoices], bool]
+) -> tuple[Opener, ...]:
     """Every single change that opens it, with the least amount needed."""
     return search(_levers(survey, choices), opens, STEPS)
 
@@ -80,5 +82,7 @@ def _levers(survey: BoosterSurvey, choices: BoosterChoices) -> list[Lever]:
     for setting_id in choices.chosen:
         rest = {key: value for key, value in choices.chosen.items() if key != setting_id}
         what = f"the {setting_id.replace('_', ' ')} left to the tool instead of set by hand"
-        levers.append(Lever(what, 0.0, 1.0, "", lambda _, rest=rest: (survey, choices.model_copy(update={"chosen": rest}))))
+        levers.append(
+            Lever(what, 0.0, 1.0, "", lambda _, rest=rest: (survey, choices.model_copy(update={"chosen": rest})))
+        )
     return levers

@@ -8,7 +8,7 @@ from goodbalance.core.stations.booster.hydraulics import BoosterHydraulics
 from goodbalance.core.stations.booster.loop_model import LEAST_COMPLIANCE_M3PA, PIPE_MODULUS_PA
 
 ITERATIONS = 40
-EXACT_M3 = 1e-11
+EXACT_M3 = 2e-10
 LOWEST_PA, HIGHEST_PA = -101_324.0, 1e8
 TURNING = 1e-3  # a share of full speed below which a pump moves nothing
 LEAK_SHARE = 0.1  # of the design flow that runs back through a leaking check valve at 30 m
@@ -97,20 +97,52 @@ class BoosterPlant:
         """Flow of one pump at a pressure behind it: by affinity, none back through a tight check valve."""
         speed = self.speeds[pump]
         added_m = (pressure_pa - self.inlet_pa) * self.per_pa + self.hydraulics.rise_m
-        if pump in self.shut:
-            return 0.0
-        if speed > TURNING and pump not in self.air_bound:
+        if speed > TURNING:
+            if pump in self.air_bound or pump in self.shut:
+                return 0.0
             pushes = speed * math.sqrt(BACKWARDS_SHARE) if pump in self.backwards else speed
-            flow = self.hydraulics.flow_at(pushes, added_m)
-            if flow > 0.0:
-                return flow
-        if pump in self.leaking and added_m > 0.0:
-            return -LEAK_SHARE * self.hydraulics.survey.demand.design_m3s * math.sqrt(added_m / 30.0)
-        return 0.0
+            return self.hydraulics.flow_at(pushes, added_m)
+        return self._leak_m3s(pump, added_m) if pump in self.leaking else 0.0
 
     def pumps_m3s(self, pressure_pa: float) -> float:
         """Flow of all pumps together."""
-        return sum([self.pump_m3s(pump, pressure_pa) for pump in range(len(self.speeds))])
+        return self._together_m3s(pressure_pa, self._turning())
+
+    def _turning(self) -> tuple[tuple[int, float, float], ...]:
+        """Pumps that push, those of one speed together: how many, and a n^2 and b n of their curve at that speed."""
+        a, b, _ = self.hydraulics.curve.coefficients
+        groups: dict[float, int] = {}
+        for pump, speed in enumerate(self.speeds):
+            if speed > TURNING and pump not in self.air_bound and pump not in self.shut:
+                pushes = speed * math.sqrt(BACKWARDS_SHARE) if pump in self.backwards else speed
+                groups[pushes] = groups.get(pushes, 0) + 1
+        return tuple((count, a * n * n, b * n) for n, count in groups.items())
+
+    def _together_m3s(self, pressure_pa: float, turning: tuple[tuple[int, float, float], ...]) -> float:
+        """Flow of all pumps: of each group the larger root of H = a n^2 + b n q + c q^2, and what leaks back."""
+        c = self.hydraulics.curve.coefficients[2]
+        loss_pa = self.suction_loss * self.flow_m3s * self.flow_m3s
+        added_m = (pressure_pa - self.suction_pa + loss_pa) * self.per_pa + self.hydraulics.rise_m
+        flow = 0.0
+        for count, shut_off_m, linear in turning:
+            rest = shut_off_m - added_m
+            if rest > 0.0:
+                flow += count * self._root(rest, linear, c)
+        return flow + (sum([self._leak_m3s(pump, added_m) for pump in self.leaking]) if self.leaking else 0.0)
+
+    @staticmethod
+    def _root(rest: float, linear: float, c: float) -> float:
+        """q of 0 = rest + linear q + c q^2, for a curve that falls."""
+        if -1e-12 < c < 1e-12:
+            return -rest / linear if linear < 0.0 else 0.0
+        square = linear * linear - 4.0 * c * rest
+        return (-linear - math.sqrt(square)) / (2.0 * c) if square > 0.0 else 0.0
+
+    def _leak_m3s(self, pump: int, added_m: float) -> float:
+        """What runs back through a leaking check valve while its pump rests."""
+        if added_m <= 0.0 or self.speeds[pump] > TURNING or pump in self.shut:
+            return 0.0
+        return -LEAK_SHARE * self.hydraulics.survey.demand.design_m3s * math.sqrt(added_m / 30.0)
 
     def power_w(self, pump: int) -> float:
         """What one pump takes now; in air a share of what it takes without flow."""
@@ -128,15 +160,15 @@ class BoosterPlant:
 
     def advance(self, step_s: float) -> None:
         """Let time pass: V(p') - V(p) = (pumped(p') - drawn(p')) dt, found by secants, or between bounds where they fail."""
-        before = self.stored_m3(self.pressure_pa)
+        before, turning = self.stored_m3(self.pressure_pa), self._turning()
 
         def miss(pressure_pa: float) -> float:
-            flow = self.pumps_m3s(pressure_pa) - self.drawn_m3s(pressure_pa)
+            flow = self._together_m3s(pressure_pa, turning) - self.drawn_m3s(pressure_pa)
             return self.stored_m3(pressure_pa) - before - flow * step_s
 
         found_pa = self._by_secant(miss)
         middle = self._by_brackets(miss) if math.isnan(found_pa) else found_pa
-        flow = self.pumps_m3s(middle)
+        flow = self._together_m3s(middle, turning)
         self.pumped_m3 += flow * step_s
         self.drawn_m3 += flow * step_s - (self.stored_m3(middle) - before)
         self.pressure_pa, self.flow_m3s = middle, max(0.0, flow)

@@ -39,7 +39,12 @@ class Pressures(Windows):
 
     def set_pressure(self) -> None:
         proof = "Open outlets one by one: the pressure must stand here from one tap to the design flow."
-        upper = (self.at_the_lowest_outlet(), self.what_the_pumps_can(), *self.under_the_rating(), self.in_sight_of_the_sensor())
+        upper = (
+            self.at_the_lowest_outlet(),
+            self.what_the_pumps_can(),
+            *self.under_the_rating(),
+            self.in_sight_of_the_sensor(),
+        )
         lower = (self.supplies_the_worst(self.survey.demand.design_m3s, "at design flow"),)
         self.make("set_pressure", ("Set pressure", "setpoint"), lower, upper, 0.15, proof)
 
@@ -66,7 +71,9 @@ class Pressures(Windows):
     def restart(self) -> None:
         harm = "It hunts: pumps start at every wobble."
         upper = (self.step_below("set_pressure", "set pressure less its wobble", harm, self.band_pa()),)
-        lower = (self.supplies_the_worst(self.survey.demand.least_m3s, "at the smallest flow", self.least_residual_pa()),)
+        lower = (
+            self.supplies_the_worst(self.survey.demand.least_m3s, "at the smallest flow", self.least_residual_pa()),
+        )
         proof = "With the set asleep open one outlet a little: it must start when the pressure has fallen to this."
         self.make("restart", ("Restart pressure", "wake, cut-in"), (*lower, self.above_the_column()), upper, 0.6, proof)
 
@@ -79,7 +86,12 @@ class Pressures(Windows):
         """Set pressure at no flow, from where it rises with the flow to the full one."""
         lower = (
             self.supplies_the_worst(0.0, "without flow"),
-            self.step_above("restart", "restart pressure", "It never falls asleep: it wakes at its own set pressure.", self.band_pa()),
+            self.step_above(
+                "restart",
+                "restart pressure",
+                "It never falls asleep: it wakes at its own set pressure.",
+                self.band_pa(),
+            ),
         )
         upper = (self.step_below("set_pressure", "set pressure", "There is no setback: nothing is saved.", 0.0),)
         proof = "Close all but one tap: the pressure must settle near this, and rise as outlets open."
@@ -93,7 +105,9 @@ class Pressures(Windows):
             self.night_low(),
             self.step_above("restart", "restart pressure", "At night it never falls asleep.", self.band_pa()),
         )
-        upper = (self.step_below("set_pressure", "set pressure", "It is no lower than by day: nothing is gained.", 0.0),)
+        upper = (
+            self.step_below("set_pressure", "set pressure", "It is no lower than by day: nothing is gained.", 0.0),
+        )
         proof = "Set the clock past the change: the pressure must go to this, and back by day."
         self.make("night_pressure", ("Night set pressure", "alternate setpoint"), lower, upper, 0.3, proof)
 
@@ -123,15 +137,27 @@ class Pressures(Windows):
         terms = (term("b", "regulation error or three times the wobble", self.band_pa()),)
         words = ("what the sensor can tell", "Too little is stored: it wakes again and again.")
         lower = bound("p = b", terms, self.band_pa(), RULE, words, Source.RULE)
-        roof_pa = min(b.value for b in (*self.under_the_rating(), self.in_sight_of_the_sensor(), self.at_the_lowest_outlet()))
+        roof_pa = min(
+            b.value for b in (*self.under_the_rating(), self.in_sight_of_the_sensor(), self.at_the_lowest_outlet())
+        )
         set_pa = self.so_far["set_pressure"]
         terms = (
             term("l", "lowest of rating, range and what is permitted", roof_pa),
             term("o", "overshoot to allow for", self.rules.overshoot_pa),
             term("s", "set pressure", set_pa),
         )
-        words = ("limits above the set pressure", "The high-pressure stop trips, or the relief valve opens, each time it sleeps.")
-        upper = bound("p = l - o - s", terms, roof_pa - self.rules.overshoot_pa - set_pa, "survey", words, refers_to="set_pressure")
+        words = (
+            "limits above the set pressure",
+            "The high-pressure stop trips, or the relief valve opens, each time it sleeps.",
+        )
+        upper = bound(
+            "p = l - o - s",
+            terms,
+            roof_pa - self.rules.overshoot_pa - set_pa,
+            "survey",
+            words,
+            refers_to="set_pressure",
+        )
         shut_pa = self.hyd.delivered_pa(0.0, 1, self.hyd.suction_pa(0.0))
         terms = (
             term("z", "shut-off pressure of one pump at the lowest suction", shut_pa),
@@ -139,7 +165,9 @@ class Pressures(Windows):
             term("m", "margin", self.band_pa()),
         )
         words = ("shut-off pressure of a pump", "One pump never reaches it and never sleeps.")
-        reach = bound("p = z - s - m", terms, shut_pa - set_pa - self.band_pa(), "pump curve", words, refers_to="set_pressure")
+        reach = bound(
+            "p = z - s - m", terms, shut_pa - set_pa - self.band_pa(), "pump curve", words, refers_to="set_pressure"
+        )
         proof = "Close every outlet and watch the gauge: it must rise by this before the last pump stops."
         self.make("boost", ("Boost before sleep", "pressure stored"), (lower,), (upper, reach), 0.3, proof)
 
@@ -153,7 +181,9 @@ class Pressures(Windows):
         upper = bound("p = o - h", terms, reach.value - self.rules.hysteresis_pa, "pump curve", words)
         lower = (self.supplies_the_worst(self.survey.demand.design_m3s, "at design flow"), self.above_the_column())
         proof = "Draw water slowly: the pump must start at it."
-        self.make("cut_in", ("Cut-in pressure", "start pressure"), lower, (upper, self.at_the_lowest_outlet()), 0.1, proof)
+        self.make(
+            "cut_in", ("Cut-in pressure", "start pressure"), lower, (upper, self.at_the_lowest_outlet()), 0.1, proof
+        )
 
     def running_speed(self) -> float:
         """Share of full speed at which pumps run that are only switched."""
@@ -175,7 +205,12 @@ class Pressures(Windows):
         starts = self.enough_drawdown()
         if starts is not None:
             lower.append(starts)
-        upper = (self.highest_stop(), self.at_the_lowest_outlet(), *self.under_the_rating(), self.in_sight_of_the_sensor())
+        upper = (
+            self.highest_stop(),
+            self.at_the_lowest_outlet(),
+            *self.under_the_rating(),
+            self.in_sight_of_the_sensor(),
+        )
         proof = "Close every outlet: the pump must stop at it and stay stopped."
         self.make("cut_out", ("Cut-out pressure", "stop pressure"), tuple(lower), upper, 0.6, proof)
 

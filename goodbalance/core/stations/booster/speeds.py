@@ -46,7 +46,13 @@ class Speeds(Windows):
         return (Finding("speed_blind", Severity.CAUTION, "sleep_speed", text, terms),)
 
     def _speed(
-        self, setting_id: str, labels: tuple[str, str], lower: tuple[Bound, ...], upper: tuple[Bound, ...], lean: float, proof: str
+        self,
+        setting_id: str,
+        labels: tuple[str, str],
+        lower: tuple[Bound, ...],
+        upper: tuple[Bound, ...],
+        lean: float,
+        proof: str,
     ) -> float:
         return self.make(setting_id, labels, lower, upper, lean, proof, SPEEDS, Q.PERCENT)
 
@@ -62,7 +68,15 @@ class Speeds(Windows):
 
     def _full(self) -> Bound:
         words = ("full speed", "Faster than the nameplate the motor overloads with the cube of the speed.")
-        return bound("n = f", (term("f", "nameplate speed", 1.0, Q.PERCENT),), 1.0, "nameplate", words, Source.MAKER, quantity=Q.PERCENT)
+        return bound(
+            "n = f",
+            (term("f", "nameplate speed", 1.0, Q.PERCENT),),
+            1.0,
+            "nameplate",
+            words,
+            Source.MAKER,
+            quantity=Q.PERCENT,
+        )
 
     def _can(self, harm: str) -> Bound:
         """Speed all duty pumps need at design flow and lowest suction."""
@@ -70,10 +84,14 @@ class Speeds(Windows):
         needed = self.hyd.holding(self.set_pa, self.hyd.suction_low_pa, flow, self.duty).speed
         terms = (
             term("Q", "design flow", flow, Q.FLOW),
-            term("s", f"speed at which {self.duty} pumps hold the set pressure there, lowest suction", needed, Q.PERCENT),
+            term(
+                "s", f"speed at which {self.duty} pumps hold the set pressure there, lowest suction", needed, Q.PERCENT
+            ),
         )
         words = ("design flow", harm)
-        return bound("n = s", terms, needed, "pump curve by affinity", words, refers_to="set_pressure", quantity=Q.PERCENT)
+        return bound(
+            "n = s", terms, needed, "pump curve by affinity", words, refers_to="set_pressure", quantity=Q.PERCENT
+        )
 
     def least_speed(self) -> None:
         """The regulator's lower end: it must lie under the speed without flow, or the pressure climbs when taps close."""
@@ -82,8 +100,13 @@ class Speeds(Windows):
             term("i", "speed that holds the pressure without flow, highest suction", self.idle_low, Q.PERCENT),
             term("m", "least step between two speeds", margin, Q.PERCENT),
         )
-        words = ("speed without flow, at its lowest", "With all taps closed the pump cannot slow down enough: the pressure climbs, it never sleeps.")
-        upper = bound("n = i - m", terms, self.idle_low - margin, "affinity", words, refers_to="set_pressure", quantity=Q.PERCENT)
+        words = (
+            "speed without flow, at its lowest",
+            "With all taps closed the pump cannot slow down enough: the pressure climbs, it never sleeps.",
+        )
+        upper = bound(
+            "n = i - m", terms, self.idle_low - margin, "affinity", words, refers_to="set_pressure", quantity=Q.PERCENT
+        )
         proof = "Close every outlet: the speed shown must come under the sleep speed, and never under this."
         self._speed("least_speed", ("Least speed", "minimum speed"), (self._cooled(),), (upper,), 0.5, proof)
 
@@ -94,7 +117,10 @@ class Speeds(Windows):
 
     def fixed_speed(self) -> None:
         """The one speed at which drives turn that are not regulated."""
-        flow, wanted = self.survey.demand.design_m3s, self.supplies_the_worst(self.survey.demand.design_m3s, "at design flow")
+        flow, wanted = (
+            self.survey.demand.design_m3s,
+            self.supplies_the_worst(self.survey.demand.design_m3s, "at design flow"),
+        )
         needed = self.hyd.holding(wanted.value, self.hyd.suction_low_pa, flow, self.duty).speed
         terms = (
             term("p", "pressure the worst outlet wants at design flow", wanted.value),
@@ -112,7 +138,9 @@ class Speeds(Windows):
         words = ("permitted at the lowest outlet", "With all outlets closed the pressure goes over what is permitted.")
         upper = bound("n = s", terms, shut, "affinity", words, Source.CODE, quantity=Q.PERCENT)
         proof = "Open the design flow in HAND at this speed and read the worst outlet."
-        self._speed("fixed_speed", ("Fixed speed", "manual speed"), (lower, self._cooled()), (upper, self._full()), 0.5, proof)
+        self._speed(
+            "fixed_speed", ("Fixed speed", "manual speed"), (lower, self._cooled()), (upper, self._full()), 0.5, proof
+        )
 
     def _idle(self, harm: str) -> Bound:
         margin = self.rules.speed_margin_share
@@ -120,8 +148,13 @@ class Speeds(Windows):
             term("i", "speed that holds the pressure without flow, lowest suction", self.idle_high, Q.PERCENT),
             term("m", "least step between two speeds", margin, Q.PERCENT),
         )
-        words, says = ("speed without flow, at its highest", harm), "n = sqrt(H / H0), affinity, over the range of suction"
-        return bound("n = i + m", terms, self.idle_high + margin, says, words, refers_to="set_pressure", quantity=Q.PERCENT)
+        words, says = (
+            ("speed without flow, at its highest", harm),
+            "n = sqrt(H / H0), affinity, over the range of suction",
+        )
+        return bound(
+            "n = i + m", terms, self.idle_high + margin, says, words, refers_to="set_pressure", quantity=Q.PERCENT
+        )
 
     def sleep(self) -> None:
         least_m3s, margin = self.survey.demand.least_m3s, self.rules.speed_margin_share
@@ -132,8 +165,19 @@ class Speeds(Windows):
             term("l", "speed at the smallest flow worth running for, highest suction", at_least, Q.PERCENT),
             term("m", "least step between two speeds", margin, Q.PERCENT),
         )
-        words = ("smallest flow worth running for", "It falls asleep while somebody still draws water, and wakes at once.")
-        upper = bound("n = l - m", terms, at_least - margin, "pump curve by affinity", words, refers_to="set_pressure", quantity=Q.PERCENT)
+        words = (
+            "smallest flow worth running for",
+            "It falls asleep while somebody still draws water, and wakes at once.",
+        )
+        upper = bound(
+            "n = l - m",
+            terms,
+            at_least - margin,
+            "pump curve by affinity",
+            words,
+            refers_to="set_pressure",
+            quantity=Q.PERCENT,
+        )
         proof = "Close every outlet: the pump must slow down to this, stop, and stay stopped."
         lower = self._idle("It never sleeps: the pump stirs hot water all night.")
         self._speed("sleep_speed", ("Sleep speed", "no-flow speed"), (lower,), (upper,), 0.4, proof)
@@ -147,7 +191,9 @@ class Speeds(Windows):
         margin = self.rules.speed_margin_share
         terms = (term("m", "most speed", most, Q.PERCENT), term("d", "least step", margin, Q.PERCENT))
         words = ("most speed", "The speed never gets there: no pump ever joins.")
-        upper.append(bound("n = m - d", terms, most - margin, "drive limit", words, Source.CHOICE, "most_speed", Q.PERCENT))
+        upper.append(
+            bound("n = m - d", terms, most - margin, "drive limit", words, Source.CHOICE, "most_speed", Q.PERCENT)
+        )
         lower = self._idle("A second pump runs without any need.")
         proof = "Open outlets slowly: the next pump must join at this speed."
         self._speed("join_speed", ("A pump joins at", "stage-on speed"), (lower,), tuple(upper), 0.85, proof)
@@ -161,7 +207,9 @@ class Speeds(Windows):
             least = self.so_far["least_speed"]
             terms = (term("l", "least speed", least, Q.PERCENT), term("m", "least step", margin, Q.PERCENT))
             words = ("least speed", "The regulating pump never slows down so far: none ever leaves.")
-            lower = bound("n = l + m", terms, least + margin, "drive limit", words, Source.CHOICE, "least_speed", Q.PERCENT)
+            lower = bound(
+                "n = l + m", terms, least + margin, "drive limit", words, Source.CHOICE, "least_speed", Q.PERCENT
+            )
         else:
             lower = self._idle("Pumps never leave: they share a trickle and wear alike.")
         proof = "Close outlets slowly: one pump must leave at this speed and not be called back."
@@ -193,7 +241,15 @@ class Speeds(Windows):
             term("m", "least step between two speeds", margin, Q.PERCENT),
         )
         words = ("the regulating pump gives nothing any more", "The pump is called back at once: the set hunts.")
-        return bound("n = i - m", terms, low - margin, "pump curve by affinity", words, refers_to="set_pressure", quantity=Q.PERCENT)
+        return bound(
+            "n = i - m",
+            terms,
+            low - margin,
+            "pump curve by affinity",
+            words,
+            refers_to="set_pressure",
+            quantity=Q.PERCENT,
+        )
 
     def _flow(self, speed: float, pumps: int, suction_pa: float) -> float:
         """Total flow that so many pumps give at a speed while the set pressure holds; 0 where they cannot reach it."""

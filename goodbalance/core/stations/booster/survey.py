@@ -1,6 +1,6 @@
 """What is asked of a booster set. Heights are above one datum of the site; pressures are gauge."""
 
-from goodbalance.core.balance.facts import Facts, choice, fact, section, words, yes_no
+from goodbalance.core.balance.facts import Facts, fact, section, words, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.physics.pipework import FrictionSchool
 from goodbalance.core.stations.booster.control import DRIVEN, Control, ControlKind, PressureSensor, RemoteSensor
@@ -73,7 +73,12 @@ class Pumping(Facts):
     )
     starts_per_hour: float = fact("Starts allowed per hour", Q.STARTS, 0.5, 120.0, usual=(6.0, 40.0))
     least_flow_m3s: float = fact(
-        "Least flow of a running pump (maker)", Q.FLOW, 0.0, 1.0, default=0.0, hint="under it water heats up in the pump"
+        "Least flow of a running pump (maker)",
+        Q.FLOW,
+        0.0,
+        1.0,
+        default=0.0,
+        hint="under it water heats up in the pump",
     )
     most_flow_m3s: float | None = fact(
         "Largest flow of a pump (maker)", Q.FLOW, 1e-6, 10.0, default=None, hint="empty: the last point of its curve"
@@ -120,9 +125,7 @@ class Vessel(Facts):
     """The pressure tank, if there is one, and what holds the pressure."""
 
     volume_m3: float = fact("Volume of the pressure tank", Q.VOLUME, 0.0, 100.0, hint="0 where there is none")
-    precharge_found_pa: float | None = fact(
-        "Precharge as found, water side empty", Q.PRESSURE, 0.0, 5e6, default=None
-    )
+    precharge_found_pa: float | None = fact("Precharge as found, water side empty", Q.PRESSURE, 0.0, 5e6, default=None)
     rating_pa: float = fact(
         "Weakest pressure rating", Q.PRESSURE, 1e5, 1e7, usual=(6e5, 25e5), hint="of pipes, vessel, fittings"
     )
@@ -160,9 +163,7 @@ class BoosterSurvey(Facts):
         "Remote sensor", "At the far end, so that losses need not be guessed.",
         only_if=(("control.remote", ("yes",)),), default=None,
     )  # fmt: skip
-    as_found: AsFound = section(
-        "As found", "Write down what is set now, before changing anything.", default=AsFound()
-    )
+    as_found: AsFound = section("As found", "Write down what is set now, before changing anything.", default=AsFound())
 
     @property
     def has_drives(self) -> bool:

@@ -103,8 +103,22 @@ def worked_out(survey: BoosterSurvey, plan: Plan, body: Mapping[str, Any]) -> Ha
         added_m = hyd.added_m(line["pressure_pa"], line["suction_pa"])
         reckoned = hyd.speed(added_m, flow, line["pumps"]) if added_m > 0.0 else 0.0
         off = line["speed"] - reckoned
-        word = "not held" if not line["held"] else "agrees" if abs(off) <= AGREES else "faster" if off > 0.0 else "slower"
-        found.append(HandRow(line["outlets"], flow, line["pumps"], line["held"], line["speed"], line["pressure_pa"], line["suction_pa"], reckoned, word))
+        word = (
+            "not held" if not line["held"] else "agrees" if abs(off) <= AGREES else "faster" if off > 0.0 else "slower"
+        )
+        found.append(
+            HandRow(
+                line["outlets"],
+                flow,
+                line["pumps"],
+                line["held"],
+                line["speed"],
+                line["pressure_pa"],
+                line["suction_pa"],
+                reckoned,
+                word,
+            )
+        )
     rows = tuple(found)
     return HandSweep(rows, tuple(_said(survey, plan, rows)))
 
@@ -130,7 +144,11 @@ def _said(survey: BoosterSurvey, plan: Plan, rows: Sequence[HandRow]) -> list[Fi
             terms = (lines, Term("n", "", row.speed, Q.PERCENT), Term("r", "", row.reckoned, Q.PERCENT))
             found.append(Finding("slower", Severity.NOTE, "sweep", text, terms))
         if row.suction_pa < hyd.suction_pa(row.flow_m3s) - 2e4:
-            terms = (lines, Term("p", "", row.suction_pa, Q.PRESSURE), Term("l", "", hyd.suction_pa(row.flow_m3s), Q.PRESSURE))
+            terms = (
+                lines,
+                Term("p", "", row.suction_pa, Q.PRESSURE),
+                Term("l", "", hyd.suction_pa(row.flow_m3s), Q.PRESSURE),
+            )
             text = "With {k} outlets the suction fell to {p}, under the {l} of the survey: strainer, valve, or the survey is wrong."
             found.append(Finding("suction_sags", Severity.CAUTION, "supply", text, terms))
     return found
@@ -144,20 +162,43 @@ def _why_not(survey: BoosterSurvey, plan: Plan, row: HandRow) -> Finding:
     needed = hyd.speed(hyd.added_m(wanted_pa, row.suction_pa), row.flow_m3s, row.pumps)
     gave_m, could_m = hyd.added_m(row.pressure_pa, row.suction_pa), _head_m(survey, row)
     share = gave_m / could_m if could_m > 0.0 else 0.0
-    terms = (lines, Term("h", "", gave_m, Q.HEAD), Term("c", "", could_m, Q.HEAD), Term("p", "", row.suction_pa, Q.PRESSURE))
+    terms = (
+        lines,
+        Term("h", "", gave_m, Q.HEAD),
+        Term("c", "", could_m, Q.HEAD),
+        Term("p", "", row.suction_pa, Q.PRESSURE),
+    )
     npsh_m = hyd.npsh_required_m(row.flow_m3s / row.pumps, max(row.speed, 0.1))
     if npsh_m is not None and hyd.npsh_available_m(row.suction_pa) < npsh_m:
-        code, text = "suction", "With {k} outlets the suction at {p} is too low for the pump: it cavitates. Open the suction, clean the strainer."
+        code, text = (
+            "suction",
+            "With {k} outlets the suction at {p} is too low for the pump: it cavitates. Open the suction, clean the strainer.",
+        )
     elif needed > 1.0:
-        code, text = "undersized", "With {k} outlets the set pressure is beyond what so many pumps can: undersized, or one more must run."
+        code, text = (
+            "undersized",
+            "With {k} outlets the set pressure is beyond what so many pumps can: undersized, or one more must run.",
+        )
     elif share < 0.1:
-        code, text = "no_water", "With {k} outlets the pump adds {h} of {c}: it has no water. Prime it, open the suction valve."
+        code, text = (
+            "no_water",
+            "With {k} outlets the pump adds {h} of {c}: it has no water. Prime it, open the suction valve.",
+        )
     elif row.outlets == 0 and WRONG_WAY_HEAD[0] <= share <= WRONG_WAY_HEAD[1]:
-        code, text = "wrong_rotation", "With no outlet open the pump adds {h} of {c}: it may turn the wrong way. Isolate, swap two motor leads, bump again."
+        code, text = (
+            "wrong_rotation",
+            "With no outlet open the pump adds {h} of {c}: it may turn the wrong way. Isolate, swap two motor leads, bump again.",
+        )
     elif share < 0.9:
-        code, text = "closed_valve", "With {k} outlets the pump adds {h} of {c}: a valve half shut, a clogged impeller, or a flow it was not told of."
+        code, text = (
+            "closed_valve",
+            "With {k} outlets the pump adds {h} of {c}: a valve half shut, a clogged impeller, or a flow it was not told of.",
+        )
     else:
-        code, text = "too_slow", "With {k} outlets the pump adds {h} of {c} as its curve says: turn it faster, or read the gauge again."
+        code, text = (
+            "too_slow",
+            "With {k} outlets the pump adds {h} of {c} as its curve says: turn it faster, or read the gauge again.",
+        )
     return Finding(code, Severity.STOP, "sweep", text, terms)
 
 
@@ -178,7 +219,12 @@ def may_tune(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, latest:
         text = "Even at full speed the pumps cannot hold {Q} at the lowest suction, as reckoned. No gains will help: more pump, less pressure, or better suction."
         return Finding("undersized", Severity.STOP, "sweep", text, terms)
     if latest is None:
-        return Finding("not_tried", Severity.STOP, "sweep", "Nothing was held by hand yet. If it can't be held by hand, no loop will hold it: sweep first.")
+        return Finding(
+            "not_tried",
+            Severity.STOP,
+            "sweep",
+            "Nothing was held by hand yet. If it can't be held by hand, no loop will hold it: sweep first.",
+        )
     if not latest.may_tune:
         return next(f for f in latest.findings if f.severity is Severity.STOP)
     return None

@@ -39,31 +39,95 @@ class Times(Windows):
         terms = (term("r", name, value, Q.TIME),)
         return bound("t = r", terms, value, RULE, (cause, harm), Source.RULE, quantity=Q.TIME)
 
-    def _timer(self, setting_id: str, labels: tuple[str, str], lower: Bound, upper: Bound, proof: str, lean: float = LEAN) -> None:
+    def _timer(
+        self, setting_id: str, labels: tuple[str, str], lower: Bound, upper: Bound, proof: str, lean: float = LEAN
+    ) -> None:
         self.make(setting_id, labels, (lower,), (upper,), lean, proof, TIMERS, Q.TIME)
 
     def sleep_delay(self) -> None:
-        lower = self._rule(self.rules.pause_s, "pause of the users", "It sleeps between two taps of one wash and wakes at once.", "pause of the users to sit out awake")
-        upper = self._rule(self.rules.hot_s, "closed outlets", "The water in the pump gets hot, seals suffer.", "a pump may run against closed outlets for")
-        self._timer("sleep_delay", ("Sleep delay", "no-flow delay"), lower, upper, "Close every outlet and take the time until the pump stops.")
+        lower = self._rule(
+            self.rules.pause_s,
+            "pause of the users",
+            "It sleeps between two taps of one wash and wakes at once.",
+            "pause of the users to sit out awake",
+        )
+        upper = self._rule(
+            self.rules.hot_s,
+            "closed outlets",
+            "The water in the pump gets hot, seals suffer.",
+            "a pump may run against closed outlets for",
+        )
+        self._timer(
+            "sleep_delay",
+            ("Sleep delay", "no-flow delay"),
+            lower,
+            upper,
+            "Close every outlet and take the time until the pump stops.",
+        )
 
     def flow_delay(self) -> None:
-        lower = self._rule(self.rules.pause_s, "pause of the users", "It stops between two taps of one wash and starts at once.", "pause of the users to sit out")
-        upper = self._rule(self.rules.hot_s, "closed outlets", "The water in the pump gets hot, seals suffer.", "a pump may run against closed outlets for")
-        self._timer("flow_delay", ("Stop delay after the flow ends", "flow-off delay"), lower, upper, "Close every outlet and take the time until the pump stops.")
+        lower = self._rule(
+            self.rules.pause_s,
+            "pause of the users",
+            "It stops between two taps of one wash and starts at once.",
+            "pause of the users to sit out",
+        )
+        upper = self._rule(
+            self.rules.hot_s,
+            "closed outlets",
+            "The water in the pump gets hot, seals suffer.",
+            "a pump may run against closed outlets for",
+        )
+        self._timer(
+            "flow_delay",
+            ("Stop delay after the flow ends", "flow-off delay"),
+            lower,
+            upper,
+            "Close every outlet and take the time until the pump stops.",
+        )
 
     def join_delay(self) -> None:
         settle_s = self.rules.settle_s if self.survey.holds_constant else 2.0 * self.rules.prime_s
         name = "settling of the loop" if self.survey.holds_constant else "two honest starts"
-        lower = self._rule(settle_s / 3.0, name, "A pump joins on every passing dip: the set hunts.", f"a third of the time for {name}")
-        upper = self._rule(self.rules.wait_s, "users short of pressure", "They stand under a trickle until help comes.", "users may be short of pressure for")
-        self._timer("join_delay", ("Join delay", "stage-on delay"), lower, upper, "Open outlets at once: take the time until the next pump starts.")
+        lower = self._rule(
+            settle_s / 3.0, name, "A pump joins on every passing dip: the set hunts.", f"a third of the time for {name}"
+        )
+        upper = self._rule(
+            self.rules.wait_s,
+            "users short of pressure",
+            "They stand under a trickle until help comes.",
+            "users may be short of pressure for",
+        )
+        self._timer(
+            "join_delay",
+            ("Join delay", "stage-on delay"),
+            lower,
+            upper,
+            "Open outlets at once: take the time until the next pump starts.",
+        )
 
     def leave_delay(self) -> None:
-        lower = self._rule(self.rules.settle_s, "settling of the loop", "A pump leaves on every passing rise and is called back.", "the pressure settles within")
-        upper = self._rule(self.rules.hot_s * 2.5, "idle pumps", "A pump too many stirs its water for long.", "two and a half times what a pump may run closed")
+        lower = self._rule(
+            self.rules.settle_s,
+            "settling of the loop",
+            "A pump leaves on every passing rise and is called back.",
+            "the pressure settles within",
+        )
+        upper = self._rule(
+            self.rules.hot_s * 2.5,
+            "idle pumps",
+            "A pump too many stirs its water for long.",
+            "two and a half times what a pump may run closed",
+        )
         serial = self.schools.sharing is Sharing.SERIAL
-        self._timer("leave_delay", ("Leave delay", "stage-off delay"), lower, upper, "Close outlets at once: take the time until a pump leaves.", 0.5 if serial else LEAN)
+        self._timer(
+            "leave_delay",
+            ("Leave delay", "stage-off delay"),
+            lower,
+            upper,
+            "Close outlets at once: take the time until a pump leaves.",
+            0.5 if serial else LEAN,
+        )
 
     def least_run(self) -> None:
         """How long a switched pump runs at least; closed outlets must not overpressure meanwhile."""
@@ -83,12 +147,31 @@ class Times(Windows):
         words = ("room above the cut-out", "It must run on with every outlet closed: the high-pressure stop trips.")
         formula = "t = D/q" if flow else "t = D"
         upper = bound(formula, terms, value, "Boyle; at least 1 s", words, quantity=Q.TIME)
-        self._timer("least_run", ("Least run", "minimum run time"), lower, upper, "Draw one glass: the pump must run on so long.", 0.0)
+        self._timer(
+            "least_run",
+            ("Least run", "minimum run time"),
+            lower,
+            upper,
+            "Draw one glass: the pump must run on so long.",
+            0.0,
+        )
 
     def low_suction_delay(self) -> None:
-        lower = self._rule(self.rules.surge_s, "honest dips of the suction", "It trips each time a pump starts.", "longest honest dip of the suction")
+        lower = self._rule(
+            self.rules.surge_s,
+            "honest dips of the suction",
+            "It trips each time a pump starts.",
+            "longest honest dip of the suction",
+        )
         upper = self._rule(self.rules.dry_s, "running dry", "The seal runs dry and burns.", "a pump may run dry for")
-        self._timer("low_suction_delay", ("Low-suction delay", "dry-run delay"), lower, upper, "Close the suction valve and take the time until the pumps stop.", 0.3)
+        self._timer(
+            "low_suction_delay",
+            ("Low-suction delay", "dry-run delay"),
+            lower,
+            upper,
+            "Close the suction valve and take the time until the pumps stop.",
+            0.3,
+        )
 
     def fill_timeout(self) -> None:
         """Until filling is given up: longer than the pipes need, shorter than a burst may run."""
@@ -107,12 +190,31 @@ class Times(Windows):
         terms = (term("f", "filling the pipes", needed_s, Q.TIME), term("k", "times over", 10.0, Q.RATIO))
         words = ("a pipe that stands open", "Water runs out of an open pipe for long before anybody knows.")
         upper = bound("t = f · k", terms, 10.0 * needed_s, RULE, words, Source.RULE, quantity=Q.TIME)
-        self._timer("fill_timeout", ("Fill timeout", "soft-fill time limit"), lower, upper, "Leave a drain open while it fills: it must give up after this.")
+        self._timer(
+            "fill_timeout",
+            ("Fill timeout", "soft-fill time limit"),
+            lower,
+            upper,
+            "Leave a drain open while it fills: it must give up after this.",
+        )
 
     def airlock_delay(self) -> None:
-        lower = self._rule(self.rules.prime_s, "honest starts", "It trips while the pump still takes water.", "longest honest start to full pressure")
-        upper = self._rule(self.rules.dry_s, "running dry", "A pump that turns in air burns its seal.", "a pump may run dry for")
-        self._timer("airlock_delay", ("Airlock delay", "no-prime delay"), lower, upper, "In HAND close the suction valve: the pump must be given up after this.")
+        lower = self._rule(
+            self.rules.prime_s,
+            "honest starts",
+            "It trips while the pump still takes water.",
+            "longest honest start to full pressure",
+        )
+        upper = self._rule(
+            self.rules.dry_s, "running dry", "A pump that turns in air burns its seal.", "a pump may run dry for"
+        )
+        self._timer(
+            "airlock_delay",
+            ("Airlock delay", "no-prime delay"),
+            lower,
+            upper,
+            "In HAND close the suction valve: the pump must be given up after this.",
+        )
 
     def burst_delay(self) -> None:
         start_s = self.rules.prime_s + (self.so_far.get("join_delay", 0.0) * (self.duty - 1))
@@ -122,12 +224,28 @@ class Times(Windows):
         )
         words = ("all pumps called in", "It trips before every pump has had its turn.")
         lower = bound("t = p + j", terms, start_s, RULE, words, Source.RULE, quantity=Q.TIME)
-        upper = self._rule(self.rules.hot_s * 2.5, "water in the street", "A burst floods on.", "two and a half times what a pump may run closed")
-        self._timer("burst_delay", ("End-of-curve delay", "burst delay"), lower, upper, "With a hydrant open take the time until the set stops.")
+        upper = self._rule(
+            self.rules.hot_s * 2.5,
+            "water in the street",
+            "A burst floods on.",
+            "two and a half times what a pump may run closed",
+        )
+        self._timer(
+            "burst_delay",
+            ("End-of-curve delay", "burst delay"),
+            lower,
+            upper,
+            "With a hydrant open take the time until the set stops.",
+        )
 
     def max_run(self) -> None:
         upper_s = 7.0 * 86400.0
-        lower = self._rule(self.rules.longest_run_s, "longest honest run", "It trips on a busy day.", "longest honest run without a stop")
+        lower = self._rule(
+            self.rules.longest_run_s,
+            "longest honest run",
+            "It trips on a busy day.",
+            "longest honest run without a stop",
+        )
         upper = self._rule(upper_s, "a week", "A leak nobody sees keeps the pumps running for weeks.", "seven days")
         self.make(
             "max_run", ("Longest run", "maximum run time"), (lower,), (upper,), LEAN,

@@ -81,7 +81,10 @@ class Windows:
     def under_the_rating(self) -> tuple[Bound, ...]:
         """Under the weakest part, and under the relief valve where there is one."""
         vessel, share = self.survey.vessel, self.rules.rating_share
-        terms = (term("w", "weakest rating", vessel.rating_pa), term("s", "share of it that may be used", share, Q.RATIO))
+        terms = (
+            term("w", "weakest rating", vessel.rating_pa),
+            term("s", "share of it that may be used", share, Q.RATIO),
+        )
         words = ("weakest rating", "A vessel, pipe or fitting gives way.")
         found = [bound("p = w · s", terms, vessel.rating_pa * share, "maker; share by rule", words, Source.MAKER)]
         if vessel.relief_pa is not None:

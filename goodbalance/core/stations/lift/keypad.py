@@ -42,9 +42,7 @@ def keypad_scale(survey: LiftSurvey, profile: Profile, display: Display) -> Scal
     )  # fmt: skip
 
 
-def keypad_values(
-    survey: LiftSurvey, choices: LiftChoices, plan: Plan, display: Display
-) -> dict[str, KeypadValue]:
+def keypad_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan, display: Display) -> dict[str, KeypadValue]:
     """Everything a device of any family may ask for: sensor, relays, settings, sharing, drives."""
     values = {"display.level_unit": KeypadValue(display.value, "unit chosen for this controller")}
     if survey.sensor is not None:
@@ -155,9 +153,7 @@ def recheck(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet) -> Plan
     return reckon(survey, choices.model_copy(update={"chosen": kept}))
 
 
-def held(
-    survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet, typed: Mapping[str, str], scale: Scale
-) -> Held:
+def held(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet, typed: Mapping[str, str], scale: Scale) -> Held:
     """What the devices really hold: numbers read back take the place of the planned ones.
 
     What was not read back, or is no number, stays as planned.

@@ -12,7 +12,7 @@ from goodbalance.core.control.reasons import ReasonLine
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.sequencer import Switch
 from goodbalance.core.errors import OutOfRange
-from goodbalance.core.rehearsal.engine import Event, TimedAction
+from goodbalance.core.rehearsal.engine import SCAN_S, Event, TimedAction
 from goodbalance.core.stations.lift.choices import AlarmReset, LiftChoices, SealLeak
 from goodbalance.core.stations.lift.drive_settings import DriveSettings
 from goodbalance.core.stations.lift.faults import LEAK_SHARE, Faults
@@ -48,6 +48,7 @@ class LiftBench:
     dry: bool = False
     spilling: bool = False
     alarm_stamp: tuple[object, ...] = ()
+    scan_s: float = SCAN_S
 
     def __post_init__(self) -> None:
         count = self.logic.panel.pump_count

@@ -1,0 +1,142 @@
+"""What of a booster's plan goes into controllers and drives, by meaning; and what they really hold."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from goodbalance.core.balance.plan import Plan, Setting
+from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale, si_of
+from goodbalance.core.sheets.profile import Display, Profile
+from goodbalance.core.sheets.read_back import plain_number
+from goodbalance.core.stations.booster.choices import BoosterChoices
+from goodbalance.core.stations.booster.control import ControlKind
+from goodbalance.core.stations.booster.numbers import Numbers, numbers_of
+from goodbalance.core.stations.booster.reckon import reckon
+from goodbalance.core.stations.booster.survey import BoosterSurvey
+
+MOTOR, WALL, SWITCH, TANK = "motor speed controller", "wall drive with PID", "pressure switch", "pressure tank"
+
+
+def family_of(answers: Mapping[str, str]) -> str:
+    """The family of the device the numbers are typed into."""
+    if answers.get("control.kind") in ("on_off", "flow_stop"):
+        return SWITCH
+    return WALL if answers.get("control.device") == "wall_drive" else MOTOR
+
+
+def companions_of(answers: Mapping[str, str]) -> tuple[str, ...]:
+    """Beside it only the tank's gas is set, by hand; each drive is on the sheet already."""
+    volume = answers.get("vessel.volume_m3", "").strip().replace(",", ".")
+    return (TANK,) if volume.strip("0.") else ()
+
+
+def keypad_scale(survey: BoosterSurvey, profile: Profile, display: Display) -> Scale:
+    """How this family shows pressures of this set. KeyError if it cannot show them in that unit."""
+    motor = survey.motor
+    return Scale(
+        display,
+        profile.steps[display],
+        profile.decimals[display],
+        0.0,
+        survey.sensor.range_pa,
+        motor.rated_hz,
+        motor.rated_rpm,
+    )
+
+
+def keypad_values(
+    survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, display: Display
+) -> dict[str, KeypadValue]:
+    """Everything a device of any family may ask for, once for the set and once for each drive."""
+    schools, control, sensor = choices.schools, survey.control, survey.sensor
+    shared = {
+        "range": KeypadValue(sensor.range_pa, "range of the discharge sensor"),
+        "signal": KeypadValue(sensor.signal.value, "signal of the discharge sensor"),
+        "unit": KeypadValue(display.value, "unit chosen for this controller"),
+        "form": KeypadValue("dependent", "the form the gains are reckoned in"),
+        "ramp": KeypadValue(survey.motor.ramp_s, "survey"),
+        "rated_hz": KeypadValue(survey.motor.rated_hz, "nameplate"),
+        "sharing": KeypadValue(schools.sharing.value, "from Schools"),
+        "alternation": KeypadValue(schools.alternation.value, "who leads next, from Schools"),
+        "no_flow": KeypadValue(schools.no_flow.value, "from Schools"),
+        "sensor_failure": KeypadValue(schools.sensor_failure.value, "from Schools"),
+        "suction_reset": KeypadValue(schools.suction_reset.value, "from Schools"),
+        "soft_fill": KeypadValue(
+            "yes" if any(s.id == "fill_pressure" for s in plan.settings) else "no", "from Schools"
+        ),
+    }
+    values = {
+        "pumps.count": KeypadValue(float(survey.pumping.count), "pumps of the survey"),
+        "pumps.alternation": shared["alternation"],
+        "sensor.range": shared["range"], "sensor.signal": shared["signal"], "display.unit": shared["unit"],
+        "control.stop": KeypadValue("flow" if control.kind is ControlKind.FLOW_STOP else "pressure", "kind of control"),
+    }  # fmt: skip
+    typed = list(plan.settings)
+    for setting in typed:
+        values[f"setting.{setting.id}"] = _whole(setting)
+    if survey.has_drives:
+        for number in range(1, survey.pumping.count + 1):
+            values |= _drive_values(number, survey, typed, shared)
+    return values
+
+
+def _whole(setting: Setting) -> KeypadValue:
+    return KeypadValue(setting.value, f"{setting.label.lower()}, from the plan", setting.window, setting.id)
+
+
+def _drive_values(
+    number: int, survey: BoosterSurvey, typed: list[Setting], shared: dict[str, KeypadValue]
+) -> dict[str, KeypadValue]:
+    motor = survey.motor
+    own = {
+        "address": KeypadValue(float(number), "each drive its own"),
+        "voltage": KeypadValue(motor.rated_voltage_v, f"nameplate of pump {number}"),
+        "current": KeypadValue(motor.rated_current_a, f"nameplate of pump {number}"),
+        "power": KeypadValue(motor.rated_power_w / 1000.0, f"nameplate of pump {number}"),
+        "rated_rpm": KeypadValue(motor.rated_rpm, f"nameplate of pump {number}"),
+    }
+    settings = {s.id: replace(_whole(s), setting=s.id if number == 1 else "") for s in typed}
+    return {f"drive.{number}.{name}": value for name, value in {**shared, **own, **settings}.items()}
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """The plan as the devices hold it, and the numbers the controller works with."""
+
+    plan: Plan
+    numbers: Numbers
+
+
+def recheck(survey: BoosterSurvey, choices: BoosterChoices, sheet: EntrySheet) -> Plan:
+    """The plan with every setting exactly as the keypad holds it after rounding, so that windows can be checked again."""
+    kept = {setting.id: setting.value for setting in reckon(survey, choices, False).settings}
+    kept |= {row.setting: row.value for row in sheet.rows if row.setting and row.value is not None}
+    return reckon(survey, choices.model_copy(update={"chosen": kept}))
+
+
+def held(
+    survey: BoosterSurvey, choices: BoosterChoices, sheet: EntrySheet, typed: Mapping[str, str], scale: Scale
+) -> Held:
+    """What the devices really hold: numbers read back take the place of the planned ones.
+
+    What was not read back, or is no number, stays as planned. A value measured from another follows the one read back.
+    """
+    kept = {setting.id: setting.value for setting in reckon(survey, choices, False).settings}
+    read: dict[str, float] = {}
+    for based in (False, True):  # those that others are measured from come first
+        for row in sheet.rows:
+            if bool(row.parameter.base) is not based:
+                continue
+            base = read.get(row.parameter.base, row.base)
+            try:
+                shown = plain_number(typed.get(row.parameter.code, ""))
+            except ValueError:
+                if not (based and row.parameter.base in read and row.shows):
+                    continue
+                shown = float(row.shows)
+            value = si_of(shown, row.parameter, scale, base)
+            read[row.parameter.meaning] = value
+            if row.setting:
+                kept[row.setting] = value
+    as_held = choices.model_copy(update={"chosen": kept})
+    plan = reckon(survey, as_held, False)
+    return Held(plan, numbers_of(survey, as_held, plan))
