@@ -1,4 +1,4 @@
-"""CSV from outside: trends of levels, and tables of level and volume. The formats are described in docs/formats.md."""
+"""CSV from outside: trends of levels, tables of level and volume, pump curves, step tests. The formats are described in docs/formats.md."""
 
 import csv
 import io
@@ -13,6 +13,12 @@ MOST_ROWS = 40_000
 _TO_METRES = {"level_m": 1.0, "level_cm": 0.01, "level_mm": 0.001, "level_ft": 0.3048, "level_in": 0.0254}
 _TO_CUBIC_METRES = {"volume_m3": 1.0, "volume_l": 0.001, "volume_gal": 0.003785411784}
 _TO_SECONDS = {"time_s": 1.0, "time_min": 60.0, "time_h": 3600.0}
+_TO_FLOW = {"flow_m3s": 1.0, "flow_lps": 1e-3, "flow_m3h": 1.0 / 3600.0, "flow_gpm": 0.003785411784 / 60.0}
+_TO_HEAD = {"head_m": 1.0, "head_ft": 0.3048}
+_TO_NPSH = {"npsh_m": 1.0, "npsh_ft": 0.3048}
+_TO_POWER = {"power_w": 1.0, "power_kw": 1e3, "power_hp": 745.699871582}
+_TO_PRESSURE = {"pressure_pa": 1.0, "pressure_kpa": 1e3, "pressure_bar": 1e5, "pressure_psi": 6894.757293168}
+_TO_SPEED = {"speed_percent": 1.0, "speed_share": 100.0}
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,6 +84,70 @@ def read_volume_table(text: str, most: int) -> tuple[tuple[float, float], ...]:
     if len(points) < 2:
         raise BrokenFile(f"the table has {len(points)} lines; two or more are needed")
     return thinned(points, most)
+
+
+@dataclass(frozen=True, slots=True)
+class CurveRow:
+    """One point of a pump curve; NPSH and power where the file has them."""
+
+    flow_m3s: float
+    head_m: float
+    npsh_m: float | None
+    power_w: float | None
+
+
+def read_pump_curve(text: str, most: int) -> tuple[CurveRow, ...]:
+    """Flow and head, NPSH and power where there are, flows rising. Thinned to `most` points, those that bend most kept."""
+    head, rows = _rows(text)
+    flow_at, head_at = _column(head, _TO_FLOW), _column(head, _TO_HEAD)
+    more = [(_column(head, names), names) if any(n in head for n in names) else None for names in (_TO_NPSH, _TO_POWER)]
+    points = []
+    for line, row in rows:
+        flow = _number(row[flow_at], line, head[flow_at]) * _TO_FLOW[head[flow_at]]
+        lift = _number(row[head_at], line, head[head_at]) * _TO_HEAD[head[head_at]]
+        if points and not flow > points[-1].flow_m3s:
+            raise BrokenFile(f"line {line}: the flow must rise from line to line")
+        rest = [
+            None
+            if at is None or not row[at[0]].strip()
+            else _number(row[at[0]], line, head[at[0]]) * at[1][head[at[0]]]
+            for at in more
+        ]
+        points.append(CurveRow(flow, lift, *rest))
+    if len(points) < 3:
+        raise BrokenFile(f"the curve has {len(points)} points; three or more are needed")
+    kept = {flow for flow, _ in thinned([(point.flow_m3s, point.head_m) for point in points], most)}
+    return tuple(point for point in points if point.flow_m3s in kept)
+
+
+@dataclass(frozen=True, slots=True)
+class StepTrace:
+    """A step test as read: times from the first row on, speed in % of full, pressure in Pa."""
+
+    times_s: tuple[float, ...]
+    speeds: tuple[float, ...]
+    pressures_pa: tuple[float, ...]
+
+
+def read_step_test(text: str, full_hz: float, full_rpm: float) -> StepTrace:
+    """Time, speed (speed_percent, speed_share, speed_hz or speed_rpm) and pressure. full_hz, full_rpm stand for 100 %."""
+    head, rows = _rows(text)
+    speeds = {**_TO_SPEED, "speed_hz": 100.0 / full_hz, "speed_rpm": 100.0 / full_rpm}
+    time_at, speed_at, pressure_at = _column(head, _TO_SECONDS), _column(head, speeds), _column(head, _TO_PRESSURE)
+    found = []
+    for line, row in rows:
+        time_s = _number(row[time_at], line, head[time_at]) * _TO_SECONDS[head[time_at]]
+        if found and not time_s > found[-1][0]:
+            raise BrokenFile(f"line {line}: the time does not go on from the line before")
+        speed = _number(row[speed_at], line, head[speed_at]) * speeds[head[speed_at]]
+        found.append(
+            (time_s, speed, _number(row[pressure_at], line, head[pressure_at]) * _TO_PRESSURE[head[pressure_at]])
+        )
+    if not found:
+        raise BrokenFile("the file has no rows under its first line")
+    begin = found[0][0]
+    times, speed, pressure = zip(*((t - begin, s, p) for t, s, p in found))
+    return StepTrace(times, speed, pressure)
 
 
 def thinned(points: list[tuple[float, float]], most: int) -> tuple[tuple[float, float], ...]:

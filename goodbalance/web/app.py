@@ -21,6 +21,7 @@ from goodbalance.web import (
     drawdown,
     enter,
     handover,
+    loop,
     people,
     prove,
     reckon,
@@ -28,6 +29,7 @@ from goodbalance.web import (
     scaling,
     stations,
     survey,
+    sweep,
     trends,
 )
 from goodbalance.web.guards import SafeHeaders, SizeLimit
@@ -44,7 +46,22 @@ def create_app(engine: Engine, session_key: str) -> FastAPI:
     app = FastAPI(title="Good Balance", docs_url=None, redoc_url=None, openapi_url=None)
     app.state.sessions = session_maker(engine)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
-    rooms = (people, stations, survey, drawdown, scaling, trends, reckon, rehearse, enter, prove, handover, controllers)
+    rooms = (
+        people,
+        stations,
+        survey,
+        drawdown,
+        scaling,
+        trends,
+        sweep,
+        loop,
+        reckon,
+        rehearse,
+        enter,
+        prove,
+        handover,
+        controllers,
+    )
     for module in rooms:
         app.include_router(module.router)
     app.add_middleware(SessionMiddleware, secret_key=session_key, session_cookie="goodbalance", max_age=14 * 86400)

@@ -37,7 +37,7 @@ async def save_drawdown(request: Request, session: SessionDep, person: WriterDep
     runs, problems = read_runs(form, units_of(request))
     if not problems:
         try:
-            work.kind.measure(work.survey_as_written, pump, runs)
+            work.kind.levels.measure(work.survey_as_written, pump, runs)
         except OutOfRange as wrong:
             problems = [str(wrong)]
     if problems:
@@ -82,6 +82,8 @@ def read_runs(form: dict[str, str], units: UnitSystem) -> tuple[list[dict[str, A
 
 
 def _view(work: Work, pump: int, typed: dict[str, str]) -> dict[str, Any]:
+    if work.kind.levels is None:
+        raise HTTPException(422, "Pump rates are measured by drawdown where there is a well.")
     if work.survey_as_written is None:
         raise HTTPException(409, "Complete the survey first: the rate follows from the area of the well.")
     count = len(work.survey_as_written.pumps)

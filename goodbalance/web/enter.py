@@ -42,7 +42,7 @@ def show_wires(request: Request, work: WorkDep) -> Response:
     """Which relay takes which old float's wires, and what the panel sees at every level."""
     more: dict[str, Any] = {"work": work, "view": "enter"}
     if work.sheet is not None and work.kind.family_of(work.survey_answers) == "relay level controller":
-        more["wiring"] = work.kind.retrofit_map(work.survey, work.choices, work.plan, work.held().relays)
+        more["wiring"] = work.kind.levels.retrofit_map(work.survey, work.choices, work.plan, work.held().relays)
     return page(request, "wires.html", more)
 
 

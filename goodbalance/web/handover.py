@@ -16,6 +16,7 @@ from goodbalance.web.prove import METHODS, seen_words
 from goodbalance.web.reckon import plan_view
 from goodbalance.web.rendering import page, units_of
 from goodbalance.web.scaling import checks
+from goodbalance.web.sweep import latest_sweep
 from goodbalance.web.work import Work, WorkDep, load_work
 
 router = APIRouter()
@@ -111,7 +112,7 @@ def export_settings(work: WorkDep) -> Response:
         ]
     )
     for setting in work.plan.settings:
-        window, found = setting.window, work.kind.as_found_m(work.survey, setting.id)
+        window, found = setting.window, work.kind.as_found(work.survey, setting.id)
         numbers = ["" if value is None else f"{value:.4f}" for value in (found, setting.value, window.low, window.high)]
         by = "tool" if setting.chosen is None else "person"
         causes = [window.governing_lower.cause, window.governing_upper.cause]
@@ -145,7 +146,8 @@ def _view(work: Work) -> dict[str, Any]:
         **plan_view(work, work.plan, work.choices),
         "left_proofs": proofs,
         "scaling_checks": checks(work)[:1],
-        "as_found": {s.id: work.kind.as_found_m(work.survey, s.id) for s in work.plan.settings},
+        "by_hand": latest_sweep(work) if work.kind.levels is None else None,
+        "as_found": {s.id: work.kind.as_found(work.survey, s.id) for s in work.plan.settings},
         "cautions": work.kind.cautions(work.survey, work.choices),
         "seen_words": lambda observed, proof: seen_words(observed, proof, work.units),
     }

@@ -14,13 +14,20 @@ from goodbalance.core.record.chain import Kind
 from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.web.pictures import picture_of
 from goodbalance.web.rendering import page, part, units_of
 from goodbalance.web.survey import SaveKey, parts_of, shapes
 from goodbalance.web.work import Work, WorkDep, load_work
 
 router = APIRouter()
-Chosen = dict[Annotated[str, Field(max_length=40)], Annotated[float, Field(ge=-100.0, le=1e6)]]
-HIGHEST = {Quantity.LEVEL: 100.0, Quantity.TIME: 86400.0, Quantity.DURATION: 7 * 86400.0, Quantity.PERCENT: 1.0}
+Chosen = dict[Annotated[str, Field(max_length=40)], Annotated[float, Field(ge=-1e5, le=1e7)]]
+LIMITS = {
+    Quantity.LEVEL: (0.0, 100.0),
+    Quantity.PRESSURE: (-1e5, 1e7),
+    Quantity.TIME: (0.0, 86400.0),
+    Quantity.DURATION: (0.0, 7 * 86400.0),
+    Quantity.PERCENT: (0.0, 1.0),
+}
 
 
 class Preview(BaseModel):
@@ -129,58 +136,23 @@ def plan_view(work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
     """What the templates and the drawing need of a plan."""
     return {
         "plan": plan,
-        "settings": (*plan.group("levels")[::-1], *(s for s in plan.settings if s.group != "levels")),
+        "settings": ordered(work, plan),
         "opened": lambda opener: _opener_words(opener, work.units),
-        "picture": _picture(work, plan, choices),
+        "picture": picture_of(work, plan, choices),
     }
+
+
+def ordered(work: Work, plan: Plan) -> tuple[Setting, ...]:
+    """Settings as they are shown: group by group, levels from the highest down."""
+    first = work.kind.groups[0][0]
+    upright = plan.group(first) if work.kind.levels is None else plan.group(first)[::-1]
+    return (*upright, *(setting for name, _ in work.kind.groups[1:] for setting in plan.group(name)))
 
 
 def _answer(request: Request, work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
     view = plan_view(work, plan, choices)
     html = part(request, "_plan.html", {"work": work, **view})
     return {"html": html, "picture": view["picture"]}
-
-
-def _picture(work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
-    """Numbers and labels for the section and the beams."""
-    unit = display_unit(Quantity.LEVEL, work.units)
-    picture = work.kind.drawing(work.survey, choices, plan)
-    for band in picture["bands"]:
-        band["volume"] = show(band["volume_m3"], Quantity.VOLUME, work.units)
-        band["time"] = show(band["fill_s"], Quantity.DURATION, work.units)
-    picture["settings"] = [_beam(setting, work.units) for setting in plan.settings]
-    picture["flags"] = [flag for flag in picture["settings"] if flag["group"] == "levels"]
-    for flag in picture["flags"]:
-        flag["as"] = {"unit": flag["text"], **work.kind.readings(work.survey, flag["value"]).ways(work.units)}
-    picture["marks"] = {
-        key: show(picture[f"{key}_m"], Quantity.LEVEL, work.units)
-        for key in ("depth", "invert", "overflow", "intake", "sensor_low", "sensor_high")
-    }
-    picture["unit"] = {"symbol": unit.symbol, "per_m": unit.from_si(1.0), "decimals": unit.decimals}
-    picture["chosen"] = dict(choices.chosen)
-    return picture
-
-
-def _beam(setting: Setting, units: UnitSystem) -> dict[str, Any]:
-    """One setting for its beam, and a level for its flag. value, low, high and step in SI."""
-    unit = display_unit(setting.quantity, units)
-    found = setting.recommended == setting.recommended
-    return {
-        "id": setting.id,
-        "group": setting.group,
-        "label": setting.label,
-        "value": setting.value,
-        "low": setting.window.low,
-        "high": setting.window.high,
-        "step": setting.step,
-        "text": show(setting.value, setting.quantity, units),
-        "standing": setting.standing.value,
-        "chosen": setting.chosen is not None,
-        "lean": setting.lean,
-        "wish": setting.recommended_lean if found and not setting.window.is_empty else None,
-        "empty": setting.window.is_empty,
-        "unit": {"symbol": unit.symbol, "per_si": unit.from_si(1.0), "decimals": unit.decimals},
-    }
 
 
 def _opener_words(opener: Opener, units: UnitSystem) -> str:
@@ -200,8 +172,8 @@ def _check(work: Work, save: ChoicesSave) -> None:
         if setting_id not in settings:
             raise HTTPException(422, f"{setting_id[:40]!r} is not a setting of this plan.")
         quantity = settings[setting_id].quantity
-        highest = HIGHEST.get(quantity, 1000.0)
-        if value is not None and not 0.0 <= value <= highest:
+        lowest, highest = LIMITS.get(quantity, (0.0, 1000.0))
+        if value is not None and not lowest <= value <= highest:
             shown = show(value, quantity, work.units)
-            limits = " to ".join(show(limit, quantity, work.units) for limit in (0.0, highest))
+            limits = " to ".join(show(limit, quantity, work.units) for limit in (lowest, highest))
             raise HTTPException(422, f"{setting_id} is {shown}; accepted: {limits}")

@@ -9,13 +9,13 @@ from fastapi import APIRouter, Depends, HTTPException, Request, Response
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ConfigDict, Field
 
-from goodbalance.core.balance.quantities import Quantity, display_unit, show
 from goodbalance.core.record.bodies import Act
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.rehearsal.engine import LONGEST_RUN_S, Run, TimedAction, rehearse
 from goodbalance.store import records
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import clock, page, part, units_of
+from goodbalance.web.bench_views import VIEWS
 from goodbalance.web.reckon import plan_view
 from goodbalance.web.survey import SaveKey, shapes
 from goodbalance.web.work import Work, WorkDep, load_work
@@ -28,27 +28,11 @@ _runs: OrderedDict[str, Run] = OrderedDict()
 _runs_lock = threading.Lock()
 
 
-SENSOR_BUTTONS = (
-    ("loop_open", "loop open"),
-    ("loop_short", "loop short"),
-    ("frozen", "frozen"),
-    ("drift", "drifts"),
-)
-PUMP_BUTTONS = (
-    ("starter", "starter"),
-    ("feedback", "feedback"),
-    ("overload", "overload"),
-    ("clogged", "clogged"),
-    ("check_valve", "check valve"),
-    ("seal", "seal"),
-)
-
-
 class BenchAsk(BaseModel):
     """A run so far as the page knows it, and the stretch of time it wants to see."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-    start_level_m: float = Field(ge=0.0, le=100.0)
+    start: float = Field(ge=0.0, le=1e7)  # a level in m or a pressure in Pa, by the kind of station
     actions: tuple[Act, ...] = Field(max_length=2000)
     from_s: float = Field(ge=0.0, le=LONGEST_RUN_S)
     to_s: float = Field(ge=0.0, le=LONGEST_RUN_S)
@@ -72,8 +56,17 @@ def show_rehearse(request: Request, session: SessionDep, work: WorkDep, run: int
         shown = load_work(session, work.row.id, units_of(request), kept["covers"])
         more["kept_by"] = entry
     if shown.plan is not None and not any(s.window.is_empty for s in shown.plan.settings):
-        more |= plan_view(shown, shown.plan, shown.choices) | {"bench": _bench_view(shown), "kept": kept, "run": run}
+        more |= plan_view(shown, shown.plan, shown.choices) | {
+            "bench": VIEWS[shown.kind.id].view(shown),
+            "kept": _with_start(shown, kept),
+            "run": run,
+        }
     return page(request, "rehearse.html", more)
+
+
+def _with_start(work: Work, kept: dict[str, Any] | None) -> dict[str, Any] | None:
+    """A kept run with its start state under the one name the page knows."""
+    return None if kept is None else {**kept, "start": kept[work.kind.start_name]}
 
 
 @router.post("/stations/{station_id}/bench", name="run_bench", dependencies=[Depends(not_forged)])
@@ -95,7 +88,7 @@ def run_bench(request: Request, session: SessionDep, work: WorkDep, ask: BenchAs
         "events": events[-400:],
         "now": clock(ask.to_s),
         "reasons": _reasons(seen, work, ask.to_s - run.now_s),
-        "totals": _totals(seen, work),
+        "totals": VIEWS[work.kind.id].totals(seen, work),
         "alarms": _alarms(seen),
     }
     _put_back(stood, ask, run)
@@ -110,7 +103,7 @@ def keep_run(request: Request, session: SessionDep, person: WriterDep, work: Wor
     run = rehearse(_fresh_bench(work, ask), _actions(ask), ask.to_s)
     body = {
         "covers": work.history.seq,
-        "start_level_m": ask.start_level_m,
+        work.kind.start_name: ask.start,
         "until_s": ask.to_s,
         "actions": [act.model_dump() for act in ask.actions],
         "digest": run.digest(),
@@ -129,7 +122,7 @@ def replay_run(request: Request, session: SessionDep, work: WorkDep, run: int) -
     if body is None:
         raise HTTPException(404, f"There is no kept run number {run} at this station.")
     stood = load_work(session, work.row.id, units_of(request), body["covers"])
-    ask = BenchAsk(start_level_m=body["start_level_m"], actions=body["actions"], from_s=0.0, to_s=body["until_s"])
+    ask = BenchAsk(start=body[work.kind.start_name], actions=body["actions"], from_s=0.0, to_s=body["until_s"])
     again = rehearse(_fresh_bench(stood, ask), _actions(ask), ask.to_s)
     return JSONResponse({"same": again.digest() == body["digest"]})
 
@@ -144,11 +137,13 @@ class WeekAsk(BaseModel):
 @router.post("/stations/{station_id}/week", name="run_week", dependencies=[Depends(not_forged)])
 def run_week(request: Request, work: WorkDep, ask: WeekAsk) -> Response:
     """Run on by the day pattern to the end of a day and sum up. The page asks day by day, so it can show and stop."""
-    start_m = _bench_view(work)["start_level_m"] if work.plan is not None else 0.0
+    if work.kind.levels is None:
+        raise HTTPException(422, "A week of days is run of stations with a level.")
+    start_m = VIEWS[work.kind.id].view(work)["start"] if work.plan is not None else 0.0
     pattern = Act(at_s=0.0, kind="pattern", value=1.0)
-    whole = BenchAsk(start_level_m=start_m, actions=(pattern,), from_s=0.0, to_s=ask.days * DAY_S)
+    whole = BenchAsk(start=start_m, actions=(pattern,), from_s=0.0, to_s=ask.days * DAY_S)
     run = _take_run(work, whole)
-    summed = work.kind.report(run)
+    summed = work.kind.levels.report(run)
     html = part(request, "_week.html", {"work": work, "report": summed, "days": ask.days})
     _put_back(work, whole, run)
     return JSONResponse({"days": ask.days, "html": html})
@@ -161,7 +156,7 @@ def _actions(ask: BenchAsk) -> tuple[TimedAction, ...]:
 def _fresh_bench(work: Work, ask: BenchAsk) -> Any:
     if work.plan is None or any(setting.window.is_empty for setting in work.plan.settings):
         raise HTTPException(409, "There is no plan to rehearse yet: complete the survey and open every window first.")
-    return work.kind.bench(work.survey, work.choices, work.plan, ask.start_level_m)
+    return work.kind.bench(work.survey, work.choices, work.plan, ask.start)
 
 
 def _run_key(work: Work, ask: BenchAsk) -> str:
@@ -169,7 +164,7 @@ def _run_key(work: Work, ask: BenchAsk) -> str:
         work.history.uid,
         work.history.seq,
         work.history.last.hash if work.history.last else "",
-        ask.start_level_m,
+        ask.start,
         ask.actions[:1],
     )
     return hashlib.sha256(repr(parts).encode()).hexdigest()
@@ -177,6 +172,10 @@ def _run_key(work: Work, ask: BenchAsk) -> str:
 
 def _take_run(work: Work, ask: BenchAsk) -> Run:
     """The run up to ask.to_s: gone on from where this process left it, or from the start. The result is the same."""
+    if ask.to_s > work.kind.longest_run_s:
+        raise HTTPException(
+            422, f"to_s is {ask.to_s:g}; the bench runs this station up to {work.kind.longest_run_s:g} s."
+        )
     actions = _actions(ask)
     key = _run_key(work, ask)
     with _runs_lock:
@@ -218,79 +217,3 @@ def _alarms(bench: Any) -> dict[str, Any]:
     panel = bench.logic.alarms
     shown = [{"text": panel.words[alarm], "lamp": lamp.value} for alarm, lamp in panel.lamps.items()]
     return {"shown": shown, "sounding": panel.sounding}
-
-
-def _breaks(work: Work, bench: Any) -> list[dict[str, Any]]:
-    """What can be broken, in groups: each button with its action when broken and when mended."""
-    control, groups = work.survey.control, []
-
-    def group(name: str, buttons: Any, target: str = "") -> None:
-        listed = [{"kind": kind, "words": words, "target": target, "broken": 1, "mended": 0} for kind, words in buttons]
-        groups.append({"name": name, "buttons": listed})
-
-    if work.survey.sensor is not None:
-        looks_down = work.survey.sensor.kind == "look_down"
-        group("Sensor", SENSOR_BUTTONS + ((("echo", "false echo"),) if looks_down else ()))
-    for relay in bench.float_relays:
-        name = relay.label if "float" in relay.label else f"{relay.label} float"
-        group(name, (("float_up", "caught up"), ("float_down", "caught down")), relay.role)
-    if work.survey.demands.low_float:
-        group("Low-level float", (("low_float", "turned down"),))
-    for pump in range(1, bench.logic.panel.pump_count + 1):
-        group(f"Pump {pump}", PUMP_BUTTONS if control.seal_probes else PUMP_BUTTONS[:-1], str(pump))
-    power = {"kind": "power", "words": "power", "target": "", "broken": 0, "mended": 1}
-    phase = {"kind": "phase", "words": "a phase", "target": "", "broken": 1, "mended": 0}
-    return [*groups, {"name": "Supply", "buttons": [power, phase]}]
-
-
-def _totals(bench: Any, work: Work) -> list[dict[str, str]]:
-    """Starts and run time of each pump, and water in, out and spilled."""
-    totals = [
-        {"name": f"Pump {index + 1}", "text": f"{starts} start{'' if starts == 1 else 's'}, {clock(run_s)} run"}
-        for index, (starts, run_s) in enumerate(zip(bench.starts, bench.run_s))
-    ]
-    plant = bench.plant
-    if bench.logic.drive is not None:
-        totals.append(
-            {"name": "Speed", "text": show(plant.speed if bench.running else 0.0, Quantity.PERCENT, work.units)}
-        )
-    for name, volume in (
-        ("In", plant.inflow_total_m3),
-        ("Pumped", plant.pumped_total_m3),
-        ("Spilled", plant.spilled_total_m3),
-    ):
-        totals.append({"name": name, "text": show(volume, Quantity.VOLUME, work.units)})
-    return totals
-
-
-def _bench_view(work: Work) -> dict[str, Any]:
-    """What the page needs to draw lamps, sliders and trend axes."""
-    bench = work.kind.bench(work.survey, work.choices, work.plan)
-    flow, level = (display_unit(quantity, work.units) for quantity in (Quantity.FLOW, Quantity.LEVEL))
-    inflow = work.survey.inflow
-    running = tuple(range(bench.logic.panel.duty_count))
-    beyond_m3s = 1.3 * bench.plant.pumped_m3s(running, work.survey.inlet.invert_m)  # more than all pumps can take
-    return {
-        "start_level_m": bench.plant.level_m,
-        "relays": [
-            {"role": relay.role, "label": relay.label, "number": number,
-             "on": show(relay.on_m, Quantity.LEVEL, work.units), "off": show(relay.off_m, Quantity.LEVEL, work.units),
-             "rise": relay.energises_on_rise, "closed_at_rest": relay.normally_closed, "on_m": relay.on_m}
-            for number, relay in enumerate(bench.logic.relays, 1)
-        ],
-        "pumps": bench.logic.panel.pump_count,
-        "breaks": _breaks(work, bench),
-        "floats": [{"role": relay.role, "label": relay.label, "at": show(relay.level_m, Quantity.LEVEL, work.units)}
-                   for relay in bench.logic.floats],
-        "alone": bench.logic.alone,
-        "inflow_m3s": inflow.mean_m3s,
-        "inflow_max_m3s": max(inflow.peak_m3s * 2.0, beyond_m3s * 1.2),
-        "flow": {"symbol": flow.symbol, "per_si": flow.from_si(1.0), "decimals": flow.decimals + 1},
-        "level": {"symbol": level.symbol, "per_si": level.from_si(1.0), "decimals": level.decimals},
-        "presets": [
-            {"name": name, "value": value, "text": show(value, Quantity.FLOW, work.units, 1)}
-            for name, value in (
-                ("lowest", inflow.min_m3s), ("mean", inflow.mean_m3s), ("peak", inflow.peak_m3s), ("storm", beyond_m3s)
-            )
-        ],
-    }  # fmt: skip

@@ -1,4 +1,4 @@
-"""The scaling bench: known levels or applied signals against what the display shows, and the scaling that would be right."""
+"""The scaling bench: known levels or pressures, or applied signals against what the display shows, and the scaling that would be right."""
 
 from typing import Any
 
@@ -16,8 +16,19 @@ from goodbalance.web.work import Work, WorkDep
 
 router = APIRouter()
 ROWS = 5
-WAYS = (("level", "Levels I measured (stick, tape, gauge)"), ("signal", "Signals I applied (loop calibrator)"))
-LIMITS = {Quantity.LEVEL: (-10.0, 100.0), Quantity.LOOP_CURRENT: (0.0, 0.025), Quantity.SIGNAL_VOLTAGE: (0.0, 12.0)}
+WAYS = {
+    Quantity.LEVEL: (
+        ("level", "Levels I measured (stick, tape, gauge)"),
+        ("signal", "Signals I applied (loop calibrator)"),
+    ),
+    Quantity.PRESSURE: (("level", "Pressures I read (test gauge)"), ("signal", "Signals I applied (loop calibrator)")),
+}
+LIMITS = {
+    Quantity.LEVEL: (-10.0, 100.0),
+    Quantity.PRESSURE: (-1e5, 1e7),
+    Quantity.LOOP_CURRENT: (0.0, 0.025),
+    Quantity.SIGNAL_VOLTAGE: (0.0, 12.0),
+}
 
 
 @router.get("/stations/{station_id}/scaling", name="show_scaling")
@@ -30,7 +41,7 @@ async def save_scaling(request: Request, session: SessionDep, person: WriterDep,
     form = {key: str(value)[:500] for key, value in (await request.form()).items()}
     view = _view(work, form)
     units = units_of(request)
-    zero, full = (_read(form.get(name, ""), name, Quantity.LEVEL, units, view["problems"]) for name in ("zero", "full"))
+    zero, full = (_read(form.get(name, ""), name, work.kind.main, units, view["problems"]) for name in ("zero", "full"))
     points = _points(form, view, units)
     if not view["problems"]:
         body = {"by": view["way"], "points": points, "zero": zero, "full": full, "note": form.get("note", "").strip()}
@@ -47,7 +58,8 @@ async def save_scaling(request: Request, session: SessionDep, person: WriterDep,
 
 def _points(form: dict[str, str], view: dict[str, Any], units: UnitSystem) -> list[dict[str, float]]:
     """Filled lines in SI; a line with one number only is a problem."""
-    applied = Quantity.LEVEL if view["way"] == "level" else view["signal"]
+    main = view["main"]
+    applied = main if view["way"] == "level" else view["signal"]
     found = []
     for row in range(1, ROWS + 1):
         texts = [form.get(f"{row}.{part}", "").strip() for part in ("applied", "shown")]
@@ -55,7 +67,7 @@ def _points(form: dict[str, str], view: dict[str, Any], units: UnitSystem) -> li
             continue
         problems = view["problems"]
         one = _read(texts[0], f"line {row}, applied", applied, units, problems)
-        two = _read(texts[1], f"line {row}, display", Quantity.LEVEL, units, problems)
+        two = _read(texts[1], f"line {row}, display", main, units, problems)
         if one is not None and two is not None:
             found.append({"applied": one, "shown": two})
     if len(found) < 2 and not view["problems"]:
@@ -96,7 +108,7 @@ def _view(work: Work, typed: dict[str, str]) -> dict[str, Any]:
     signal = work.kind.readings(work.survey_as_written, scale.zero).quantity
     way = typed.get("by", "level")
     return {
-        "work": work, "view": "survey", "typed": typed, "problems": [], "rows": range(1, ROWS + 1), "ways": WAYS,
-        "way": way if way in dict(WAYS) else "level", "signal": signal, "scale": scale, "checks": checks(work),
+        "work": work, "view": "survey", "typed": typed, "problems": [], "rows": range(1, ROWS + 1), "ways": WAYS[work.kind.main], "main": work.kind.main,
+        "way": way if way in ("level", "signal") else "level", "signal": signal, "scale": scale, "checks": checks(work),
         "allowed": work.choices.rules.scaling_error_share,
     }  # fmt: skip

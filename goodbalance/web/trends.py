@@ -65,7 +65,7 @@ async def use_trend(request: Request, session: SessionDep, person: WriterDep, wo
     what, save_key = str(form.get("what", "")), str(form.get("save_key", "")) or None
     if what == "inflow":
         unit = display_unit(Quantity.FLOW, UnitSystem.METRIC)
-        hours = work.kind.hourly_m3s(report)
+        hours = work.kind.levels.hourly_m3s(report)
         mean_m3s = sum(hours) / len(hours) if hours else report.inflow_mean_m3s  # a whole day counts each hour once
         seen = {"min": report.inflow_min_m3s, "mean": mean_m3s, "peak": report.inflow_peak_m3s}
         changes = {
@@ -87,10 +87,10 @@ async def use_trend(request: Request, session: SessionDep, person: WriterDep, wo
         raise HTTPException(
             422, f"what is {what[:40]!r}; accepted: inflow, or pump_1 to pump_{len(work.survey_as_written.pumps)}."
         )
-    runs = work.kind.drawdown_runs(report, pump)
+    runs = work.kind.levels.drawdown_runs(report, pump)
     if not runs:
         raise HTTPException(422, f"In this trend pump {pump} never ran alone.")
-    work.kind.measure(work.survey_as_written, pump, runs)
+    work.kind.levels.measure(work.survey_as_written, pump, runs)
     records.append(session, work.row.id, Kind.DRAWDOWN, {"pump": pump, "runs": runs}, person.name, save_key)
     session.commit()
     return RedirectResponse(f"{request.url_for('show_drawdown', station_id=work.row.id)}?pump={pump}", status_code=303)
@@ -141,7 +141,9 @@ def _trend(entry: Entry) -> LevelTrend:
 
 
 def _report(work: Work, trend: LevelTrend) -> Any:
-    return work.kind.trend_report(work.survey_as_written, trend.times_s, trend.levels_m, trend.pumps, trend.clock_s)
+    return work.kind.levels.trend_report(
+        work.survey_as_written, trend.times_s, trend.levels_m, trend.pumps, trend.clock_s
+    )
 
 
 def _told(work: Work, entry: Entry) -> dict[str, Any]:
@@ -155,11 +157,13 @@ def _told(work: Work, entry: Entry) -> dict[str, Any]:
     }
     return {
         "entry": entry, "report": report, "picture": picture, "rows": len(trend.times_s),
-        "told": work.kind.trend_findings(work.survey_as_written, work.plan, report),
+        "told": work.kind.levels.trend_findings(work.survey_as_written, work.plan, report),
     }  # fmt: skip
 
 
 def _view(work: Work) -> dict[str, Any]:
+    if work.kind.levels is None:
+        raise HTTPException(422, "Trends of levels belong to a station with a level.")
     if work.survey_as_written is None:
         raise HTTPException(409, "Complete the survey first: flows follow from the area of the well.")
     return {

@@ -69,8 +69,10 @@ class Work:
 
     @property
     def measured_findings(self) -> list[Finding]:
-        """Where a measured pump is clearly off its curve."""
-        return [] if self.survey_as_written is None else self.kind.measured_findings(self.measured)
+        """Where what was measured is clearly off what was reckoned."""
+        if self.survey_as_written is None:
+            return []
+        return self.kind.measured_findings(self.survey_as_written, self.choices, self.measured)
 
     @cached_property
     def survey(self) -> Any:
@@ -81,14 +83,8 @@ class Work:
 
     @cached_property
     def measured(self) -> tuple[Any, ...]:
-        """Pumps measured by timed drawdown; one that does not fit the survey any more is left out."""
-        found = []
-        for pump, entry in sorted(self.history.drawdowns.items()):
-            try:
-                found.append(self.kind.measure(self.survey_as_written, pump, entry.body["runs"]))
-            except (GoodBalanceError, IndexError):
-                continue
-        return tuple(found)
+        """What was measured on site and fits the survey still."""
+        return self.kind.measured_of(self.survey_as_written, self.history)
 
     @cached_property
     def survey_as_written(self) -> Facts | None:
@@ -277,7 +273,7 @@ class Work:
         if empty:
             return Progress("empty", f"{empty} window{'s' if empty > 1 else ''} empty")
         if not self.plan.is_sound:
-            return Progress("stop", "level outside window")
+            return Progress("stop", "number outside its window")
         if any(f.severity is Severity.STOP for f in self.plan.findings):
             return Progress("stop", "see findings")
         missed = sum(not figure.keeps for figure in self.plan.figures)

@@ -110,9 +110,9 @@ class AnySurveyTest(unittest.TestCase):
         LIFT.recheck(survey, choices, sheet)
         LIFT.held(survey, choices, sheet, {}, scale)
         if profile is PROFILES["relay level controller"]:
-            LIFT.retrofit_map(survey, choices, plan)
+            LIFT.levels.retrofit_map(survey, choices, plan)
         run = rehearse(LIFT.bench(survey, choices, plan), (TimedAction(0.0, "pattern", "", 1.0),), 3600.0)
-        LIFT.report(run)
+        LIFT.levels.report(run)
         shown = LIFT.prove_on_bench(survey, choices, plan)
         wrong = [(p.proof.id, p.proof.expected, p.seen) for p in shown if p.verdict is not Verdict.PASSED]
         self.assertEqual(wrong, [])

@@ -4,7 +4,8 @@ import unittest
 
 import numpy as np
 
-from goodbalance.core.stations.lift.chances import WIDTH, area_moved, chances, inflow_moved, pumps_moved
+from goodbalance.core.balance.chances import WIDTH
+from goodbalance.core.stations.lift.chances import area_moved, chances, inflow_moved, pumps_moved
 from goodbalance.core.stations.lift.reckon import reckon
 from tests.stations import choices, survey
 

@@ -86,7 +86,7 @@ class BadInputTest(WebTest):
             ("choices", {**save, "chosen": {"stop": "high"}}, "chosen.stop"),
             ("read-back", {"save_key": key(), "code": "zz", "typed": "1"}, "no such entry"),
             ("reckon/preview", {"chosen": {"stop": 1e99}}, "chosen.stop"),
-            ("runs", {"start_level_m": 0.8, "actions": [], "from_s": 0, "to_s": 0, "save_key": key()}, "has not begun"),
+            ("runs", {"start": 0.8, "actions": [], "from_s": 0, "to_s": 0, "save_key": key()}, "has not begun"),
         ):
             answer = self.ada.json(f"{path}/{where}", body)
             self.assertEqual(answer.status_code, 422, (where, body, answer.text))

@@ -138,7 +138,7 @@ class ReckonAndBenchTest(WebTest):
             {"at_s": 0.0, "kind": "inflow", "target": "", "value": 0.004},
             {"at_s": 700.3, "kind": "loop_open", "target": "", "value": 1.0},
         ]
-        ask = {"start_level_m": 0.8, "actions": actions, "from_s": 0.0, "to_s": 0.0}
+        ask = {"start": 0.8, "actions": actions, "from_s": 0.0, "to_s": 0.0}
         for to_s in (100.0, 650.0, 700.3, 900.0):
             answer = self.ada.json(f"{path}/bench", {**ask, "to_s": to_s})
             self.assertEqual(answer.status_code, 200, answer.text)
@@ -154,9 +154,9 @@ class ReckonAndBenchTest(WebTest):
 
     def test_the_bench_refuses_nonsense(self) -> None:
         path = self.station(SLIPWAY)
-        ask = {"start_level_m": 0.8, "actions": [], "from_s": 0.0, "to_s": 60.0}
+        ask = {"start": 0.8, "actions": [], "from_s": 0.0, "to_s": 60.0}
         for change in (
-            {"to_s": -1.0}, {"to_s": 1e9}, {"start_level_m": 50.0}, {"covers": 999}, {"extra": 1},
+            {"to_s": -1.0}, {"to_s": 1e9}, {"start": 50.0}, {"covers": 999}, {"extra": 1},
             {"actions": [{"at_s": 0.0, "kind": "explode"}]}, {"actions": [{"at_s": 5.0, "kind": "power"}, {"at_s": 1.0, "kind": "power"}]},
         ):  # fmt: skip
             answer = self.ada.json(f"{path}/bench", {**ask, **change})

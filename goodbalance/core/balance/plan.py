@@ -44,6 +44,7 @@ NEAR_EDGE_LEAN = 0.8  # beyond four fifths of the way to a bound a value counts 
 
 
 TIMERS = "timers"  # the group whose windows span from seconds to hours
+BY_RATIO = (TIMERS, "loop")  # groups whose windows span decades: measured by ratio, not by difference
 
 
 def _lean_by_ratio(value: float, window: Window) -> float:
@@ -71,8 +72,8 @@ class Setting:
 
     @property
     def lean(self) -> float:
-        """Where the value stands: -1 on the lower bound, +1 on the upper. Timers are measured by ratio, not by difference."""
-        if self.group != TIMERS or self.window.is_empty:
+        """Where the value stands: -1 on the lower bound, +1 on the upper. Timers and gains are measured by ratio, not by difference."""
+        if self.group not in BY_RATIO or self.window.is_empty:
             return self.window.lean(self.value)
         return NOT_USED_LEAN if self._is_not_used else _lean_by_ratio(self.value, self.window)
 
@@ -84,7 +85,7 @@ class Setting:
     @property
     def recommended_lean(self) -> float:
         """Where the recommended value stands."""
-        if self.group != TIMERS or self.window.is_empty:
+        if self.group not in BY_RATIO or self.window.is_empty:
             return self.window.lean(self.recommended)
         if self.recommended == self.window.low == 0.0:
             return NOT_USED_LEAN
@@ -117,7 +118,7 @@ def placed(
 
     labels: the label and its regional twin.
     """  # fmt: skip
-    if group == TIMERS and 0.0 < window.low < window.high:
+    if group in BY_RATIO and 0.0 < window.low < window.high:
         wanted = window.low * (window.high / window.low) ** lean
     else:
         wanted = window.low + lean * max(0.0, window.width)

@@ -12,7 +12,7 @@ from goodbalance.core.physics.pipework import Main
 
 @dataclass(frozen=True)
 class HeadCurve:
-    """Head over flow as a least-squares parabola H = a + b Q + c Q^2 through three or more points.
+    """Head over flow as a least-squares parabola H = a + b Q + c Q^2 through three or more points; b is 0 or less where they fall.
 
     points: (flow_m3s, head_m) pairs with different flows.
     """
@@ -28,7 +28,11 @@ class HeadCurve:
         """(a, b, c) of H = a + b Q + c Q^2 [m, m/(m3/s), m/(m3/s)^2]."""
         flows, heads = zip(*self.points)
         scale = max(flows)  # fit in Q/Qmax so that the squares stay well conditioned
-        c, b, a = np.polyfit(np.array(flows) / scale, np.array(heads), 2).tolist()
+        shares, lifts = np.array(flows) / scale, np.array(heads)
+        c, b, a = np.polyfit(shares, lifts, 2).tolist()
+        falls = all(later <= earlier for (_, earlier), (_, later) in zip(sorted(self.points), sorted(self.points)[1:]))
+        if b > 0.0 and falls:  # a curve flat at no flow must not be fitted as one that rises there
+            (a, c), b = np.linalg.lstsq(np.column_stack([np.ones_like(shares), shares**2]), lifts)[0].tolist(), 0.0
         return a, b / scale, c / scale**2
 
     @cached_property

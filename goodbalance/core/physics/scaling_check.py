@@ -1,8 +1,11 @@
 """Checking a scaled input: what stands before the sensor against what the display shows, and the scaling that would be right."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 from goodbalance.core.errors import OutOfRange
+from goodbalance.core.physics.signals import Scaling, SignalRange
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,3 +67,14 @@ def check_scaling(points: tuple[CheckPoint, ...], zero: float, full: float) -> C
         (zero - offset) / slope,
         (full - offset) / slope,
     )
+
+
+def worked_out(signal: SignalRange, check: Mapping[str, Any]) -> CheckedScaling:
+    """A check as the record holds it, in SI. A signal that was applied stands for what the scaling entered makes of it."""
+    zero, full = check["zero"], check["full"]
+    trues = [point["applied"] for point in check["points"]]
+    if check["by"] == "signal":
+        scaling = Scaling(signal.low, signal.high, zero, full)
+        trues = [scaling.value(applied) for applied in trues]
+    points = tuple(CheckPoint(true, point["shown"]) for true, point in zip(trues, check["points"]))
+    return check_scaling(points, zero, full)

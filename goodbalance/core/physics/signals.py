@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from goodbalance.core.balance.quantities import Quantity
+from goodbalance.core.balance.quantities import Quantity, UnitSystem, show
 from goodbalance.core.errors import OutOfRange
 
 
@@ -69,3 +69,29 @@ class SignalRange:
 MA_4_20 = SignalRange(0.004, 0.020, 0.0036, 0.021, 0.0038, 0.0205, 0.0, 0.024, Quantity.LOOP_CURRENT)
 MA_0_20 = SignalRange(0.0, 0.020, None, 0.021, 0.0, 0.0205, 0.0, 0.024, Quantity.LOOP_CURRENT)
 V_0_10 = SignalRange(0.0, 10.0, None, 10.5, 0.0, 10.25, 0.0, 0.0, Quantity.SIGNAL_VOLTAGE)
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """One level or pressure as its instruments show it. signal is in amperes or volts, as its quantity says."""
+
+    value: float
+    share: float
+    signal: float
+    quantity: Quantity
+    counts: int
+    by_float: bool = False
+
+    def worded(self, system: UnitSystem) -> str:
+        """For example: 24.5 % of span, 7.92 mA, 980 counts."""
+        if self.by_float:
+            return "no reading, a float hangs there"
+        signal = show(self.signal, self.quantity, system)
+        return f"{self.share * 100.0:.1f} % of span, {signal}, {self.counts} counts"
+
+    def ways(self, system: UnitSystem) -> dict[str, str]:
+        """The same one by one: per cent of span, signal, counts; nothing where a float knows the level."""
+        if self.by_float:
+            return {}
+        signal = show(self.signal, self.quantity, system)
+        return {"span": f"{self.share * 100.0:.1f} %", "signal": signal, "counts": str(self.counts)}

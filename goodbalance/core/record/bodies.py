@@ -53,16 +53,16 @@ class DrawdownBody(_Body):
 
 
 class ScalingPoint(_Body):
-    applied: float = Field(ge=-100.0, le=1000.0)
-    shown: float = Field(ge=-1000.0, le=1000.0)
+    applied: float = Field(ge=-1e5, le=1e7)
+    shown: float = Field(ge=-1e5, le=1e7)
 
 
 class ScalingBody(_Body):
-    """A check of the sensor's scaling in SI: applied is a level (m) or a signal (A or V), shown a level."""
+    """A check of the sensor's scaling in SI: applied is what the sensor reads (m or Pa) or a signal (A or V), shown what it reads."""
 
     by: Literal["level", "signal"]
     points: tuple[ScalingPoint, ...] = Field(min_length=2, max_length=12)
-    zero: float  # levels at empty and full signal as entered when it was checked
+    zero: float  # what empty and full signal stood for when it was checked
     full: float
     note: str = Field(default="", max_length=500)
 
@@ -74,6 +74,43 @@ class TrendBody(_Body):
     text: str = Field(min_length=1, max_length=600_000)
 
 
+class HandRow(_Body):
+    outlets: int = Field(ge=0, le=500)
+    pumps: int = Field(ge=1, le=16)
+    held: bool
+    speed: float = Field(ge=0.0, le=1.0)  # share of full
+    pressure_pa: float = Field(ge=-1e5, le=1e7)
+    suction_pa: float = Field(ge=-1e5, le=1e7)
+
+
+class HandSweepBody(_Body):
+    """Speeds that held the pressure by hand, with more and more outlets open."""
+
+    outlet_m3s: float = Field(gt=0.0, le=10.0)  # flow of one outlet
+    rows: tuple[HandRow, ...] = Field(min_length=1, max_length=20)
+    note: str = Field(default="", max_length=500)
+
+
+class LoopModel(_Body):
+    """What was fitted when the test was kept: speed (%) to reading (% of range)."""
+
+    gain: float
+    time_s: float = Field(gt=0.0)
+    dead_s: float = Field(ge=0.0)
+    fit: float
+
+
+class StepTestBody(_Body):
+    """A step of speed in HAND as it came, in CSV, the flow drawn meanwhile, and the model fitted then."""
+
+    name: str = Field(min_length=1, max_length=120)
+    text: str = Field(min_length=1, max_length=600_000)
+    flow_m3s: float = Field(ge=0.0, le=10.0)
+    pumps: int = Field(ge=1, le=16)
+    range_pa: float = Field(gt=0.0)
+    model: LoopModel
+
+
 class Act(_Body):
     at_s: float = Field(ge=0.0)
     kind: str = Field(max_length=40)
@@ -83,7 +120,8 @@ class Act(_Body):
 
 class Rehearsal(_Body):
     covers: int = Field(ge=1)  # the entry up to which the record stood when the run was made
-    start_level_m: float
+    start_level_m: float | None = None
+    start_pa: float | None = None
     until_s: float = Field(gt=0.0)
     actions: tuple[Act, ...] = Field(max_length=2000)
     digest: str = Field(max_length=64)
@@ -131,6 +169,8 @@ BODIES: dict[Kind, type[_Body]] = {
     Kind.DRAWDOWN: DrawdownBody,
     Kind.SCALING: ScalingBody,
     Kind.TREND: TrendBody,
+    Kind.HAND_SWEEP: HandSweepBody,
+    Kind.STEP_TEST: StepTestBody,
     Kind.REHEARSAL: Rehearsal,
     Kind.READ_BACK: ReadBack,
     Kind.STORED: Stored,
@@ -141,7 +181,10 @@ BODIES: dict[Kind, type[_Body]] = {
 }
 
 
+OPEN = (Kind.CHOICES, Kind.REHEARSAL)  # fields came to these bodies later: older entries do without them
+
+
 def checked_body(kind: Kind, body: dict[str, Any]) -> dict[str, Any]:
     """The body as plain JSON values, or a ValidationError naming the field."""
     checked = BODIES[kind].model_validate(body)
-    return checked.model_dump(mode="json", exclude_unset=kind is Kind.CHOICES)  # a sealed body must stay as it was
+    return checked.model_dump(mode="json", exclude_unset=kind in OPEN)  # a sealed body must stay as it was

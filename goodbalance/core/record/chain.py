@@ -21,6 +21,8 @@ class Kind(StrEnum):
     DRAWDOWN = "drawdown"
     SCALING = "scaling"
     TREND = "trend"
+    HAND_SWEEP = "hand_sweep"
+    STEP_TEST = "step_test"
     REHEARSAL = "rehearsal"
     READ_BACK = "read_back"
     STORED = "stored"

@@ -61,6 +61,8 @@ class History:
     drawdowns: dict[int, Entry] = field(default_factory=dict)  # the latest of each pump
     scalings: list[Entry] = field(default_factory=list)
     trends: list[Entry] = field(default_factory=list)
+    hand_sweeps: list[Entry] = field(default_factory=list)
+    step_tests: list[Entry] = field(default_factory=list)
     runs: list[tuple[Entry, dict[str, Any]]] = field(default_factory=list)
     read_backs: dict[str, Written] = field(default_factory=dict)
     stored: Written | None = None
@@ -134,6 +136,14 @@ def _trend(history: History, entry: Entry) -> None:
     history.trends.append(entry)
 
 
+def _hand_sweep(history: History, entry: Entry) -> None:
+    history.hand_sweeps.append(entry)
+
+
+def _step_test(history: History, entry: Entry) -> None:
+    history.step_tests.append(entry)
+
+
 def _rehearsal(history: History, entry: Entry) -> None:
     history.runs.append((entry, entry.body))
 
@@ -173,6 +183,8 @@ _TAKERS = {
     Kind.DRAWDOWN: _drawdown,
     Kind.SCALING: _scaling,
     Kind.TREND: _trend,
+    Kind.HAND_SWEEP: _hand_sweep,
+    Kind.STEP_TEST: _step_test,
     Kind.REHEARSAL: _rehearsal,
     Kind.READ_BACK: _read_back,
     Kind.STORED: _stored,

@@ -48,6 +48,16 @@ class Reset(StrEnum):
     BY_HAND = "by_hand"
 
 
+class FillEnd(StrEnum):
+    GO_ON = "go_on"
+    STOP = "stop"
+
+
+class ProcessBy(StrEnum):
+    MEASURED = "measured"
+    RECKONED = "reckoned"
+
+
 _CONSTANT = (("control.kind", ("constant",)),)
 _SEVERAL = (("pumping.count", ("2", "3", "4", "5")),)
 _SHARED = _CONSTANT + _SEVERAL
@@ -106,6 +116,16 @@ class Schools(Facts):
     soft_fill: bool = yes_no(
         "Empty pipes are filled slowly", default=True, hint="after works or a power failure", only_if=_CONSTANT
     )
+    fill_end: FillEnd = choice(
+        "When filling takes too long",
+        FillEnd,
+        {
+            "go_on": "It goes on to regulate (default: outlets may stand open; the end-of-curve limit guards)",
+            "stop": "It stops and waits for a reset (where a burst would do great harm)",
+        },
+        default=FillEnd.GO_ON,
+        only_if=_CONSTANT + (("schools.soft_fill", ("yes",)),),
+    )
     tuning: Tuning = choice(
         "Gains are reckoned by",
         Tuning,
@@ -115,6 +135,16 @@ class Schools(Facts):
             "amigo": "AMIGO (robust by design, needs a clear dead time)",
         },
         default=Tuning.SIMC,
+        only_if=_CONSTANT,
+    )
+    process: ProcessBy = choice(
+        "The process of the loop is known by",
+        ProcessBy,
+        {
+            "measured": "The last step test, where there is one (default: it is this set)",
+            "reckoned": "Pump curve, tank and pipes",
+        },
+        default=ProcessBy.MEASURED,
         only_if=_CONSTANT,
     )
     tank: TankSchool = choice(
@@ -167,6 +197,15 @@ class Rules(Facts):
         "Pressure wanted on the generator at the worst outlet", Q.PRESSURE, 0.0, 2e6, default=80e3,
         only_if=(("motor.generator", ("yes",)),),
     )  # fmt: skip
+    scaling_error_share: float = fact(
+        "Largest error of the pressure reading",
+        Q.PERCENT,
+        0.0005,
+        0.2,
+        usual=(0.002, 0.03),
+        default=0.01,
+        hint="of the range",
+    )
     pause_s: float = fact(
         "Pause of the users to sit out awake", Q.TIME, 1.0, 600.0, default=8.0, hint="between two taps of one wash"
     )
@@ -179,7 +218,7 @@ class Rules(Facts):
     )
     prime_s: float = fact("Longest honest start to full pressure", Q.TIME, 0.5, 300.0, default=6.0)
     surge_s: float = fact("Longest honest dip of the suction", Q.TIME, 0.1, 60.0, default=1.5)
-    fill_velocity_ms: float = fact("Velocity while empty pipes fill", Q.VELOCITY, 0.05, 2.0, default=0.3)
+    fill_velocity_ms: float = fact("Velocity while empty pipes fill", Q.VELOCITY, 0.05, 2.0, default=0.5)
     wait_s: float = fact("Users may be short of pressure for", Q.TIME, 1.0, 300.0, default=15.0)
     settle_s: float = fact(
         "The pressure settles within", Q.TIME, 1.0, 300.0, usual=(5.0, 90.0), default=30.0, hint="after a tap is opened"

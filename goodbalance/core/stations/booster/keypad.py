@@ -60,6 +60,7 @@ def keypad_values(
         "no_flow": KeypadValue(schools.no_flow.value, "from Schools"),
         "sensor_failure": KeypadValue(schools.sensor_failure.value, "from Schools"),
         "suction_reset": KeypadValue(schools.suction_reset.value, "from Schools"),
+        "fill_end": KeypadValue(schools.fill_end.value, "from Schools"),
         "soft_fill": KeypadValue(
             "yes" if any(s.id == "fill_pressure" for s in plan.settings) else "no", "from Schools"
         ),

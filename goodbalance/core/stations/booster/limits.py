@@ -93,9 +93,9 @@ class Limits(Windows):
             words = ("what the sensor can tell from nothing", "A burst is not told from an empty pipe.")
             terms = (term("w", "wobble of the reading", self.wobble_pa),)
             lower.append(bound("p = w", terms, self.wobble_pa, "sensor survey", words))
-        back = "restart" if "restart" in self.so_far else "cut_in"
-        harm = "It trips when much is drawn at once."
-        names = {"restart": "restart pressure", "cut_in": "cut-in pressure"}
+        back = "set_pressure" if "set_pressure" in self.so_far else "cut_in"
+        harm = "It trips while the pumps, flat out, still hold their pressure."
+        names = {"set_pressure": "set pressure", "cut_in": "cut-in pressure"}
         upper = self.step_below(back, names[back], harm, self.band_pa())
         proof = "In HAND at full speed open the hydrant or drain until the pressure falls to it: in AUTO it must stop the set."
         labels = ("End-of-curve limit", "burst stop")

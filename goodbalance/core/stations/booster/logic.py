@@ -233,11 +233,16 @@ class BoosterLogic:
         if seen.pressure_pa is not None and seen.pressure_pa >= n.high_stop:
             self.stops["high"] = True
         flat_out = bool(self.serving()) and len(self.serving()) >= self._can_serve() and self._all_full(seen)
-        low_pressure = seen.pressure_pa is not None and seen.pressure_pa < n.burst_stop
+        limit_pa = n.burst_stop if n.kind is not ControlKind.CONSTANT else min(n.burst_stop, self.target_pa(seen.flow_m3s) - n.band_pa)
+        low_pressure = seen.pressure_pa is not None and seen.pressure_pa < limit_pa
         if self.lasts("burst", flat_out and low_pressure and self.mode is not Mode.FILLING, n.burst_delay):
             self.stops["burst"] = True
         if self.lasts("fill", self.mode is Mode.FILLING, n.fill_timeout):
-            self.stops["fill"] = True
+            if n.fill_stops:
+                self.stops["fill"] = True
+            else:
+                self.mode = Mode.RUNNING
+                self._take_over(n.fill_speed)
 
     def _stop(self, name: str, holds: bool) -> None:
         """A stop that lasts as long as its cause."""
@@ -322,7 +327,11 @@ class BoosterLogic:
                 self._take_over(n.idle_speed)
         idle = self.stage > 1 and self.output <= n.leave_speed
         # a pump at full speed against closing outlets must not wait until the high-pressure stop
-        climbs = n.sharing is Sharing.SERIAL and idle and (seen.pressure_pa or 0.0) > self.target_pa(seen.flow_m3s) + 2.0 * n.band_pa
+        climbs = (
+            n.sharing is Sharing.SERIAL
+            and idle
+            and (seen.pressure_pa or 0.0) > self.target_pa(seen.flow_m3s) + 2.0 * n.band_pa
+        )
         if self.lasts("leave", idle, 0.0 if climbs else n.leave_delay):
             self.stage -= 1
             self.since.pop("leave", None)

@@ -27,6 +27,13 @@ def most_gain(model: Fopdt, ti_s: float, ms: float) -> float:
     return low
 
 
+def _lean(wanted: float, low: float, high: float) -> float:
+    """How far up a window a value stands, by ratio; kept off the edges."""
+    if not 0.0 < low < high:
+        return 0.5
+    return min(0.9, max(0.05, math.log(max(wanted, low) / low) / math.log(high / low)))
+
+
 class LoopSettings(Windows):
     """Gains in the dependent form, error in % of the sensor's range, output in % of full speed."""
 
@@ -44,12 +51,23 @@ class LoopSettings(Windows):
         self.gain(gains.kc)
 
     def model(self, flow_m3s: float, pumps: int, high: bool) -> Fopdt:
-        """The process at a demand, at the highest or lowest suction."""
+        """The process at a demand, at the highest or lowest suction: as measured, carried over by what reckoning says of both."""
         set_pa = self.so_far["set_pressure"]
         precharge_pa = self.so_far.get("precharge", 0.0)
         acting = 1 if self.schools.sharing is Sharing.SERIAL else pumps
         at = WorkingPoint(set_pa, flow_m3s * acting / pumps, acting, self.hyd.suction_pa(flow_m3s, high), precharge_pa)
-        return loop_model(self.hyd, at, self.so_far["filter"])
+        reckoned, measured = loop_model(self.hyd, at, self.so_far["filter"]), self.survey.measured
+        if measured is None:
+            return reckoned
+        there = WorkingPoint(
+            set_pa, measured.flow_m3s, measured.pumps, self.hyd.suction_pa(measured.flow_m3s), precharge_pa
+        )
+        by_curve = loop_model(self.hyd, there, self.so_far["filter"])  # what reckoning says where the test was made
+        return Fopdt(
+            measured.gain * reckoned.gain / by_curve.gain,
+            measured.dead_s * reckoned.dead_s / by_curve.dead_s,
+            measured.time_s * reckoned.time_s / by_curve.time_s,
+        )
 
     def filter(self) -> None:
         lower = bound("t = s", (term("s", "scan of the controller", SCAN_S, Q.TIME),), SCAN_S, "controller",
@@ -67,14 +85,13 @@ class LoopSettings(Windows):
     def reset_time(self, wanted_s: float) -> None:
         """Ti: not shorter than the loop's dead time allows, not longer than the users wait."""
         dead_s = max(self.low.dead_s, self.full.dead_s)
-        terms = (term("d", "dead time, the longest", dead_s, Q.TIME), term("k", "times over", 1.0, Q.RATIO))
+        terms = (term("d", "dead time, the longest", dead_s, Q.TIME), term("k", "part of it", 0.5, Q.RATIO))
         words = ("dead time of the loop", "It pushes before it can see: it hunts.")
-        lower = bound("t = d · k", terms, dead_s, "process model", words, quantity=Q.TIME)
+        lower = bound("t = d · k", terms, 0.5 * dead_s, "process model", words, quantity=Q.TIME)
         terms = (term("s", "the pressure settles within", self.rules.settle_s, Q.TIME),)
         words = ("settling wanted", "The pressure crawls back for longer than users wait.")
         upper = bound("t = s", terms, self.rules.settle_s, RULE, words, Source.RULE, quantity=Q.TIME)
-        span = upper.value - lower.value
-        lean = min(0.95, max(0.05, (wanted_s - lower.value) / span)) if span > 0.0 else 0.5
+        lean = _lean(wanted_s, lower.value, upper.value)
         proof = "Open and close a tap: after one swing the pressure must stand at the set pressure again."
         labels = ("Reset time Ti", "integral time")
         self.make("reset_time", labels, (lower,), (upper,), lean, proof, LOOP, Q.TIME, 0.1)
@@ -115,9 +132,7 @@ class LoopSettings(Windows):
             Source.RULE,
             quantity=Q.RATIO,
         )
-        top = min(b.value for b in upper)
-        span = top - value
-        lean = min(0.9, max(0.1, (wanted - value) / span)) if span > 0.0 else 0.5
+        lean = _lean(wanted, value, min(b.value for b in upper))
         proof = "Open and close outlets at one tap and at design flow: neither may swing more than twice."
         self.make("gain", ("Gain Kc", "proportional gain"), (lower,), tuple(upper), lean, proof, LOOP, Q.RATIO, 0.01)
 

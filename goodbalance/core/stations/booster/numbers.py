@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 
 from goodbalance.core.balance.plan import Plan
-from goodbalance.core.stations.booster.choices import BoosterChoices, NoFlowBy, OnFailure, Reset, Setback, Sharing
+from goodbalance.core.stations.booster.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, Reset, Setback, Sharing
 from goodbalance.core.stations.booster.control import ControlKind
 from goodbalance.core.stations.booster.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey import BoosterSurvey
@@ -21,6 +21,7 @@ class Numbers:
     on_failure: OnFailure
     suction_reset: Reset
     soft_fill: bool
+    fill_stops: bool
     setback_square: bool
     range_pa: float
     design_m3s: float
@@ -76,7 +77,7 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Nu
     return Numbers(
         kind=survey.control.kind, driven=survey.has_drives, sharing=schools.sharing, no_flow=schools.no_flow,
         on_failure=schools.sensor_failure, suction_reset=schools.suction_reset,
-        soft_fill="fill_pressure" in held, setback_square=schools.setback is Setback.SQUARE,
+        soft_fill="fill_pressure" in held, fill_stops=schools.fill_end is FillEnd.STOP, setback_square=schools.setback is Setback.SQUARE,
         range_pa=survey.sensor.range_pa, design_m3s=survey.demand.design_m3s, band_pa=band_pa,
         idle_speed=min(1.0, idle), bump_below=min(1.0, twice) + 0.01,
         set_pressure=set_pa, restart=held.get("restart", -math.inf), no_flow_pressure=held.get("no_flow_pressure"),

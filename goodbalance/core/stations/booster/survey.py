@@ -1,5 +1,7 @@
 """What is asked of a booster set. Heights are above one datum of the site; pressures are gauge."""
 
+from pydantic import Field
+
 from goodbalance.core.balance.facts import Facts, fact, section, words, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.physics.pipework import FrictionSchool
@@ -134,6 +136,15 @@ class Vessel(Facts):
     )
 
 
+class Sureness(Facts):
+    """Doubt in the facts, as the half width within which 95 of 100 would lie."""
+
+    head_share: float = fact("Heads of the pump curve", Q.PERCENT, 0.0, 0.5, usual=(0.005, 0.1), default=0.03)
+    demand_share: float = fact("Demands", Q.PERCENT, 0.0, 0.9, usual=(0.02, 0.5), default=0.15)
+    loss_share: float = fact("Losses of the pipes", Q.PERCENT, 0.0, 0.9, usual=(0.02, 0.5), default=0.15)
+    reading_pa: float = fact("Pressure reading", Q.PRESSURE, 0.0, 2e5, usual=(5e2, 3e4), default=3e3)
+
+
 class AsFound(Facts):
     """What the set was set to before anything was changed."""
 
@@ -143,6 +154,16 @@ class AsFound(Facts):
     cut_out: float | None = fact("Cut-out pressure, as found", Q.PRESSURE, 0.0, 5e6, default=None)
     high_stop: float | None = fact("High-pressure stop, as found", Q.PRESSURE, 0.0, 1e7, default=None)
     notes: str = words("Readings and state as found", max_length=2000, long_text=True)
+
+
+class MeasuredLoop(Facts):
+    """The process as a step test found it: speed (% of full) to reading (% of the sensor's range), at a flow and pump count."""
+
+    gain: float
+    time_s: float = Field(gt=0.0)
+    dead_s: float = Field(ge=0.0)
+    flow_m3s: float = Field(ge=0.0)
+    pumps: int = Field(ge=1)
 
 
 class BoosterSurvey(Facts):
@@ -163,7 +184,12 @@ class BoosterSurvey(Facts):
         "Remote sensor", "At the far end, so that losses need not be guessed.",
         only_if=(("control.remote", ("yes",)),), default=None,
     )  # fmt: skip
+    sureness: Sureness = section(
+        "How sure the facts are", "Half the width within which 95 of 100 would lie.", default=Sureness()
+    )
     as_found: AsFound = section("As found", "Write down what is set now, before changing anything.", default=AsFound())
+
+    measured: MeasuredLoop | None = Field(default=None)  # not asked: taken from the step test that is reckoned with
 
     @property
     def has_drives(self) -> bool:

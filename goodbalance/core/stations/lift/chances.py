@@ -1,74 +1,19 @@
-"""How likely each setting stays inside its window although the facts are not sure.
+"""What is doubtful of a lift station, and how likely its settings stay inside their windows for all that."""
 
-Every doubtful fact is moved to both ends of its 95 % range and the plan is reckoned again; a parabola through the
-three values of each bound stands for the reckoning in 20,000 seeded draws of all facts at once.
-"""
-
-import numpy as np
-
-from goodbalance.core.balance.plan import Plan, Setting
+from goodbalance.core.balance import chances as balance
+from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.quantities import Quantity
-from goodbalance.core.balance.window import Bound
-from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.stations.lift.choices import LiftChoices
 from goodbalance.core.stations.lift.reckon import reckon
 from goodbalance.core.stations.lift.survey import LiftSurvey
 
-DRAWS = 20_000
-SEED = 20261125
-WIDTH = 1.959964  # standard deviations from the mean to the end of a 95 % range
-
 
 def chances(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[str, float]:
-    """The share of draws in which each setting stays inside its window, by id; settings with an empty window have none.
-
-    Empty where the station cannot be reckoned at an end of the doubt: then there is no honest figure.
-    """
+    """The share of draws in which each setting stays inside its window, by id."""
     fixed = choices.model_copy(update={"chosen": {setting.id: setting.value for setting in plan.settings}})
-    ends = []
-    try:
-        middle = reckon(survey, fixed, False)
-        for moved in (pumps_moved, inflow_moved, area_moved):
-            low, high = moved(survey, -1.0), moved(survey, 1.0)
-            both = (middle, middle) if low is survey else (reckon(low, fixed, False), reckon(high, fixed, False))
-            ends.append(both)
-    except GoodBalanceError:
-        return {}
-    rng = np.random.default_rng(SEED)
-    draws = rng.standard_normal((len(ends), DRAWS)) / WIDTH
-    level_m = rng.standard_normal(DRAWS) / WIDTH * survey.sureness.level_m
-    open_ones = [setting for setting in plan.settings if not setting.window.is_empty]
-    return {setting.id: _chance(setting, middle, ends, draws, level_m) for setting in open_ones}
-
-
-def _chance(
-    setting: Setting, middle: Plan, ends: list[tuple[Plan, Plan]], draws: np.ndarray, level_m: np.ndarray
-) -> float:
-    here = middle.setting(setting.id)
-    sides = [[pair[0].setting(setting.id), pair[1].setting(setting.id)] for pair in ends]
-    off = level_m if setting.quantity is Quantity.LEVEL else 0.0
-    holds = np.ones(draws.shape[1], dtype=bool)
-    for place, bound in enumerate(here.window.lower):
-        pairs = [(low.window.lower[place].value, high.window.lower[place].value) for low, high in sides]
-        holds &= _spread(bound.value, pairs, draws) <= setting.value + _unshared(bound, off) + 1e-9
-    for place, bound in enumerate(here.window.upper):
-        pairs = [(low.window.upper[place].value, high.window.upper[place].value) for low, high in sides]
-        holds &= _spread(bound.value, pairs, draws) >= setting.value + _unshared(bound, off) - 1e-9
-    return float(holds.mean())
-
-
-def _unshared(bound: Bound, off: np.ndarray | float) -> np.ndarray | float:
-    """The error of the level reading; a bound built on another level moves with it, so that it cancels."""
-    return 0.0 if bound.refers_to else off
-
-
-def _spread(middle: float, pairs: list[tuple[float, float]], draws: np.ndarray) -> np.ndarray | float:
-    """A bound over all draws: the sum of what each fact adds, by a parabola through its three values."""
-    total = np.full(draws.shape[1], middle)
-    for (low, high), at in zip(pairs, draws):
-        if low != middle or high != middle:
-            total += 0.5 * (high - low) * at + (0.5 * (high + low) - middle) * at * at
-    return total
+    moves = (pumps_moved, inflow_moved, area_moved)
+    reckoned = lambda moved: reckon(moved, fixed, False)  # noqa: E731
+    return balance.chances(plan, survey, reckoned, moves, Quantity.LEVEL, survey.sureness.level_m)
 
 
 def pumps_moved(survey: LiftSurvey, way: float) -> LiftSurvey:

@@ -1,16 +1,18 @@
 """The lift station as one of the kinds."""
 
-from goodbalance.core.stations.kind import StationKind
+from goodbalance.core.balance.quantities import Quantity
+from goodbalance.core.rehearsal.engine import LONGEST_RUN_S
+from goodbalance.core.stations.kind import Levels, StationKind
 from goodbalance.core.stations.lift.bench_proofs import prove_on_bench
 from goodbalance.core.stations.lift.cautions import cautions
 from goodbalance.core.stations.lift.chances import chances
 from goodbalance.core.stations.lift.choices import LiftChoices
 from goodbalance.core.stations.lift.drawing import drawing
 from goodbalance.core.stations.lift.keypad import companions_of, family_of, held, keypad_values, keypad_scale, recheck
-from goodbalance.core.stations.lift.measured import measure, measured_findings, with_measured
+from goodbalance.core.stations.lift.measured import measure, measured_findings, measured_of, with_measured
 from goodbalance.core.stations.lift.plausibility import plausibility
 from goodbalance.core.stations.lift.proofs import proofs
-from goodbalance.core.stations.lift.readings import checked_scaling, readings
+from goodbalance.core.stations.lift.readings import checked_scaling, is_read, readings
 from goodbalance.core.stations.lift.reckon import reckon
 from goodbalance.core.stations.lift.rehearse import lift_bench
 from goodbalance.core.stations.lift.retrofit import retrofit_map
@@ -21,6 +23,14 @@ from goodbalance.core.stations.lift.week import report
 LIFT = StationKind(
     id="lift",
     label="Lift station",
+    main=Quantity.LEVEL,
+    start_name="start_level_m",
+    groups=(
+        ("levels", ""),
+        ("floats", "Floats behind the sensor, hung by hand"),
+        ("drives", "Drives"),
+        ("timers", "Timers"),
+    ),
     survey_model=LiftSurvey,
     choices_model=LiftChoices,
     family_of=family_of,
@@ -28,25 +38,22 @@ LIFT = StationKind(
     plausibility=plausibility,
     reckon=reckon,
     chances=chances,
-    measure=measure,
+    measured_of=measured_of,
     with_measured=with_measured,
     measured_findings=measured_findings,
-    as_found_m=LiftSurvey.as_found_m,
+    as_found=LiftSurvey.as_found_of,
+    is_read=is_read,
     readings=readings,
     drawing=drawing,
     check_scaling=checked_scaling,
-    trend_report=trend_report,
-    trend_findings=trend_findings,
-    hourly_m3s=hourly_m3s,
-    drawdown_runs=drawdown_runs,
     bench=lift_bench,
+    longest_run_s=LONGEST_RUN_S,
     keypad_scale=keypad_scale,
     keypad_values=keypad_values,
     recheck=recheck,
     proofs=proofs,
     held=held,
-    retrofit_map=retrofit_map,
     prove_on_bench=prove_on_bench,
-    report=report,
     cautions=cautions,
+    levels=Levels(measure, trend_report, trend_findings, hourly_m3s, drawdown_runs, retrofit_map, report),
 )

@@ -7,7 +7,9 @@ from typing import Any
 from goodbalance.core.balance.plan import Finding, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
+from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.physics.drawdown import DrawdownResult, DrawdownRun, Stretch, drawdown
+from goodbalance.core.record.history import History
 from goodbalance.core.stations.lift.choices import LiftChoices, PumpRate
 from goodbalance.core.stations.lift.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey import LiftSurvey
@@ -41,6 +43,17 @@ def measure(survey: LiftSurvey, pump: int, runs: list[Mapping[str, Any]]) -> Mea
     return Measured(pump, result, curve_m3s)
 
 
+def measured_of(survey: LiftSurvey, history: History) -> tuple[Measured, ...]:
+    """Pumps measured by timed drawdown; one that does not fit the survey any more is left out."""
+    found = []
+    for pump, entry in sorted(history.drawdowns.items()):
+        try:
+            found.append(measure(survey, pump, entry.body["runs"]))
+        except (GoodBalanceError, IndexError):
+            continue
+    return tuple(found)
+
+
 def with_measured(survey: LiftSurvey, choices: LiftChoices, measured: tuple[Measured, ...]) -> LiftSurvey:
     """The survey with each measured pump's curve scaled in flow to what was measured, if the school says so.
 
@@ -62,7 +75,7 @@ def with_measured(survey: LiftSurvey, choices: LiftChoices, measured: tuple[Meas
     return survey.model_copy(update=change)
 
 
-def measured_findings(measured: tuple[Measured, ...]) -> list[Finding]:
+def measured_findings(survey: LiftSurvey, choices: LiftChoices, measured: tuple[Measured, ...]) -> list[Finding]:
     """Where a pump gives clearly other than its curve promises."""
     found = []
     for one in measured:

@@ -305,6 +305,6 @@ class LiftSurvey(Facts):
         asked = (self.pump_1, self.pump_2, self.pump_3, self.pump_4)
         return tuple(pump for pump in asked[: self.pumping.count] if pump is not None)
 
-    def as_found_m(self, setting_id: str) -> float | None:
+    def as_found_of(self, setting_id: str) -> float | None:
         """The level found for a setting, or None where none was noted."""
         return getattr(self.as_found, f"{setting_id}_m", None)

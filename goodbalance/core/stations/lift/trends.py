@@ -68,7 +68,7 @@ def _levels(survey: LiftSurvey, plan: Plan | None, report: TrendReport) -> list[
         text = "The level fell to {low}, to the pump intake at {intake}: a pump drew air."
         found.append(_say("trend_dry", Severity.STOP, "well.intake_m", text, *terms))
     for name, seen_m, setting in (("stop", report.stop_m, "stop"), ("duty start", report.start_m, "start_1")):
-        noted_m = survey.as_found_m(setting)
+        noted_m = survey.as_found_of(setting)
         if noted_m is not None and abs(noted_m - seen_m) > 0.05:
             terms = Term("seen", "seen", seen_m, Q.LEVEL), Term("noted", "as found", noted_m, Q.LEVEL)
             text = f"By the trend the {name} is at {{seen}}; as found it was noted at {{noted}}: another zero, or set otherwise?"

@@ -1,7 +1,8 @@
 // Reckon: dragging flags, typing and nudging any setting. The server reckons; this shows the answer of the last question asked.
 import { drawBeam } from "./beam.js";
 import { post, save } from "./save_queue.js";
-import { drawFlags, drawFloats, drawMarks, drawWell, layout } from "./section_lift.js";
+import * as booster from "./section_booster.js";
+import * as lift from "./section_lift.js";
 
 const root = document.getElementById("reckon");
 const plan = document.getElementById("plan");
@@ -20,17 +21,15 @@ function settingOf(id) {
   return picture.settings.find((setting) => setting.id === id);
 }
 
+const section = { lift, booster }[picture.kind];
+
 function draw() {
-  const room = layout(svg, picture);
+  const room = section.layout(svg, picture);
   const focused = document.activeElement?.dataset?.flag;
   svg.replaceChildren();
-  const start = settingOf("start_1").value, stop = settingOf("stop")?.value ?? start * 0.6;
-  const surface = Math.max(stop, Math.min(start, stop + (start - stop) * 0.6));
-  drawWell(svg, picture, surface, room);
-  drawFloats(svg, picture, room, (float) => float.level_m < surface, () => false);
-  drawMarks(svg, picture, room);
+  section.drawStill(svg, picture, room);
   const way = levelAs?.value ?? "unit";
-  drawFlags(svg, { ...picture, flags: picture.flags.map((flag) => ({ ...flag, text: flag.as?.[way] ?? flag.text })) }, room, hold);
+  section.drawFlags(svg, { ...picture, flags: picture.flags.map((flag) => ({ ...flag, text: flag.as?.[way] ?? flag.text })) }, room, hold);
   if (focused) svg.querySelector(`[data-flag="${focused}"]`)?.focus({ preventScroll: true });
   if (held) svg.querySelector(`[data-flag="${held.id}"]`)?.classList.add("held");
   for (const beam of plan.querySelectorAll("[data-beam]")) drawBeam(beam, settingOf(beam.dataset.beam));
@@ -84,8 +83,9 @@ async function ask() {
 
 function move(id, wanted) {
   const setting = settingOf(id);
-  const highest = setting.unit.symbol === "%" ? 1 : setting.group === "levels" || setting.group === "floats" ? picture.depth_m : Infinity;
-  const value = Number((Math.round(Math.max(0, Math.min(highest, wanted)) / setting.step) * setting.step).toFixed(6));
+  const stands = setting.unit.symbol === picture.unit.symbol;
+  const highest = setting.unit.symbol === "%" ? 1 : stands ? picture.highest : Infinity, lowest = setting.below_zero ? -1e5 : 0;
+  const value = Number((Math.round(Math.max(lowest, Math.min(highest, wanted)) / setting.step) * setting.step).toFixed(6));
   if (chosen[id] === value) return;
   chosen = { ...chosen, [id]: value };
   for (const shown of [setting, picture.flags.find((flag) => flag.id === id)]) {
@@ -102,7 +102,7 @@ function keep(id) {
 
 const hold = {
   start(flag, event) {
-    held = { id: flag.id, pointer: event.pointerId, offset: layout(svg, picture).metres(event.clientY - svg.getBoundingClientRect().top) - flag.value, moved: false };
+    held = { id: flag.id, pointer: event.pointerId, offset: section.layout(svg, picture).si(event.clientY - svg.getBoundingClientRect().top) - flag.value, moved: false };
     svg.setPointerCapture(event.pointerId);
     draw();
     svg.querySelector(`[data-flag="${flag.id}"]`).focus({ preventScroll: true });
@@ -123,7 +123,7 @@ const hold = {
 svg.addEventListener("pointermove", (event) => {
   if (!held || event.pointerId !== held.pointer) return;
   held.moved = true;
-  move(held.id, layout(svg, picture).metres(event.clientY - svg.getBoundingClientRect().top) - held.offset);
+  move(held.id, section.layout(svg, picture).si(event.clientY - svg.getBoundingClientRect().top) - held.offset);
 });
 
 for (const name of ["pointerup", "pointercancel"]) {

@@ -1,8 +1,8 @@
 // Rehearse: the page keeps the clock, the start state and the person's actions; the server runs station and controller.
 import { drawReason } from "./reason_line.js";
 import { newKey, post, save } from "./save_queue.js";
-import { drawFloats, drawMarks, drawWell, layout } from "./section_lift.js";
-import { node } from "./svg.js";
+import { drawRunning as drawBooster } from "./section_booster.js";
+import { drawRunning as drawLift } from "./section_lift.js";
 import { Trend } from "./trend.js";
 
 const read = (id) => JSON.parse(document.getElementById(id).textContent);
@@ -11,23 +11,19 @@ const svg = document.getElementById("section");
 const picture = read("picture"), bench = read("bench-data"), kept = read("kept");
 const told = document.getElementById("told");
 const play = document.getElementById("play");
-const longest_s = 8 * 86400;
+const drawRunning = { lift: drawLift, booster: drawBooster }[picture.kind];
 
 let actions = kept ? kept.actions : [];
 let now_s = 0, shown_s = 0, speed = 10, running = false, asking = false, ended = false;
 let lastTick = 0, last = null;
 
-const level = (metres) => metres * bench.level.per_si;
-const trend = new Trend(document.getElementById("trend"), {
-  pumps: bench.pumps, level: bench.level, flow: bench.flow,
-  marks: { low: 0, high: level(Math.max(...bench.relays.map((relay) => relay.on_m)) * 1.15), flow: bench.inflow_max_m3s * 0.5 * bench.flow.per_si, lines: bench.relays.map((relay) => level(relay.on_m)) },
-});
+const trend = new Trend(document.getElementById("trend"), { pumps: bench.pumps, ...bench.trend });
 
 function say(text) { told.textContent = text; }
 
 async function look(from_s, to_s) {
-  const start_level_m = kept ? kept.start_level_m : bench.start_level_m;
-  const question = { start_level_m, actions, from_s, to_s };
+  const start = kept ? kept.start : bench.start;
+  const question = { start, actions, from_s, to_s };
   if (kept) question.covers = kept.covers;
   const { ok, answer } = await post(root.dataset.run, question);
   if (!ok) throw new Error(answer.error || "The server refused.");
@@ -60,8 +56,8 @@ function show(answer, from_s) {
   showEvents(answer.events);
   const row = answer.rows[answer.rows.length - 1];
   const value = (name) => row[answer.columns.indexOf(name)];
-  for (const item of document.querySelectorAll("[data-relay], [data-float]")) {
-    const on = Boolean(value(item.dataset.float ? `float_${item.dataset.float}` : `relay_${item.dataset.relay}`));
+  for (const item of document.querySelectorAll("[data-column]")) {
+    const on = Boolean(value(item.dataset.column));
     item.classList.toggle("on", on);
     item.querySelector("[data-word]").textContent = on ? item.dataset.energised : item.dataset.rest;
   }
@@ -74,7 +70,7 @@ function show(answer, from_s) {
     return item;
   }));
   showAlarms(answer.alarms);
-  drawStation(value);
+  drawRunning(svg, picture, bench, value);
 }
 
 const inWords = document.getElementById("in-words");
@@ -112,36 +108,6 @@ function showEvents(events) {
   while (list.children.length > 300) list.lastChild.remove();
 }
 
-function drawStation(value) {
-  const room = layout(svg, picture);
-  svg.replaceChildren();
-  drawWell(svg, picture, value("level_m"), room);
-  drawMarks(svg, { ...picture, bands: [] }, room);
-  for (const flag of picture.flags) {
-    const y = room.y(flag.value);
-    svg.append(node("line", { class: "level-mark", x1: room.left, x2: room.right + 16, y1: y, y2: y }));
-  }
-  const closed = (float) => Boolean(value(bench.floats.length ? `float_${float.role}` : `relay_${float.role}`));
-  drawFloats(svg, picture, room, (float) => closed(float) !== (float.role === "low_alarm"), closed);
-  labels(room);
-  const surface = room.y(value("level_m"));
-  const text = node("text", { class: "num", x: (room.left + room.right) / 2 + 18, y: Math.max(surface - 5, 20), "text-anchor": "middle" });
-  text.textContent = `${level(value("level_m")).toFixed(bench.level.decimals)} ${bench.level.symbol}`;
-  svg.append(text);
-  for (const pump of svg.querySelectorAll("[data-pump]")) pump.classList.toggle("on", Boolean(value(`pump_${pump.dataset.pump}`)));
-}
-
-function labels(room) {
-  let lowest = Infinity;
-  for (const flag of [...picture.flags].sort((a, b) => a.value - b.value)) {
-    const y = Math.min(room.y(flag.value), lowest - 14);
-    lowest = y;
-    const text = node("text", { class: "soft", x: room.right + 20, y: y + 4 });
-    text.textContent = `${flag.label.replace(" level", "")} ${flag.text.split(" ")[0]}`;
-    svg.append(text);
-  }
-}
-
 // a week in seven questions, so that it can be watched and stopped
 function runWeek(box) {
   const go = box.querySelector("[data-go]"), stop = box.querySelector("[data-stop]"), status = box.querySelector("[data-told]");
@@ -166,7 +132,7 @@ function tick(stamp) {
   if (!running) return;
   const passed_s = Math.max(0, Math.min(1, (stamp - lastTick) / 1000)); // a frame may carry a stamp from before the start
   lastTick = stamp;
-  const end_s = kept ? kept.until_s : longest_s;
+  const end_s = kept ? kept.until_s : bench.longest_s;
   now_s = Math.min(end_s, now_s + passed_s * speed);
   if (now_s >= end_s) { ended = Boolean(kept); pause(); }
   if (stamp - step.at > 180 || !running) { step.at = stamp; step(); }
@@ -206,35 +172,34 @@ function act(kind, target, value) {
   step();
 }
 
-const slider = document.getElementById("inflow");
-const inflowNow = document.getElementById("inflow-now");
-
-function showInflow(flow_m3s) {
-  slider.value = String(Math.round((flow_m3s / bench.inflow_max_m3s) * 1000));
-  slider.setAttribute("aria-valuetext", inflowNow.textContent = `${(flow_m3s * bench.flow.per_si).toFixed(bench.flow.decimals)} ${bench.flow.symbol}`);
-}
-
-function setInflow(flow_m3s) {
-  showInflow(flow_m3s);
-  document.getElementById("pattern").setAttribute("aria-pressed", "false");
-  act("inflow", "", flow_m3s);
+// a knob: a slider over its range with its presets; letting go is an action
+function useKnob(knob) {
+  const box = document.querySelector(`[data-knob="${knob.kind}"]`), slider = box.querySelector("input"), said = box.querySelector("output");
+  const read = () => knob.low + (Number(slider.value) / 1000) * (knob.high - knob.low);
+  const showAt = (value) => {
+    slider.value = String(Math.round(((value - knob.low) / (knob.high - knob.low)) * 1000));
+    slider.setAttribute("aria-valuetext", said.textContent = `${(value * knob.unit.per_si).toFixed(knob.unit.decimals)} ${knob.unit.symbol}`);
+  };
+  const set = (value) => {
+    showAt(value);
+    document.getElementById("pattern")?.setAttribute("aria-pressed", "false");
+    act(knob.kind, "", value);
+  };
+  showAt(knob.value);
+  slider.addEventListener("input", () => showAt(read()));
+  slider.addEventListener("change", () => set(read()));
+  for (const button of box.querySelectorAll("[data-preset]")) button.addEventListener("click", () => set(Number(button.dataset.preset)));
 }
 
 if (!kept) {
-  showInflow(bench.inflow_m3s);
-  slider.addEventListener("input", () => showInflow((Number(slider.value) / 1000) * bench.inflow_max_m3s));
-  slider.addEventListener("change", () => setInflow((Number(slider.value) / 1000) * bench.inflow_max_m3s));
-  for (const button of document.querySelectorAll("[data-inflow]")) button.addEventListener("click", () => setInflow(Number(button.dataset.inflow)));
-  document.getElementById("pattern").addEventListener("click", (event) => {
-    const on = event.target.getAttribute("aria-pressed") !== "true";
-    event.target.setAttribute("aria-pressed", String(on));
-    act("pattern", "", on ? 1 : 0);
-  });
-  document.getElementById("rain").addEventListener("click", (event) => {
-    const on = event.target.getAttribute("aria-pressed") !== "true";
-    event.target.setAttribute("aria-pressed", String(on));
-    act("rain", "", on ? 1 : 0);
-  });
+  bench.knobs.forEach(useKnob);
+  for (const button of document.querySelectorAll("[data-toggle]")) {
+    button.addEventListener("click", () => {
+      const on = button.getAttribute("aria-pressed") !== "true";
+      button.setAttribute("aria-pressed", String(on));
+      act(button.dataset.toggle, "", on ? 1 : 0);
+    });
+  }
   for (const button of document.querySelectorAll("[data-switch]")) {
     button.addEventListener("click", () => {
       for (const other of document.querySelectorAll(`[data-switch="${button.dataset.switch}"]`)) other.setAttribute("aria-pressed", String(other === button));
@@ -263,13 +228,14 @@ if (!kept) {
   });
   dialog.addEventListener("close", () => {
     if (dialog.returnValue !== "keep") return;
-    save("run", root.dataset.keep, { start_level_m: bench.start_level_m, actions, from_s: 0, to_s: now_s, note: document.getElementById("keep-note").value });
+    save("run", root.dataset.keep, { start: bench.start, actions, from_s: 0, to_s: now_s, note: document.getElementById("keep-note").value });
     say("Keeping the run");
   });
   document.addEventListener("saved", (event) => {
     if (event.detail.topic === "run") say(event.detail.ok ? `Kept as entry ${event.detail.answer.run} of the record.` : event.detail.answer.error);
   });
-  runWeek(document.getElementById("week"));
+  const week = document.getElementById("week");
+  if (week) runWeek(week);
 } else {
   document.getElementById("replay").addEventListener("click", async (event) => {
     const { ok, answer } = await post(event.target.dataset.url, { key: newKey() });
@@ -277,5 +243,5 @@ if (!kept) {
   });
 }
 
-new ResizeObserver(() => { if (last) { const row = last.rows[last.rows.length - 1]; drawStation((name) => row[last.columns.indexOf(name)]); } }).observe(svg);
+new ResizeObserver(() => { if (last) { const row = last.rows[last.rows.length - 1]; drawRunning(svg, picture, bench, (name) => row[last.columns.indexOf(name)]); } }).observe(svg);
 step();

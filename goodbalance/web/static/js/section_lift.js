@@ -1,4 +1,5 @@
 // The section of a lift station: the wet well cut open to scale, its levels as flags, volumes and times between them.
+import { hang } from "./flags.js";
 import { hatch, linearScale, node, spread, waves } from "./svg.js";
 
 const WALL = 13, GROUND = 34, FOOT = 26, MARKS = 74, FLAGS = 134;
@@ -10,7 +11,7 @@ export function layout(svg, picture) {
   const perMetre = (height - FOOT - GROUND - 6) / top_m;
   const inside = Math.max(84, Math.min(picture.width_m * perMetre, width - MARKS - FLAGS - 2 * WALL));
   const left = MARKS + WALL, right = left + Math.round(inside);
-  return { width, height, left, right, y, metres: (px) => ((height - FOOT - px) / (height - FOOT - GROUND - 6)) * top_m };
+  return { width, height, left, right, y, si: (px) => ((height - FOOT - px) / (height - FOOT - GROUND - 6)) * top_m };
 }
 
 // Everything that does not move: walls, pipes, pump, sensor. `surface_m` is where the water stands.
@@ -123,40 +124,49 @@ export function drawMarks(svg, picture, room) {
   }
 }
 
-// The flags. `hold` is told what a hand does with one: start, move (level), end.
+// The flags at the right of the well.
 export function drawFlags(svg, picture, room, hold) {
   const { left, right, width, y, height } = room;
-  const poleX = right + WALL + 14;
-  const places = spread(picture.flags.map((flag) => y(flag.value)), 37, GROUND + 4, height - 20);
-  picture.flags.forEach((flag, index) => svg.append(drawFlag(flag, places[index], { left, right, poleX, width, y }, picture, hold)));
+  hang(svg, picture.flags, { left, right: right + WALL, poleX: right + WALL + 14, width, y, top: GROUND + 4, bottom: height - 20 }, hold);
 }
 
-function drawFlag(flag, labelY, { left, right, poleX, width, y }, picture, hold) {
-  const at = y(flag.value);
-  const bad = flag.empty || flag.standing.includes("the window");
-  const group = node("g", {
-    class: `flag${flag.chosen ? " chosen" : ""}${bad ? " bad" : ""}`, tabindex: 0, role: "slider", "data-flag": flag.id,
-    "aria-label": flag.label, "aria-valuenow": flag.value.toFixed(3), "aria-valuetext": `${flag.text}, ${flag.standing}`, "aria-orientation": "vertical",
-    "aria-valuemin": Math.min(flag.low, flag.value).toFixed(3), "aria-valuemax": Math.max(flag.high, flag.value).toFixed(3),
-  });
-  if (!flag.empty) group.append(node("line", { class: "range", x1: right + 6, x2: right + 6, y1: y(flag.low), y2: y(flag.high) }));
-  group.append(node("path", { class: "line", fill: "none", d: `M${left} ${at}H${right + WALL}L${poleX} ${labelY}` }));
-  const wide = width - poleX - 4;
-  group.append(node("path", { class: "cloth", d: `M${poleX} ${labelY - 17}h${wide - 9}l9 17l-9 17h${9 - wide}z` }));
-  const name = node("text", { x: poleX + 6, y: labelY - 3 });
-  name.textContent = flag.label.replace(" level", "").replace("Low-cut-out", "Cut-out");
-  const value = node("text", { class: "num", x: poleX + 6, y: labelY + 11 });
-  value.textContent = flag.text;
-  group.append(name, value, node("rect", { class: "grip", x: poleX - 6, y: labelY - 22, width: wide + 6, height: 44 }));
-  if (hold) listen(group, flag, hold);
-  return group;
+// What stands behind the flags: the well, filled to somewhere between stop and start.
+export function drawStill(svg, picture, room) {
+  const at = (id) => picture.settings.find((setting) => setting.id === id)?.value;
+  const start = at("start_1"), stop = at("stop") ?? start * 0.6;
+  const surface = Math.max(stop, Math.min(start, stop + (start - stop) * 0.6));
+  drawWell(svg, picture, surface, room);
+  drawFloats(svg, picture, room, (float) => float.level_m < surface, () => false);
+  drawMarks(svg, picture, room);
 }
 
-function listen(group, flag, hold) {
-  group.addEventListener("pointerdown", (event) => {
-    if (event.button !== 0) return;
-    event.preventDefault();
-    hold.start(flag, event);
-  });
-  group.addEventListener("keydown", (event) => hold.key(flag, event));
+// The well as it runs on the bench. `value` gives a column of the trace.
+export function drawRunning(svg, picture, bench, value) {
+  const room = layout(svg, picture);
+  svg.replaceChildren();
+  drawWell(svg, picture, value("level_m"), room);
+  drawMarks(svg, { ...picture, bands: [] }, room);
+  for (const flag of picture.flags) {
+    const y = room.y(flag.value);
+    svg.append(node("line", { class: "level-mark", x1: room.left, x2: room.right + 16, y1: y, y2: y }));
+  }
+  const column = Object.fromEntries(bench.floats.map((float) => [float.role, float.column]));
+  const closed = (float) => Boolean(value(column[float.role]));
+  drawFloats(svg, picture, room, (float) => closed(float) !== (float.role === "low_alarm"), closed);
+  nameLevels(svg, picture, room);
+  const text = node("text", { class: "num", x: (room.left + room.right) / 2 + 18, y: Math.max(room.y(value("level_m")) - 5, 20), "text-anchor": "middle" });
+  text.textContent = `${(value("level_m") * bench.main.per_si).toFixed(bench.main.decimals)} ${bench.main.symbol}`;
+  svg.append(text);
+  for (const pump of svg.querySelectorAll("[data-pump]")) pump.classList.toggle("on", Boolean(value(`pump_${pump.dataset.pump}`)));
+}
+
+function nameLevels(svg, picture, room) {
+  let lowest = Infinity;
+  for (const flag of [...picture.flags].sort((a, b) => a.value - b.value)) {
+    const y = Math.min(room.y(flag.value), lowest - 14);
+    lowest = y;
+    const text = node("text", { class: "soft", x: room.right + 20, y: y + 4 });
+    text.textContent = `${flag.label.replace(" level", "")} ${flag.text.split(" ")[0]}`;
+    svg.append(text);
+  }
 }

@@ -12,25 +12,32 @@ function clock(total) {
 }
 
 export class Trend {
-  constructor(place, { pumps, level, flow, marks }) {
+  // lines: what is drawn as curves, each with its column, unit and scale; pumps as bars below; marks: heights of the first scale
+  constructor(place, { pumps, lines, low, high, other_high, marks }) {
     this.pumps = pumps;
-    this.level = level;
-    this.flow = flow;
-    this.data = [[], [], [], ...Array.from({ length: pumps }, () => [])];
+    this.lines = lines;
+    this.data = [[], ...lines.map(() => []), ...Array.from({ length: pumps }, () => [])];
     const ink = colour("--ink"), soft = colour("--ink-2"), water = colour("--water"), tape = colour("--tape"), grid = { stroke: colour("--line"), width: 1 };
-    const font = "12px Hyperlegible";
+    const font = "12px Hyperlegible", main = lines[0].unit;
     const axis = (more) => ({ stroke: ink, font, grid, ticks: grid, ...more });
-    const series = [
-      { label: "Time", value: (_, total) => (total == null ? "" : clock(total)) },
-      { label: `Level, ${level.symbol}`, stroke: ink, width: 2.2, scale: "level", value: (_, value) => (value == null ? "" : value.toFixed(level.decimals)) },
-      { label: `Inflow, ${flow.symbol}`, stroke: water, width: 1.6, dash: [5, 4], scale: "flow", paths: uPlot.paths.stepped({ align: 1 }), value: (_, value) => (value == null ? "" : value.toFixed(flow.decimals)) },
-    ];
+    const series = [{ label: "Time", value: (_, total) => (total == null ? "" : clock(total)) }];
+    for (const line of lines) {
+      series.push({
+        label: `${line.label}, ${line.unit.symbol}`, scale: line.scale, show: !line.hidden, width: line.thin ? 1 : line.scale === "main" && !line.soft ? 2.2 : 1.6,
+        stroke: line.scale === "main" ? (line.soft ? tape : ink) : line.scale === "flow" ? water : soft,
+        dash: line.stepped || line.dash ? [5, 4] : line.thin ? [2, 2] : undefined, paths: line.stepped ? uPlot.paths.stepped({ align: 1 }) : undefined,
+        value: (_, value) => (value == null ? "" : value.toFixed(line.unit.decimals)),
+      });
+    }
     for (let pump = 1; pump <= pumps; pump += 1) series.push({ label: `Pump ${pump}`, stroke: tape, width: 0, scale: "pumps", paths: () => null, points: { show: false }, value: (_, value) => (value == null ? "" : value ? "runs" : "stopped") });
+    const at = lines.map((line) => line.scale), flow = lines[at.indexOf("flow")].unit;
+    const scales = { x: { time: false }, main: { range: (_, least, most) => [Math.min(least ?? 0, low * main.per_si), Math.max(most ?? 1, high * main.per_si)] }, flow: { range: (_, least, most) => [0, Math.max(most ?? 0, other_high * flow.per_si) * 1.15] }, pumps: { range: [0, 1] } };
+    if (at.includes("speed")) scales.speed = { range: [0, 115] };
+    if (at.includes("power")) scales.power = { range: (_, least, most) => [0, (most ?? 1) * 1.15 || 1] };
     this.plot = new uPlot({
-      width: place.clientWidth, height: 250, legend: { live: true },
-      scales: { x: { time: false }, level: { range: (_, low, high) => [Math.min(low ?? 0, marks.low), Math.max(high ?? 1, marks.high)] }, flow: { range: (_, low, high) => [0, Math.max(high ?? 0, marks.flow) * 1.15] }, pumps: { range: [0, 1] } },
-      axes: [axis({ values: (_, ticks) => ticks.map(clock), space: 80 }), axis({ scale: "level", size: 48 }), axis({ scale: "flow", side: 1, size: 48, grid: { show: false }, stroke: water })],
-      series, hooks: { drawAxes: [(plot) => this.drawMarks(plot, marks, soft)], drawSeries: [(plot, index) => index === 2 && this.drawPumps(plot, tape, ink, colour("--sheet"))] },
+      width: place.clientWidth, height: 250, legend: { live: true }, scales,
+      axes: [axis({ values: (_, ticks) => ticks.map(clock), space: 80 }), axis({ scale: "main", size: 48 }), axis({ scale: "flow", side: 1, size: 48, grid: { show: false }, stroke: water })],
+      series, hooks: { drawAxes: [(plot) => this.drawMarks(plot, marks.map((mark) => mark * main.per_si), soft)], drawSeries: [(plot, index) => index === lines.length && this.drawPumps(plot, tape, ink, colour("--sheet"))] },
     }, this.data, place);
     new ResizeObserver(() => this.plot.setSize({ width: place.clientWidth, height: 250 })).observe(place);
   }
@@ -39,8 +46,8 @@ export class Trend {
     const { ctx, bbox } = plot;
     ctx.save();
     ctx.strokeStyle = stroke; ctx.lineWidth = 1; ctx.setLineDash([2, 4]);
-    for (const mark of marks.lines) {
-      const y = Math.round(plot.valToPos(mark, "level", true)) + 0.5;
+    for (const mark of marks) {
+      const y = Math.round(plot.valToPos(mark, "main", true)) + 0.5;
       ctx.beginPath(); ctx.moveTo(bbox.left, y); ctx.lineTo(bbox.left + bbox.width, y); ctx.stroke();
     }
     ctx.restore();
@@ -51,7 +58,7 @@ export class Trend {
     ctx.save();
     for (let pump = 0; pump < this.pumps; pump += 1) {
       const y = bbox.top + bbox.height - (this.pumps - pump) * (high + 3);
-      const states = this.data[3 + pump];
+      const states = this.data[1 + this.lines.length + pump];
       let from = null;
       ctx.fillStyle = fill;
       for (let index = 0; index < states.length; index += 1) {
@@ -76,14 +83,12 @@ export class Trend {
   }
 
   add(rows, columns) {
-    const at = (name) => columns.indexOf(name);
-    const [level, inflow] = [at("level_m"), at("inflow_m3s")];
+    const places = this.lines.map((line) => columns.indexOf(line.column)), pumps = Array.from({ length: this.pumps }, (_, pump) => columns.indexOf(`pump_${pump + 1}`));
     for (const row of rows) {
       if (this.data[0].length && row[0] <= this.data[0][this.data[0].length - 1]) continue;
       this.data[0].push(row[0]);
-      this.data[1].push(row[level] * this.level.per_si);
-      this.data[2].push(row[inflow] * this.flow.per_si);
-      for (let pump = 0; pump < this.pumps; pump += 1) this.data[3 + pump].push(row[at(`pump_${pump + 1}`)]);
+      this.lines.forEach((line, index) => this.data[1 + index].push(row[places[index]] * line.unit.per_si));
+      pumps.forEach((place, pump) => this.data[1 + this.lines.length + pump].push(row[place]));
     }
     if (this.data[0].length > 6000) this.data = this.data.map((column) => column.filter((_, index) => index % 2 === 0));
     this.plot.setData(this.data);

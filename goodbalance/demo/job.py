@@ -1,0 +1,125 @@
+"""One station of the demo, worked on as its technician would: everything goes through the record."""
+
+from typing import Any
+
+import numpy as np
+from sqlalchemy.orm import Session
+
+from goodbalance.core.balance.proof import Answer, Proof, judge
+from goodbalance.core.balance.quantities import UnitSystem, display_unit
+from goodbalance.core.record.chain import Kind
+from goodbalance.core.rehearsal.engine import TimedAction, rehearse
+from goodbalance.core.sheets.entry_sheet import EntrySheet, entry_sheet
+from goodbalance.core.stations.kind import StationKind
+from goodbalance.exchange.profiles import shipped_profiles
+from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
+from goodbalance.store import records
+
+
+class Job:
+    """A station made and worked on by one person."""
+
+    def __init__(
+        self, session: Session, kind: StationKind, author: str, name: str, place: str, facts: dict[str, str],
+        choices: dict[str, str] | None = None,
+    ) -> None:  # fmt: skip
+        self.session, self.kind, self.author = session, kind, author
+        self.row = records.create_station(session, name, place, kind.id, author)
+        groups: dict[str, dict[str, dict[str, str]]] = {}
+        for path, text in facts.items():
+            groups.setdefault(path.split(".")[0], {})[path] = {"text": text, "units": "metric"}
+        for changes in groups.values():
+            self.write(Kind.FACTS, {"changes": changes})
+        if choices:
+            changes = {path: {"text": text, "units": "metric"} for path, text in choices.items()}
+            self.write(Kind.CHOICES, {"changes": changes})
+        typed = {path: Typed(text) for path, text in facts.items()}
+        self.answers = answers_of(kind.survey_model, typed)
+        self.survey: Any = facts_from(kind.survey_model, read_facts(kind.survey_model, typed, UnitSystem.METRIC))
+        decided = {path: Typed(text) for path, text in (choices or {}).items()}
+        read = read_facts(kind.choices_model, decided, UnitSystem.METRIC, self.answers)
+        self.choices: Any = facts_from(kind.choices_model, read)
+        family = kind.family_of(self.answers)
+        self.profile = next(profile for profile in shipped_profiles().values() if profile.family == family)
+        self.scale = kind.keypad_scale(self.survey, self.profile, self.choices.keypad.display)
+        self.choices = self.choices.stepped(round(self.scale.step * self.scale.per_unit, 9))
+        self.plan = kind.reckon(self.survey, self.choices)
+
+    def write(self, kind: Kind, body: dict[str, Any], author: str = "") -> None:
+        """One entry of the record, by this person unless another is named."""
+        records.append(self.session, self.row.id, kind, body, author or self.author)
+
+    def draw_down(self, pump: int, runs: list[dict[str, dict[str, float]]]) -> None:
+        """A timed drawdown."""
+        self.write(Kind.DRAWDOWN, {"pump": pump, "runs": runs})
+
+    def take_trend(self, name: str, clogged: str) -> None:
+        """Thirty hours as the old controller ran it, levels as found, at full speed, one pump clogged; a row each 20 s."""
+        old = self.survey.model_copy(update={"drives": self.survey.drives.model_copy(update={"fitted": False})})
+        noted = {setting: self.kind.as_found(old, setting) for setting in ("stop", "start_1", "start_2", "high_alarm")}
+        as_was = self.choices.model_copy(update={"chosen": {**noted, "start_3": 5.2}})
+        bench = self.kind.bench(old, as_was, self.kind.reckon(old, as_was, False))
+        pattern = (TimedAction(0.0, "pattern", "", 1.0), TimedAction(0.0, "clogged", clogged, 1.0))
+        run = rehearse(bench, pattern, 30 * 3600.0)
+        pumps = [f"pump_{number}" for number in range(1, self.survey.pumping.count + 1)]
+        at = [bench.columns.index(column) + 1 for column in ("level_m", *pumps)]  # type: ignore[attr-defined]
+        times_s = np.arange(0.0, run.now_s, 20.0)
+        trace = np.array(run.trace)
+        level = np.interp(times_s, trace[:, 0], trace[:, at[0]])
+        row_of = np.searchsorted(trace[:, 0], times_s, side="right") - 1
+        states = trace[row_of][:, at[1:]].astype(int)
+        rows = [f"{second:.0f},{h:.3f}," + ",".join(map(str, on)) for second, h, on in zip(times_s, level, states)]
+        text = "\n".join([",".join(["time_s", "level_m", *pumps]), *rows]) + "\n"
+        self.write(Kind.TREND, {"name": name, "text": text})
+
+    def check_scaling(self, points: list[tuple[float, float]], note: str) -> None:
+        """True values beside what the display showed, in SI."""
+        listed = [{"applied": true, "shown": shown} for true, shown in points]
+        body = {"by": "level", "points": listed, "zero": self.scale.zero, "full": self.scale.zero + self.scale.span, "note": note}
+        self.write(Kind.SCALING, body)
+
+    def keep_run(self, note: str, actions: tuple[dict[str, Any], ...], until_s: float) -> None:
+        """A run on the bench, kept."""
+        bench: Any = self.kind.bench(self.survey, self.choices, self.plan)
+        start = bench.plant.level_m if self.kind.levels is not None else bench.plant.pressure_pa
+        run = rehearse(bench, tuple(TimedAction(**act) for act in actions), until_s)
+        covers = len(records.entries(self.session, self.row.id))
+        body = {"covers": covers, self.kind.start_name: start, "until_s": until_s, "actions": list(actions)}
+        self.write(Kind.REHEARSAL, {**body, "digest": run.digest(), "note": note})
+
+    @property
+    def sheet(self) -> EntrySheet:
+        """What is typed, device by device."""
+        values = self.kind.keypad_values(self.survey, self.choices, self.plan, self.choices.keypad.display)
+        wanted = self.kind.companions_of(self.answers)
+        first = {profile.family: profile for profile in reversed(shipped_profiles().values())}
+        return entry_sheet(self.profile, values, self.scale, tuple(first[family] for family in wanted if family in first))
+
+    def read_back(self, count: int | None = None) -> None:
+        """The first numbers of the sheet, or all, read off the display as they should stand."""
+        for row in self.sheet.changes[:count]:
+            self.write(Kind.READ_BACK, {"code": row.parameter.code, "typed": row.shows})
+
+    def observe(self, proof_id: str, off: float, note: str = "") -> None:
+        """A number seen with real water, this far from what was expected, in SI."""
+        proof = next(p for p in self.kind.proofs(self.survey, self.choices, self.plan) if p.id == proof_id)
+        seen = proof.expected + off
+        unit = display_unit(proof.quantity, UnitSystem.METRIC)
+        self.observation(proof, f"{unit.from_si(seen):.{max(2, unit.decimals)}f}", "real_water", note, judge(proof, seen).value)
+
+    def prove_on_bench(self) -> None:
+        """Every proof the bench can show."""
+        for shown in self.kind.prove_on_bench(self.survey, self.choices, self.plan):
+            text = f"{shown.seen:.3f}" if isinstance(shown.seen, float) else "yes"
+            text = " ".join(map(str, shown.seen)) if isinstance(shown.seen, tuple) else text
+            self.observation(shown.proof, text, "bench", shown.scene.name, shown.verdict.value)
+
+    def observation(self, proof: Proof, seen: str, method: str, note: str, verdict: str) -> None:
+        """One try at a proof."""
+        expected = proof.expected if proof.answer is Answer.NUMBER else None
+        body = {"proof": proof.id, "seen": seen, "units": "metric", "method": method, "note": note}
+        self.write(Kind.OBSERVATION, {**body, "verdict": verdict, "expected": expected})
+
+    def open_point(self, text: str) -> None:
+        """Something left to do."""
+        self.write(Kind.OPEN_POINT, {"text": text})

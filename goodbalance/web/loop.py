@@ -1,0 +1,222 @@
+"""The loop of a booster set: step tests taken in, candidate gains side by side, and the search for the worst case."""
+
+import math
+from collections import OrderedDict
+from typing import Annotated, Any
+
+import numpy as np
+from fastapi import APIRouter, Depends, File, Form, HTTPException, Request, Response, UploadFile
+from fastapi.responses import JSONResponse, RedirectResponse
+from pydantic import BaseModel, ConfigDict, Field
+
+from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit
+from goodbalance.core.control.identification import StepFit, UnusableStep, fit_step
+from goodbalance.core.control.pid import Gains, gain_per_unit
+from goodbalance.core.errors import BrokenFile, OutOfRange
+from goodbalance.core.record.chain import Entry, Kind
+from goodbalance.core.stations.booster.loop_trials import (
+    Candidate,
+    Searched,
+    bench_of,
+    best_of,
+    candidates,
+    grid,
+    look_at,
+)
+from goodbalance.core.stations.booster.sweep import may_tune
+from goodbalance.exchange.tables_csv import StepTrace, csv_text, read_step_test
+from goodbalance.exchange.typed import typed_number
+from goodbalance.store import records
+from goodbalance.web.bench_views import unit_of
+from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.web.rendering import page, part
+from goodbalance.web.sweep import latest_sweep
+from goodbalance.web.work import Work, WorkDep
+
+router = APIRouter()
+DRAWN = 900
+KEPT = 16
+_tried: OrderedDict[str, tuple[Candidate, ...]] = OrderedDict()
+_searched: OrderedDict[str, list[Searched]] = OrderedDict()
+
+
+@router.get("/stations/{station_id}/loop", name="show_loop")
+def show_loop(request: Request, work: WorkDep) -> Response:
+    return page(request, "loop.html", _view(work))
+
+
+@router.post("/stations/{station_id}/step-tests", name="take_step_test", dependencies=[Depends(not_forged)])
+async def take_step_test(
+    request: Request, session: SessionDep, person: WriterDep, work: WorkDep, save_key: Annotated[str, Form()],
+    flow: Annotated[str, Form()], pumps: Annotated[str, Form()],
+    text: Annotated[str, Form()] = "", file: Annotated[UploadFile | None, File()] = None,
+) -> Response:  # fmt: skip
+    """A step test from a file or typed line by line; refused with the reason if no model can be taken from it."""
+    view = _view(work)
+    if view["waits"] is not None:
+        raise HTTPException(409, f"Not yet. {view['waits'].worded(work.units)}")
+    name = "typed" if file is None or not file.filename else file.filename[-120:]
+    typed = {"flow": flow[:40], "pumps": pumps[:10], "text": text[:5000]}
+    try:
+        content = text.strip() + "\n" if name == "typed" else csv_text(await file.read())  # type: ignore[union-attr]
+        flow_m3s, count = _where(work, flow, pumps)
+        trace = _trace(work, content)
+        fit = _fit(work, trace)
+    except (BrokenFile, UnusableStep, OutOfRange) as wrong:
+        return page(
+            request, "loop.html", {**view, "problem": f"{name}: {wrong}. Nothing was stored.", "typed": typed}, 422
+        )
+    model = {"gain": fit.model.gain, "time_s": fit.model.time_s, "dead_s": fit.model.dead_s, "fit": fit.fit}
+    body = {
+        "name": name, "text": content, "flow_m3s": flow_m3s, "pumps": count, "model": model,
+        "range_pa": work.survey.sensor.range_pa,
+    }  # fmt: skip
+    records.append(session, work.row.id, Kind.STEP_TEST, body, person.name, save_key)
+    session.commit()
+    return RedirectResponse(f"{request.url_for('show_loop', station_id=work.row.id)}#step", status_code=303)
+
+
+class SearchAsk(BaseModel):
+    """How many sets of gains to have looked at."""
+
+    model_config = ConfigDict(extra="forbid")
+    upto: int = Field(ge=1, le=200)
+
+
+@router.post("/stations/{station_id}/loop-search", name="search_gains", dependencies=[Depends(not_forged)])
+def search_gains(request: Request, work: WorkDep, ask: SearchAsk) -> Response:
+    """Look at gains one after the other over demand, suction and spread. The page asks bit by bit, so it can show and stop."""
+    _tunable(work)
+    bench = bench_of(work.survey, work.choices, work.plan)
+    listed = grid(bench)
+    found = _remember(_searched, _key(work), list)
+    for gains in listed[len(found) : min(ask.upto, len(listed))]:
+        found.append(look_at(bench, gains))
+    done = len(found) >= len(listed)
+    html = part(
+        request,
+        "_searched.html",
+        {"work": work, "best": best_of(tuple(found)), "looked": len(found), "all": len(listed)},
+    )
+    return JSONResponse({"looked": len(found), "all": len(listed), "done": done, "html": html})
+
+
+def _remember(store: OrderedDict, key: str, make: Any) -> Any:
+    """Worked out once per plan; only a cache, any process can work it out again."""
+    if key not in store:
+        store[key] = make()
+        while len(store) > KEPT:
+            store.popitem(last=False)
+    return store[key]
+
+
+def _key(work: Work) -> str:
+    return f"{work.survey.model_dump_json()}|{work.choices.model_dump_json()}"
+
+
+def _tunable(work: Work) -> None:
+    if work.kind.id != "booster":
+        raise HTTPException(422, "Only a booster set has a pressure loop.")
+    if work.plan is None:
+        raise HTTPException(409, "Complete the survey first: the loop follows from the plan.")
+    if not work.survey.holds_constant:
+        raise HTTPException(409, "This set is switched on and off: it has no loop to tune.")
+
+
+def _where(work: Work, flow: str, pumps: str) -> tuple[float, int]:
+    """Flow drawn and pumps that ran during the test. Raises OutOfRange."""
+    unit = display_unit(Quantity.FLOW, work.units)
+    most = work.survey.pumping.count
+    try:
+        flow_m3s = unit.to_si(typed_number(flow))
+    except ValueError:
+        flow_m3s = -1.0
+    if not 0.0 <= flow_m3s <= 2.0 * work.survey.demand.design_m3s:
+        top = unit.from_si(2.0 * work.survey.demand.design_m3s)
+        raise OutOfRange("flow", flow[:40] or "empty", f"0 to {top:.4g} {unit.symbol}")
+    if not pumps.strip().isdigit() or not 1 <= int(pumps) <= most:
+        raise OutOfRange("pumps", pumps[:10] or "empty", f"1 to {most}")
+    return flow_m3s, int(pumps)
+
+
+def _trace(work: Work, text: str) -> StepTrace:
+    return read_step_test(text, work.survey.motor.rated_hz, work.survey.motor.rated_rpm)
+
+
+def _fit(work: Work, trace: StepTrace) -> StepFit:
+    """The model in per cent of the sensor's range per per cent of speed. A pump that answers backwards is refused."""
+    measured = np.array(trace.pressures_pa) / work.survey.sensor.range_pa * 100.0
+    fit = fit_step(np.array(trace.times_s), np.array(trace.speeds), measured)
+    if fit.model.gain <= 0.0:
+        raise UnusableStep(
+            "the pressure went the other way than the speed: columns swapped, wrong rotation, or another pump took over"
+        )
+    return fit
+
+
+def _view(work: Work) -> dict[str, Any]:
+    _tunable(work)
+    units = work.units
+    tried = _remember(_tried, _key(work), lambda: candidates(bench_of(work.survey, work.choices, work.plan)))
+    pressure, share = unit_of(Quantity.PRESSURE, units), unit_of(Quantity.PERCENT, units)
+    entry = work.history.step_tests[-1] if work.history.step_tests else None
+    hand = latest_sweep(work)
+    return {
+        "work": work, "view": "reckon", "problem": "", "typed": {}, "candidates": tried, "entry": entry,
+        "waits": may_tune(work.survey, work.choices, work.plan, hand), "tests": work.history.step_tests[::-1],
+        "fit": _told(work, entry), "isinf": math.isinf, "in_unit": display_unit(Quantity.PRESSURE, units).from_si, "conventions": [_conventions(work, c.gains) for c in tried],
+        "picture": {"trials": _drawn(work, tried), "step": _step_drawn(work, entry), "pressure": pressure, "speed": share},
+        "case_names": [trial.case.name for trial in tried[0].trials],
+    }  # fmt: skip
+
+
+def _conventions(work: Work, gains: Gains) -> dict[str, Any]:
+    """The same gains as other controllers take them."""
+    kp, ki, _ = gains.independent()
+    pressure = display_unit(Quantity.PRESSURE, work.units)
+    span = pressure.from_si(work.survey.sensor.range_pa)
+    return {
+        "kp": kp, "ki": ki, "band": gains.proportional_band, "repeats": gains.repeats_per_min,
+        "per_unit": gain_per_unit(gains.kc, span), "hz_per_unit": gain_per_unit(gains.kc, span, work.survey.motor.rated_hz),
+        "unit": pressure.symbol,
+    }  # fmt: skip
+
+
+def _told(work: Work, entry: Entry | None) -> StepFit | None:
+    if entry is None:
+        return None
+    try:
+        return _fit(work, _trace(work, entry.body["text"]))
+    except (BrokenFile, UnusableStep):
+        return None  # the survey has changed since: the model kept in the record stands
+
+
+def _drawn(work: Work, tried: tuple[Candidate, ...]) -> list[dict[str, Any]]:
+    """Traces of every candidate, case by case, in the reader's unit."""
+    unit = display_unit(Quantity.PRESSURE, work.units)
+    found = []
+    for place in range(len(tried[0].trials)):
+        rows = [candidate.trials[place].trace for candidate in tried]
+        times = [round(row[0], 2) for row in rows[0]]
+        lines = [[unit.from_si(row[1]) for row in trace] for trace in rows]
+        found.append(
+            {"name": tried[0].trials[place].case.name, "times": times, "lines": lines, "names": [c.name for c in tried]}
+        )
+    return found
+
+
+def _step_drawn(work: Work, entry: Entry | None) -> dict[str, Any] | None:
+    """The step test with the answer of its model."""
+    if entry is None:
+        return None
+    trace, fit = _trace(work, entry.body["text"]), _told(work, entry)
+    unit, every = display_unit(Quantity.PRESSURE, UnitSystem(work.units)), max(1, len(trace.times_s) // DRAWN)
+    times = trace.times_s[::every]
+    modelled: list[float | None] = [None] * len(times)
+    if fit is not None:
+        answer = fit.model.answer(np.array(times), fit.step_at_s, fit.step, fit.start)
+        modelled = [unit.from_si(float(v) / 100.0 * work.survey.sensor.range_pa) for v in answer]
+    return {
+        "times": list(times), "pressure": [unit.from_si(p) for p in trace.pressures_pa[::every]],
+        "speed": list(trace.speeds[::every]), "model": modelled,
+    }  # fmt: skip

@@ -1,0 +1,176 @@
+"""Hand sweep of a booster set: reckoned and by hand, side by side; its energy over a day; curve files taken in."""
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Depends, File, Form, HTTPException, Request, Response, UploadFile
+from fastapi.responses import RedirectResponse
+
+from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit
+from goodbalance.core.errors import BrokenFile, OutOfRange
+from goodbalance.core.record.chain import Kind
+from goodbalance.core.stations.booster.choices import Sharing
+from goodbalance.core.stations.booster.energy import change_overs, day_energy, hours_m3s
+from goodbalance.core.stations.booster.hydraulics import hydraulics
+from goodbalance.core.stations.booster.survey import CURVE_ROWS
+from goodbalance.core.stations.booster.sweep import HandSweep, hand_sweep, worked_out
+from goodbalance.exchange.tables_csv import csv_text, read_pump_curve
+from goodbalance.exchange.typed import typed_number
+from goodbalance.store import records
+from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.web.pictures import picture_of
+from goodbalance.web.rendering import page, units_of
+from goodbalance.web.work import Work, WorkDep
+
+router = APIRouter()
+ROWS = 6
+FIELDS = (  # name, words, quantity, limits in SI
+    ("speed", "speed", Quantity.PERCENT, (0.0, 1.0)),
+    ("pressure", "pressure", Quantity.PRESSURE, (-1e5, 1e7)),
+    ("suction", "suction", Quantity.PRESSURE, (-1e5, 1e7)),
+)
+
+
+@router.get("/stations/{station_id}/sweep", name="show_sweep")
+def show_sweep(request: Request, work: WorkDep, supply: str = "low") -> Response:
+    return page(request, "sweep.html", _view(work, {}, supply == "high"))
+
+
+@router.post("/stations/{station_id}/sweep", name="save_sweep", dependencies=[Depends(not_forged)])
+async def save_sweep(request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+    """The speeds that held the pressure by hand."""
+    form = {key: str(value)[:500] for key, value in (await request.form()).items()}
+    view = _view(work, form, False)
+    units = units_of(request)
+    outlet = _read(form.get("outlet", ""), "Flow of one outlet", Quantity.FLOW, (1e-6, 10.0), units, view["problems"])
+    rows = _hand_rows(form, units, view["problems"], work.survey.pumping.count)
+    if not rows and not view["problems"]:
+        view["problems"].append("No line is filled in. Begin with every outlet closed.")
+    if not view["problems"]:
+        body = {"outlet_m3s": outlet, "rows": rows, "note": form.get("note", "").strip()}
+        records.append(session, work.row.id, Kind.HAND_SWEEP, body, person.name, form.get("save_key") or None)
+        session.commit()
+        return RedirectResponse(f"{request.url_for('show_sweep', station_id=work.row.id)}#by-hand", status_code=303)
+    return page(request, "sweep.html", view, status=422)
+
+
+def _hand_rows(form: dict[str, str], units: UnitSystem, problems: list[str], most: int) -> list[dict[str, Any]]:
+    """Filled lines in SI; a line begun and not finished is a problem."""
+    rows = []
+    for number in range(ROWS):
+        texts = {name: form.get(f"{number}.{name}", "").strip() for name, *_ in FIELDS}
+        held, count = form.get(f"{number}.held", "yes"), form.get(f"{number}.pumps", "1").strip()
+        outlets = form.get(f"{number}.outlets", "").strip() or str(number)
+        if not any(texts.values()):
+            continue
+        values = {
+            name: _read(texts[name], f"Line {number + 1}, {words}", quantity, limits, units, problems)
+            for name, words, quantity, limits in FIELDS
+        }
+        for text, name, top in ((outlets, "outlets", 500), (count, "pumps", most)):
+            if not text.isdigit() or not (name == "outlets" or int(text) >= 1) or int(text) > top:
+                low = 0 if name == "outlets" else 1
+                problems.append(f"Line {number + 1}, {name}: {text[:20]!r}; accepted: a whole number, {low} to {top}.")
+        if held not in ("yes", "no"):
+            problems.append(f"Line {number + 1}, held: {held[:20]!r}; accepted: yes or no.")
+        if not problems:
+            rows.append(
+                {"outlets": int(outlets), "pumps": int(count), "held": held == "yes", "speed": values["speed"],
+                 "pressure_pa": values["pressure"], "suction_pa": values["suction"]}
+            )  # fmt: skip
+    return rows
+
+
+def _read(
+    text: str, name: str, quantity: Quantity, limits: tuple[float, float], units: UnitSystem, problems: list[str]
+) -> float | None:
+    unit = display_unit(quantity, units)
+    low, high = limits
+    accepted = f"accepted: {unit.from_si(low):.4g} to {unit.from_si(high):.4g} {unit.symbol}"
+    try:
+        value = unit.to_si(typed_number(text))
+    except ValueError as wrong:
+        problems.append(f"{name}: {text.strip()[:40]!r} {wrong}; {accepted}.")
+        return None
+    if not low <= value <= high:
+        problems.append(f"{name} is {text.strip()[:40]}; {accepted}.")
+        return None
+    return value
+
+
+@router.post("/stations/{station_id}/curve-csv", name="take_curve", dependencies=[Depends(not_forged)])
+async def take_curve(
+    request: Request, session: SessionDep, person: WriterDep, work: WorkDep,
+    file: Annotated[UploadFile, File()], save_key: Annotated[str, Form()],
+) -> Response:  # fmt: skip
+    """A pump curve into the survey."""
+    _booster(work)
+    try:
+        points = read_pump_curve(csv_text(await file.read()), CURVE_ROWS)
+    except BrokenFile as wrong:
+        raise HTTPException(422, f"{(file.filename or 'the file')[:80]}: {wrong}. Nothing was stored.") from wrong
+    texts = {}
+    for row in range(CURVE_ROWS):
+        point = points[row] if row < len(points) else None
+        for name, quantity in (
+            ("flow_m3s", Quantity.FLOW),
+            ("head_m", Quantity.HEAD),
+            ("npsh_m", Quantity.HEAD),
+            ("power_w", Quantity.POWER),
+        ):
+            value = None if point is None else getattr(point, name)
+            unit = display_unit(quantity, UnitSystem.METRIC)
+            texts[f"pumping.curve.{row}.{name}"] = "" if value is None else f"{unit.from_si(value):.6g}"
+    changes = {path: {"text": text, "units": "metric"} for path, text in texts.items()}
+    records.append(session, work.row.id, Kind.FACTS, {"changes": changes}, person.name, save_key)
+    session.commit()
+    return RedirectResponse(f"{request.url_for('show_survey', station_id=work.row.id)}#part-pumping", status_code=303)
+
+
+@router.get("/stations/{station_id}/energy", name="show_energy")
+def show_energy(request: Request, work: WorkDep) -> Response:
+    """What a day costs in every way the choices allow, and where the cheapest number of pumps changes."""
+    _planned(work)
+    if not work.survey.holds_constant:
+        raise HTTPException(409, "Energy is compared between ways to regulate; this set is switched on and off.")
+    several = work.survey.pumping.duty_count > 1
+    overs = {way: change_overs(work.survey, work.choices, work.plan, way) for way in (Sharing if several else ())}
+    return page(request, "energy.html", {
+        "work": work, "view": "reckon", "ways": day_energy(work.survey, work.choices, work.plan),
+        "hours": hours_m3s(work.survey), "overs": overs, "known": hydraulics(work.survey).knows_power,
+    })  # fmt: skip
+
+
+def latest_sweep(work: Work) -> HandSweep | None:
+    """The last sweep by hand that fits the plan, worked out."""
+    if work.plan is None:
+        return None
+    for entry in work.history.hand_sweeps[::-1]:
+        try:
+            return worked_out(work.survey, work.plan, entry.body)
+        except OutOfRange:
+            continue
+    return None
+
+
+def _booster(work: Work) -> None:
+    if work.kind.id != "booster":
+        raise HTTPException(422, "Only a booster set is swept by hand.")
+
+
+def _planned(work: Work) -> None:
+    _booster(work)
+    if work.plan is None:
+        raise HTTPException(409, "Complete the survey first: the sweep follows from the plan.")
+
+
+def _view(work: Work, typed: dict[str, str], high: bool) -> dict[str, Any]:
+    _planned(work)
+    hyd = hydraulics(work.survey)
+    points = [p for p in work.survey.pumping.curve if p.flow_m3s is not None and p.head_m is not None]
+    return {
+        "work": work, "view": "reckon", "typed": typed, "problems": [], "rows": range(ROWS), "high": high,
+        "sweep": hand_sweep(work.survey, work.choices, work.plan, high), "picture": picture_of(work, work.plan, work.choices),
+        "by_hand": latest_sweep(work), "entry": work.history.hand_sweeps[-1] if work.history.hand_sweeps else None,
+        "outlet": work.survey.demand.least_m3s, "amps": hyd.current_a,
+        "fit": [(point, hyd.curve.head_m(point.flow_m3s)) for point in points],
+    }  # fmt: skip
