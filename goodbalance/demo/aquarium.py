@@ -113,8 +113,8 @@ def finish(job: Job, lead: str) -> None:
     job.write(
         Kind.SIGNATURE,
         {
-            "name": job.author,
-            "role": "commissioning technician",
+            "name": lead,
+            "role": "lead technician",
             "statement": "The settings were entered, read back and proved as this record says. Open points are listed.",
         },
         author=lead,
@@ -129,15 +129,32 @@ def sweep_by_hand(job: Job) -> None:
         flow = outlets * OUTLET_M3S
         suction_pa = hyd.suction_pa(flow) + 3e3
         speed = hyd.speed(hyd.added_m(set_pa, suction_pa), flow, pumps) + off
-        rows.append({"outlets": outlets, "pumps": pumps, "held": True, "speed": round(speed, 3), "pressure_pa": set_pa, "suction_pa": round(suction_pa)})
-    job.write(Kind.HAND_SWEEP, {"outlet_m3s": OUTLET_M3S, "rows": rows, "note": "set's own gauge, flow from the rinse meter"})
+        rows.append(
+            {
+                "outlets": outlets,
+                "pumps": pumps,
+                "held": True,
+                "speed": round(speed, 3),
+                "pressure_pa": set_pa,
+                "suction_pa": round(suction_pa),
+            }
+        )
+    job.write(
+        Kind.HAND_SWEEP, {"outlet_m3s": OUTLET_M3S, "rows": rows, "note": "set's own gauge, flow from the rinse meter"}
+    )
 
 
 def step_trace(job: Job) -> str:
     """A step of 4 % in HAND with one pump at mean flow, as the drive's recorder wrote it."""
     survey, demand = job.survey, job.survey.demand
     hyd, set_pa = hydraulics(survey), job.plan.value("set_pressure", 0.0)
-    plant = BoosterPlant(hyd, job.plan.value("precharge", 0.0), set_pa, hyd.source_pa(False), open_share=demand.mean_m3s / demand.design_m3s)
+    plant = BoosterPlant(
+        hyd,
+        job.plan.value("precharge", 0.0),
+        set_pa,
+        hyd.source_pa(False),
+        open_share=demand.mean_m3s / demand.design_m3s,
+    )
     flow = plant.drawn_m3s(set_pa)
     speed = hyd.speed(hyd.added_m(set_pa, hyd.suction_pa(flow)), flow, 1)
     rng, lagged, seen, rows = np.random.default_rng(7), speed, set_pa, []
@@ -163,7 +180,14 @@ def step_test(job: Job) -> None:
     fit = fit_step(rows[:, 0], rows[:, 1], rows[:, 2] * 1e5 / range_pa * 100.0)
     model = {"gain": fit.model.gain, "time_s": fit.model.time_s, "dead_s": fit.model.dead_s, "fit": fit.fit}
     flow = job.survey.demand.mean_m3s
-    body = {"name": "aquarium-step.csv", "text": text, "flow_m3s": flow, "pumps": 1, "range_pa": range_pa, "model": model}
+    body = {
+        "name": "aquarium-step.csv",
+        "text": text,
+        "flow_m3s": flow,
+        "pumps": 1,
+        "range_pa": range_pa,
+        "model": model,
+    }
     job.write(Kind.STEP_TEST, body)
     measured = {**{k: model[k] for k in ("gain", "time_s", "dead_s")}, "flow_m3s": flow, "pumps": 1}
     job.survey = type(job.survey).model_validate({**job.survey.model_dump(), "measured": measured})
@@ -184,6 +208,9 @@ def trend(job: Job) -> None:
     trace = np.array(run.trace)
     times = np.arange(0.0, 3600.0, 2.0)
     rows_at = np.searchsorted(trace[:, 0], times, side="right") - 1
-    lines = [f"{t:.0f},{trace[k, places[0]] / 1e5:.3f},{','.join(str(int(trace[k, p])) for p in places[1:])}" for t, k in zip(times, rows_at)]
+    lines = [
+        f"{t:.0f},{trace[k, places[0]] / 1e5:.3f},{','.join(str(int(trace[k, p])) for p in places[1:])}"
+        for t, k in zip(times, rows_at)
+    ]
     text = "\n".join(["time_s,pressure_bar,pump_1,pump_2,pump_3", *lines]) + "\n"
     job.write(Kind.TREND, {"name": "aquarium-first-hour.csv", "text": text})

@@ -75,7 +75,13 @@ class Job:
     def check_scaling(self, points: list[tuple[float, float]], note: str) -> None:
         """True values beside what the display showed, in SI."""
         listed = [{"applied": true, "shown": shown} for true, shown in points]
-        body = {"by": "level", "points": listed, "zero": self.scale.zero, "full": self.scale.zero + self.scale.span, "note": note}
+        body = {
+            "by": "level",
+            "points": listed,
+            "zero": self.scale.zero,
+            "full": self.scale.zero + self.scale.span,
+            "note": note,
+        }
         self.write(Kind.SCALING, body)
 
     def keep_run(self, note: str, actions: tuple[dict[str, Any], ...], until_s: float) -> None:
@@ -93,7 +99,9 @@ class Job:
         values = self.kind.keypad_values(self.survey, self.choices, self.plan, self.choices.keypad.display)
         wanted = self.kind.companions_of(self.answers)
         first = {profile.family: profile for profile in reversed(shipped_profiles().values())}
-        return entry_sheet(self.profile, values, self.scale, tuple(first[family] for family in wanted if family in first))
+        return entry_sheet(
+            self.profile, values, self.scale, tuple(first[family] for family in wanted if family in first)
+        )
 
     def read_back(self, count: int | None = None) -> None:
         """The first numbers of the sheet, or all, read off the display as they should stand."""
@@ -105,7 +113,9 @@ class Job:
         proof = next(p for p in self.kind.proofs(self.survey, self.choices, self.plan) if p.id == proof_id)
         seen = proof.expected + off
         unit = display_unit(proof.quantity, UnitSystem.METRIC)
-        self.observation(proof, f"{unit.from_si(seen):.{max(2, unit.decimals)}f}", "real_water", note, judge(proof, seen).value)
+        self.observation(
+            proof, f"{unit.from_si(seen):.{max(2, unit.decimals)}f}", "real_water", note, judge(proof, seen).value
+        )
 
     def prove_on_bench(self) -> None:
         """Every proof the bench can show."""

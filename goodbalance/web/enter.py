@@ -105,6 +105,8 @@ def _moved(work: Work) -> list[str]:
     for before, after in zip(work.plan.settings, work.rechecked.settings):
         if abs(before.value - after.value) > 1e-6 or not after.window.holds(after.value):
             values = [show(value, before.quantity, work.units, 1) for value in (before.value, after.value)]
+            if values[0] == values[1] and after.window.holds(after.value):
+                continue
             inside = "still inside its window" if after.window.holds(after.value) else "now OUTSIDE its window"
             found.append(f"{after.label}: {values[0]} becomes {values[1]} at the keypad, {inside}.")
     return found

@@ -90,6 +90,7 @@ templates.env.filters["clock"] = clock
 templates.env.filters["in_rows"] = in_rows
 templates.env.filters["before_bracket"] = before_bracket
 templates.env.filters["in_bracket"] = in_bracket
+templates.env.tests["search"] = lambda text, words: words in text
 templates.env.tests["has_bracket"] = lambda text: bool(in_bracket(text))
 templates.env.trim_blocks = True
 templates.env.lstrip_blocks = True

@@ -11,7 +11,7 @@ from goodbalance.core.physics.pipework import FrictionSchool
 class VisitFacts(Facts):
     """The visit and the safe start, as every station asks it."""
 
-    purpose: str = words("Why you are here", hint="for example: old floats replaced by a level controller")
+    purpose: str = words("Why you are here", hint="for example: controller replaced after a flood")
     site_contact: str = words("Person on site")
     controls_off: bool = yes_no("Controls in OFF or HAND before anything is touched", default=False)
     hazards: str = words("Hazards seen", max_length=2000, long_text=True)

@@ -359,7 +359,11 @@ class _Scenes:
     def _power_return(self) -> tuple[Scene, Look]:
         acts = (_act(1.0, "outlets", self.mean), _act(CALM_S, "power", 0.0), _act(CALM_S + 20.0, "power", 1.0))
         held_pa = self.n.restart if self.survey.holds_constant else self.n.cut_in - 2e4
-        scene = self._scene("power lost and back", 3.0 * CALM_S + self.calls_s + (min(self.n.fill_timeout, 1200.0) if self.n.soft_fill else 0.0), *acts)
+        scene = self._scene(
+            "power lost and back",
+            3.0 * CALM_S + self.calls_s + (min(self.n.fill_timeout, 1200.0) if self.n.soft_fill else 0.0),
+            *acts,
+        )
         if not self.survey.holds_constant:  # it may be between two starts just then
             return (
                 scene,

@@ -31,7 +31,7 @@ def drawing(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> dict[
         "kind": "booster",
         "flow_max_m3s": flow_max,
         "top_pa": 1.08 * max(tops),
-        "low_pa": 0.0,
+        "low_pa": 0.6 * min([hyd.column_pa, *(values[name] for name in FLAGS if name in values)]),
         "pumps": survey.pumping.count,
         "curves": [
             {"pumps": n, "speed": speed, "points": _curve(hyd, steps, n, speed)}

@@ -37,6 +37,14 @@ class Before:
 
     def events(self, bench: "BoosterBench", now_s: float) -> list[Event]:
         logic = bench.logic
+        same = logic.mode is self.mode and bench.running == self.running and logic.tripped == self.tripped
+        if (
+            same
+            and logic.stops.keys() == self.stops
+            and logic.rotation.order[0] == self.lead
+            and logic.alarms.lamps.keys() == self.alarms.keys()
+        ):
+            return []
         at = (Term("p", "pressure", bench.plant.pressure_pa, Q.PRESSURE),)
         found = []
         for name in sorted(set(logic.stops) - self.stops):
@@ -71,10 +79,12 @@ class Before:
 def harms(bench: "BoosterBench", now_s: float) -> tuple[list[Event], frozenset[str]]:
     """What goes beyond what parts and people stand: told once as it begins."""
     plant, hyd, survey = bench.plant, bench.hyd, bench.survey
+    if not bench.running and plant.pressure_pa < 1e5:
+        return [], frozenset()
     found: dict[str, Event] = {}
     weakest_pa = min(survey.vessel.rating_pa, survey.vessel.relief_pa or survey.vessel.rating_pa)
-    at = (Term("p", "pressure", plant.pressure_pa, Q.PRESSURE), Term("w", "weakest", weakest_pa, Q.PRESSURE))
     if plant.pressure_pa > weakest_pa:
+        at = (Term("p", "pressure", plant.pressure_pa, Q.PRESSURE), Term("w", "weakest", weakest_pa, Q.PRESSURE))
         found["over"] = Event(now_s, "harm", "{p} is over the weakest part or relief valve, {w}", at)
     for pump in bench.running:
         flow, speed = plant.pump_m3s(pump, plant.pressure_pa), plant.speeds[pump]

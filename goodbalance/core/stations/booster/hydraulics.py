@@ -168,6 +168,11 @@ class BoosterHydraulics:
             return 0.0
         return _between(flow_m3s / speed, *self._power_columns) * speed**3
 
+    @cached_property
+    def idle_w(self) -> float:
+        """What one pump takes at full speed without flow."""
+        return self.power_w(0.0, 1.0)
+
     def current_a(self, power_w: float) -> float:
         """Motor current at a power: I = I_n sqrt(m^2 + (1 - m^2)(P/P_n)^2), m^2 = 1 - cos^2 phi the magnetising part."""
         motor = self.survey.motor

@@ -184,5 +184,5 @@ class Limits(Windows):
             "set_pressure", "set pressure", "It is no lower than on the mains: nothing is saved.", 0.0
         )
         proof = "Run on the generator: the pressure must stand at this."
-        labels = ("Set pressure on the generator", "reduced pressure")
+        labels = ("Generator set pressure", "reduced pressure")
         self.make("emergency_pressure", labels, (wanted, above), (able, normal), 0.2, proof)

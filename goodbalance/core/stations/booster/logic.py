@@ -112,7 +112,9 @@ class BoosterLogic:
             available = [self.is_available(pump) for pump in range(self.rotation.pump_count)]
             self.rotation.stopped(0, self.stage == 0, available, self.run_s, now_s)
         self.served = self.serving()
-        self.alarms.update(self.causes())
+        causes = self.causes()
+        if causes.keys() != self.alarms.causes or self.alarms.lamps:
+            self.alarms.update(causes)
 
     @property
     def stopped(self) -> bool:
@@ -155,6 +157,13 @@ class BoosterLogic:
             wanted[pump] = self._speed_of(place, len(self.served))
         return wanted
 
+    def regulating(self) -> tuple[int, ...]:
+        """Pumps that turn at the regulator's output now."""
+        n = self.numbers
+        if n.kind is not ControlKind.CONSTANT or self.blind or self.mode not in (Mode.RUNNING, Mode.BOOSTING):
+            return ()
+        return self.served[-1:] if n.sharing is Sharing.SERIAL else self.served
+
     def _speed_of(self, place: int, count: int) -> float:
         n = self.numbers
         if n.kind is not ControlKind.CONSTANT:
@@ -192,17 +201,18 @@ class BoosterLogic:
             base_pa = min(base_pa, n.emergency_pressure)
         return base_pa + (n.boost if self.mode is Mode.BOOSTING else 0.0)
 
-    def regulate(self, pressure_pa: float, remote_pa: float | None, flow_m3s: float, elapsed_s: float) -> None:
-        """One reckoning of the PID; at rest it only follows."""
+    def regulate(self, pressure_pa: float, remote_pa: float | None, flow_m3s: float, elapsed_s: float) -> bool:
+        """One reckoning of the PID; at rest it only follows. Returns whether it reckoned."""
         n = self.numbers
         if n.kind is not ControlKind.CONSTANT or self.mode not in (Mode.RUNNING, Mode.BOOSTING) or not self.stage:
-            return
+            return False
         wanted_pa, read_pa = self.target_pa(flow_m3s), pressure_pa
         uses_remote = n.remote_pressure is not None and remote_pa is not None and not self.remote_lost
         if uses_remote and not self.night and not self.on_generator and self.mode is Mode.RUNNING:
             wanted_pa, read_pa = n.remote_pressure, remote_pa
         per = 100.0 / n.range_pa
         self.output = self.pid.scan(wanted_pa * per, read_pa * per, elapsed_s) / 100.0
+        return True
 
     def _take_over(self, speed: float) -> None:
         per = 100.0 / self.numbers.range_pa
@@ -233,7 +243,11 @@ class BoosterLogic:
         if seen.pressure_pa is not None and seen.pressure_pa >= n.high_stop:
             self.stops["high"] = True
         flat_out = bool(self.serving()) and len(self.serving()) >= self._can_serve() and self._all_full(seen)
-        limit_pa = n.burst_stop if n.kind is not ControlKind.CONSTANT else min(n.burst_stop, self.target_pa(seen.flow_m3s) - n.band_pa)
+        limit_pa = (
+            n.burst_stop
+            if n.kind is not ControlKind.CONSTANT
+            else min(n.burst_stop, self.target_pa(seen.flow_m3s) - n.band_pa)
+        )
         low_pressure = seen.pressure_pa is not None and seen.pressure_pa < limit_pa
         if self.lasts("burst", flat_out and low_pressure and self.mode is not Mode.FILLING, n.burst_delay):
             self.stops["burst"] = True

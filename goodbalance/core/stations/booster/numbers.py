@@ -4,7 +4,15 @@ import math
 from dataclasses import dataclass
 
 from goodbalance.core.balance.plan import Plan
-from goodbalance.core.stations.booster.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, Reset, Setback, Sharing
+from goodbalance.core.stations.booster.choices import (
+    BoosterChoices,
+    FillEnd,
+    NoFlowBy,
+    OnFailure,
+    Reset,
+    Setback,
+    Sharing,
+)
 from goodbalance.core.stations.booster.control import ControlKind
 from goodbalance.core.stations.booster.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey import BoosterSurvey

@@ -70,7 +70,7 @@ class Pressures(Windows):
 
     def restart(self) -> None:
         harm = "It hunts: pumps start at every wobble."
-        upper = (self.step_below("set_pressure", "set pressure less its wobble", harm, self.band_pa()),)
+        upper = (self.step_below("set_pressure", "set pressure", harm, self.band_pa()),)
         lower = (
             self.supplies_the_worst(self.survey.demand.least_m3s, "at the smallest flow", self.least_residual_pa()),
         )

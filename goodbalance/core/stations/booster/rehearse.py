@@ -49,6 +49,7 @@ class BoosterBench:
     read_pa: float = 0.0  # filtered, as the controller believes it
     lowest_pa: float = math.inf  # since the last action, for the person who watches
     highest_pa: float = -math.inf
+    powers_w: list[float] = field(default_factory=list)  # of each pump, as of the last scan
     harmed: frozenset[str] = frozenset()
     scan_s: float = STEP_S
 
@@ -61,6 +62,7 @@ class BoosterBench:
         self.survey = self.hyd.survey
         self.noise_pa = self.survey.sensor.noise_pa
         self.supply_pa = self.plant.suction_pa
+        self.sees_pa = tuple(self.hyd.scaling.value(end) for end in (self.hyd.signal.lowest, self.hyd.signal.highest))
 
     @property
     def columns(self) -> tuple[str, ...]:
@@ -134,6 +136,7 @@ class BoosterBench:
     def scan(self, now_s: float) -> list[Event]:
         logic, before = self.logic, Before(self)
         self._faults_to_plant()
+        self.powers_w = [self.plant.power_w(pump) for pump in range(len(self.plant.speeds))]
         logic.run_s = self.run_s
         logic.phases_ok = "phase" not in self.faults.parts
         for pump in self.faults.of("trip"):
@@ -167,6 +170,8 @@ class BoosterBench:
     def _reading_pa(self, now_s: float) -> float | None:
         """What the controller makes of the sensor's signal; None where it means failure."""
         noisy_pa = self.plant.pressure_pa + self.noise_pa * self._noise()
+        if not self.faults.parts:  # a whole sensor: it stops at its ends
+            return min(self.sees_pa[1], max(self.sees_pa[0], noisy_pa))
         signal = self.faults.signal(noisy_pa, now_s, self.hyd.scaling, self.hyd.signal)
         return None if self.hyd.signal.has_failed(signal) else self.hyd.scaling.value(signal)
 
@@ -186,13 +191,12 @@ class BoosterBench:
         raw_pa = self._reading_pa(now_s)
         inlet_pa = plant.inlet_pa
         flow_open = plant.flow_m3s < flow_switch_m3s(self.survey) and "flow_stuck" not in self.faults.parts
-        count = range(len(plant.speeds))
         return Seen(
             None if raw_pa is None else self.read_pa, self._remote_pa(),
             inlet_pa if self.suction_by is SuctionBy.SENSOR else None,
             self.suction_by is not SuctionBy.SWITCH or inlet_pa > hyd.suction_low_pa - 3e4,
-            flow_open, plant.flow_m3s, tuple(plant.power_w(p) for p in count),
-            tuple(hyd.power_w(0.0, n) if n > 0.05 else 0.0 for n in plant.speeds), tuple(plant.speeds),
+            flow_open, plant.flow_m3s, tuple(self.powers_w),
+            tuple([hyd.idle_w * n * n * n if n > 0.05 else 0.0 for n in plant.speeds]), tuple(plant.speeds),
         )  # fmt: skip
 
     def quiet_s(self, now_s: float) -> float:
@@ -211,9 +215,10 @@ class BoosterBench:
         if step_s > 2.0 * STEP_S and self.quiet_s(now_s) > 0.0:
             plant.advance(step_s)
             return
-        done_s = 0.0
         share = 1.0 if n.filter_s <= 0.0 else 1.0 - math.exp(-SCAN_S / n.filter_s)
-        powered = self._has_power()
+        powered, done_s = self._has_power(), 0.0
+        wanted = logic.wanted_speeds() if powered else [0.0] * len(plant.speeds)
+        far, regulating = n.remote_pressure is not None, logic.regulating() if powered else ()
         for pump in self.running:
             self.run_s[pump] += step_s
         while done_s < step_s - 1e-9:
@@ -221,18 +226,17 @@ class BoosterBench:
             reading_pa = self._reading_pa(now_s + done_s)
             if reading_pa is not None:
                 self.read_pa += share * (reading_pa - self.read_pa)
-                logic.regulate(
-                    self.read_pa, self._remote_pa() if n.remote_pressure is not None else None, plant.flow_m3s, part_s
-                )
-            wanted = logic.wanted_speeds() if powered else [0.0] * len(plant.speeds)
+                if logic.regulate(self.read_pa, self._remote_pa() if far else None, plant.flow_m3s, part_s):
+                    for pump in regulating:
+                        wanted[pump] = logic.output
             plant.ramp(wanted, self.ramp_s, part_s)
             plant.advance(part_s)
-            if plant.pressure_pa < self.lowest_pa:
-                self.lowest_pa = plant.pressure_pa
-            if plant.pressure_pa > self.highest_pa:
-                self.highest_pa = plant.pressure_pa
+            self.lowest_pa, self.highest_pa = (
+                min(self.lowest_pa, plant.pressure_pa),
+                max(self.highest_pa, plant.pressure_pa),
+            )
             done_s += part_s
-        plant.energy_j += sum([plant.power_w(pump) for pump in self.running]) * step_s
+        plant.energy_j += sum(self.powers_w) * step_s
 
     def peek(self, now_s: float, step_s: float) -> "BoosterBench":
         seen = copy.copy(self)
@@ -248,7 +252,7 @@ class BoosterBench:
         n = logic.numbers
         target = logic.target_pa(plant.flow_m3s) if n.driven and n.restart > -math.inf else n.cut_out
         return (
-            plant.pressure_pa, target, plant.inlet_pa, plant.flow_m3s, sum([plant.power_w(p) for p in range(len(plant.speeds))]),
+            plant.pressure_pa, target, plant.inlet_pa, plant.flow_m3s, sum(self.powers_w),
             *(float(pump in self.running) for pump in range(len(plant.speeds))), *plant.speeds,
         )  # fmt: skip
 

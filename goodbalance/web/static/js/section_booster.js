@@ -31,6 +31,8 @@ export function drawStill(svg, picture, room) {
   drawForbidden(field, picture, room);
   for (const demand of picture.demands) field.append(node("path", { class: "demand", d: line(demand.points, room) }));
   field.append(node("path", { class: "wanted", d: line(picture.wanted, room) }));
+  const [q, p] = picture.wanted[Math.floor(picture.wanted.length * 0.3)];
+  label(field, "worst outlet wants", x(q), y(p) + 15, "dim");
   for (const curve of picture.curves) if (curve.points.length > 1) field.append(node("path", { class: curve.speed < 0.999 * Math.max(...picture.curves.map((c) => c.speed)) ? "curve slower" : "curve", d: line(curve.points, room) }));
   for (const [at, name] of [[picture.column_pa, "standing column"], [picture.rating_pa, "weakest part"]]) {
     if (at > picture.top_pa) continue;
@@ -44,6 +46,7 @@ export function drawStill(svg, picture, room) {
   }
   svg.append(field);
   nameCurves(svg, picture, room);
+  nameDemands(svg, picture, room);
   drawAxes(svg, picture, room);
 }
 
@@ -75,6 +78,14 @@ function nameCurves(svg, picture, { x, y, top, bottom, right }) {
   });
 }
 
+// how far the outlets are open, where each dotted line leaves the field
+function nameDemands(svg, picture, { x, y, top, right }) {
+  for (const demand of picture.demands) {
+    const [q, p] = demand.points.filter(([flow, pressure]) => y(pressure) > top + 12 && x(flow) < right - 4).slice(-1)[0];
+    label(svg, `${Math.round(demand.share * 100)} %`, x(q) + 2, Math.max(top + 10, y(p) - 3), "dim", x(q) > right - 40 ? "end" : "start");
+  }
+}
+
 function drawAxes(svg, picture, { x, y, left, right, bottom, top }) {
   svg.append(node("path", { class: "thin", d: `M${left} ${top}V${bottom}H${right}` }));
   for (const value of ticks(picture.low_pa * picture.unit.per_si, picture.top_pa * picture.unit.per_si, 8)) {
@@ -100,7 +111,7 @@ function ticks(low, high, most) {
 }
 
 export function drawFlags(svg, picture, room, hold) {
-  hang(svg, picture.flags, { left: room.left, right: room.right, poleX: room.right + 16, width: room.width, y: room.y, top: room.top + 16, bottom: room.bottom - 6 }, hold);
+  hang(svg, picture.flags, { left: room.right - 26, right: room.right, poleX: room.right + 16, width: room.width, y: room.y, top: room.top + 16, bottom: room.bottom - 6 }, hold);
 }
 
 // The set on the bench: supply, pumps with their speeds, tank, gauge column, outlets. `value` gives a column of the trace.
@@ -109,7 +120,7 @@ export function drawRunning(svg, picture, bench, value) {
   svg.setAttribute("viewBox", `0 0 ${width} ${height}`);
   svg.replaceChildren();
   drawGauge(svg, picture, bench, value, width, height);
-  const pumps = bench.pumps, x0 = 30, x1 = width * 0.42, low = height - 92, high = 150;
+  const pumps = bench.pumps, x0 = 30, x1 = width * 0.36, low = height - 92, high = 150;
   const step = Math.min(74, (low - high) / pumps);
   svg.append(node("path", { class: "pipe-line", d: `M8 ${low + 30}H${x0}V${high}` }), node("path", { class: "pipe-line", d: `M${x1} ${low}V${64}H${x1 + 30}` }));
   label(svg, "supply", 8, low + 48, "soft");
@@ -148,7 +159,7 @@ function drawTap(svg, value, bench, { x, y }) {
 }
 
 function drawGauge(svg, picture, bench, value, width, height) {
-  const x = width - 104, top = 24, bottom = height - 30, y = linearScale(picture.low_pa, picture.top_pa, bottom, top);
+  const x = width - 128, top = 24, bottom = height - 30, y = linearScale(picture.low_pa, picture.top_pa, bottom, top);
   const at = y(Math.max(picture.low_pa, Math.min(picture.top_pa, value("pressure_pa"))));
   svg.append(node("rect", { class: "void", x, y: top, width: 22, height: bottom - top }), node("rect", { class: "water", x, y: at, width: 22, height: bottom - at }), node("rect", { class: "thin", x, y: top, width: 22, height: bottom - top }));
   const places = spread(picture.flags.map((flag) => y(flag.value) + 4), 13, top + 8, bottom);
