@@ -120,7 +120,8 @@ class Job:
     def prove_on_bench(self) -> None:
         """Every proof the bench can show."""
         for shown in self.kind.prove_on_bench(self.survey, self.choices, self.plan):
-            text = f"{shown.seen:.3f}" if isinstance(shown.seen, float) else "yes"
+            unit = display_unit(shown.proof.quantity, UnitSystem.METRIC)
+            text = f"{unit.from_si(shown.seen):.3f}" if isinstance(shown.seen, float) else "yes"
             text = " ".join(map(str, shown.seen)) if isinstance(shown.seen, tuple) else text
             self.observation(shown.proof, text, "bench", shown.scene.name, shown.verdict.value)
 

@@ -22,11 +22,11 @@ _TO_SPEED = {"speed_percent": 1.0, "speed_share": 100.0}
 
 
 @dataclass(frozen=True, slots=True)
-class LevelTrend:
-    """A trend as read: times from the first row on, levels, one column of 0 and 1 per pump, time of day of the first row."""
+class Trend:
+    """A trend as read: times from the first row on, levels or pressures in SI, a column of 0 and 1 per pump, time of day of the first row."""
 
     times_s: tuple[float, ...]
-    levels_m: tuple[float, ...]
+    values: tuple[float, ...]
     pumps: tuple[tuple[float, ...], ...]
     clock_s: float
 
@@ -41,14 +41,24 @@ def csv_text(data: bytes) -> str:
         raise BrokenFile(f"the file is not text in UTF-8: {wrong.reason} at byte {wrong.start}") from wrong
 
 
-def read_level_trend(text: str) -> LevelTrend:
-    """Columns by name: a time (time_s, time_min, time_h or time as ISO 8601), a level, and pump_1 to pump_4 if recorded."""
+def read_level_trend(text: str) -> Trend:
+    """A trend of levels in metres."""
+    return _read_trend(text, _TO_METRES)
+
+
+def read_pressure_trend(text: str) -> Trend:
+    """A trend of pressures in pascal."""
+    return _read_trend(text, _TO_PRESSURE)
+
+
+def _read_trend(text: str, factors: dict[str, float]) -> Trend:
+    """Columns by name: a time (time_s, time_min, time_h or time as ISO 8601), a value, and pump_1 to pump_5 if recorded."""
     head, rows = _rows(text)
-    time_at, level_at = _column(head, (*_TO_SECONDS, "time")), _column(head, _TO_METRES)
-    pumps_at = [head.index(f"pump_{n}") for n in range(1, 5) if f"pump_{n}" in head]
+    time_at, value_at = _column(head, (*_TO_SECONDS, "time")), _column(head, factors)
+    pumps_at = [head.index(f"pump_{n}") for n in range(1, 6) if f"pump_{n}" in head]
     stamped = head[time_at] == "time"
     first: datetime | None = None
-    times, levels, pumps = [], [], [[] for _ in pumps_at]
+    times, values, pumps = [], [], [[] for _ in pumps_at]
     for line, row in rows:
         if stamped:
             stamp = _stamp(row[time_at], line)
@@ -59,15 +69,17 @@ def read_level_trend(text: str) -> LevelTrend:
                 raise BrokenFile(f"line {line}: some times have a zone and some have none") from wrong
         else:
             times.append(_number(row[time_at], line, head[time_at]) * _TO_SECONDS[head[time_at]])
-        levels.append(_number(row[level_at], line, head[level_at]) * _TO_METRES[head[level_at]])
+        values.append(_number(row[value_at], line, head[value_at]) * factors[head[value_at]])
         for column, place in zip(pumps, pumps_at):
             column.append(_on_or_off(row[place], line, head[place]))
     for line, (earlier, later) in enumerate(zip(times, times[1:]), 3):
         if not later > earlier:
             raise BrokenFile(f"line {line}: the time does not go on from the line before")
     clock_s = 0.0 if first is None else first.hour * 3600.0 + first.minute * 60.0 + first.second
+    if not times:
+        raise BrokenFile("the file has no rows under its first line")
     begin = times[0]
-    return LevelTrend(tuple(t - begin for t in times), tuple(levels), tuple(map(tuple, pumps)), clock_s)
+    return Trend(tuple(t - begin for t in times), tuple(values), tuple(map(tuple, pumps)), clock_s)
 
 
 def read_volume_table(text: str, most: int) -> tuple[tuple[float, float], ...]:

@@ -68,7 +68,7 @@ def beam(setting: Setting, units: UnitSystem) -> dict[str, Any]:
         "high": setting.window.high,
         "step": setting.step,
         "below_zero": setting.window.low < 0.0,
-        "text": show(setting.value, setting.quantity, units),
+        "text": show(setting.value, setting.quantity, units, setting.more_decimals),
         "standing": setting.standing.value,
         "chosen": setting.chosen is not None,
         "lean": setting.lean,

@@ -3,10 +3,11 @@
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Form, HTTPException, Request, Response
-from fastapi.responses import RedirectResponse
+from fastapi.responses import JSONResponse, RedirectResponse
+from pydantic import BaseModel, ConfigDict, Field
 
 from goodbalance.core.balance.proof import Answer, Method, Proof, Verdict, judge, read_sequence
-from goodbalance.core.balance.quantities import UnitSystem, display_unit, show
+from goodbalance.core.balance.quantities import DisplayUnit, UnitSystem, display_unit, show
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.record.history import Observed
 from goodbalance.exchange.typed import typed_number
@@ -72,36 +73,64 @@ def prove_on_bench(request: Request, session: SessionDep, person: WriterDep, wor
     """Let the bench drive the level through every point, and keep each verdict that is not already proved on site."""
     if not work.proofs:
         raise HTTPException(409, "There is nothing to prove yet: complete the survey and open every window first.")
-    read_back = len(work.read_back_codes)
+    _keep_shown(session, work, person.name, save_key, None)
+    session.commit()
+    return RedirectResponse(request.url_for("show_prove", station_id=work.row.id), status_code=303)
+
+
+class SomeProofs(BaseModel):
+    """Some proofs to be shown on the bench, by id."""
+
+    model_config = ConfigDict(extra="forbid")
+    save_key: Annotated[str, Field(min_length=8, max_length=60)]
+    ids: list[Annotated[str, Field(max_length=60)]] = Field(min_length=1, max_length=60)
+
+
+@router.post("/stations/{station_id}/bench-some", name="prove_some", dependencies=[Depends(not_forged)])
+def prove_some(session: SessionDep, person: WriterDep, work: WorkDep, asked: SomeProofs) -> Response:
+    """The same for some of the proofs, so that the page can show how far it is, and stop."""
+    unknown = [proof_id for proof_id in asked.ids if work.proof(proof_id) is None]
+    if unknown:
+        raise HTTPException(422, f"ids holds {unknown[0]!r}; this plan has no such proof.")
+    failed = _keep_shown(session, work, person.name, asked.save_key, frozenset(asked.ids))
+    session.commit()
+    return JSONResponse({"failed": failed})
+
+
+def _keep_shown(session: Any, work: Work, author: str, save_key: str, only: frozenset[str] | None) -> int:
+    """Play the bench and keep each verdict that is not already proved on site. Returns how many failed."""
+    read_back, failed = len(work.read_back_codes), 0
     note = (
         f"with {read_back} number{'s' if read_back > 1 else ''} as read back"
         if read_back
         else "with the numbers of the plan"
     )
-    for number, shown in enumerate(work.kind.prove_on_bench(work.survey, work.choices, work.plan, work.held())):
+    shown_all = work.kind.prove_on_bench(work.survey, work.choices, work.plan, work.held(), only)
+    for number, shown in enumerate(shown_all):
+        failed += shown.verdict is Verdict.FAILED
         if work.proof_state(shown.proof)[0] == "passed" and shown.verdict is Verdict.PASSED:
             continue
+        unit = display_unit(shown.proof.quantity, UnitSystem.METRIC)
         body = {
             "proof": shown.proof.id,
-            "seen": _typed_seen(shown.seen),
+            "seen": _typed_seen(shown.seen, unit),
             "units": UnitSystem.METRIC.value,
             "method": Method.BENCH.value,
             "note": f"{shown.scene.name}, {note}",
             "verdict": shown.verdict.value,
             "expected": shown.proof.expected if shown.proof.answer is Answer.NUMBER else None,
         }
-        records.append(session, work.row.id, Kind.OBSERVATION, body, person.name, f"{save_key}-{number}"[:64])
-    session.commit()
-    return RedirectResponse(request.url_for("show_prove", station_id=work.row.id), status_code=303)
+        records.append(session, work.row.id, Kind.OBSERVATION, body, author, f"{save_key}-{number}"[:64])
+    return failed
 
 
-def _typed_seen(seen: float | bool | tuple[int, ...] | None) -> str:
+def _typed_seen(seen: float | bool | tuple[int, ...] | None, unit: DisplayUnit) -> str:
     """What the bench saw, as a person would type it in metric units."""
     if isinstance(seen, bool):
         return "yes" if seen else "no"
     if isinstance(seen, tuple):
         return " ".join(map(str, seen))
-    return "never came" if seen is None else f"{seen:.3f}"
+    return "never came" if seen is None else f"{unit.from_si(seen):.3f}"
 
 
 def read_seen(proof: Proof, text: str, units: UnitSystem) -> float | bool | tuple[int, ...]:

@@ -10,7 +10,7 @@ from goodbalance.core.balance.facts import sections
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit
 from goodbalance.core.errors import BrokenFile, OutOfRange
 from goodbalance.core.record.chain import Entry, Kind
-from goodbalance.exchange.tables_csv import LevelTrend, csv_text, read_level_trend, read_volume_table
+from goodbalance.exchange.tables_csv import Trend, csv_text, read_level_trend, read_volume_table
 from goodbalance.store import records
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page
@@ -18,7 +18,7 @@ from goodbalance.web.work import Work, WorkDep
 
 router = APIRouter()
 DRAWN = 1600  # points of the drawing
-_read: OrderedDict[str, LevelTrend] = OrderedDict()
+_read: OrderedDict[str, Trend] = OrderedDict()
 Upload = Annotated[UploadFile, File()]
 
 
@@ -131,7 +131,7 @@ def _entry(work: Work, seq: int) -> Entry:
     return found
 
 
-def _trend(entry: Entry) -> LevelTrend:
+def _trend(entry: Entry) -> Trend:
     """A trend of the record, read once; only a cache."""
     if entry.hash not in _read:
         _read[entry.hash] = read_level_trend(entry.body["text"])
@@ -140,9 +140,9 @@ def _trend(entry: Entry) -> LevelTrend:
     return _read[entry.hash]
 
 
-def _report(work: Work, trend: LevelTrend) -> Any:
+def _report(work: Work, trend: Trend) -> Any:
     return work.kind.levels.trend_report(
-        work.survey_as_written, trend.times_s, trend.levels_m, trend.pumps, trend.clock_s
+        work.survey_as_written, trend.times_s, trend.values, trend.pumps, trend.clock_s
     )
 
 
@@ -151,7 +151,7 @@ def _told(work: Work, entry: Entry) -> dict[str, Any]:
     report = _report(work, trend)
     level, every = display_unit(Quantity.LEVEL, work.units), max(1, len(trend.times_s) // DRAWN)
     picture = {
-        "rows": [[t, level.from_si(h)] for t, h in zip(trend.times_s[::every], trend.levels_m[::every])],
+        "rows": [[t, level.from_si(h)] for t, h in zip(trend.times_s[::every], trend.values[::every])],
         "draws": [[cycle.draw.from_s, cycle.draw.to_s, cycle.pump] for cycle in report.cycles[:400]],
         "unit": {"symbol": level.symbol, "decimals": level.decimals},
     }

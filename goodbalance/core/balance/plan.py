@@ -78,6 +78,11 @@ class Setting:
         return NOT_USED_LEAN if self._is_not_used else _lean_by_ratio(self.value, self.window)
 
     @property
+    def more_decimals(self) -> int:
+        """Decimals to show beside the usual ones, so that one step can be seen."""
+        return 1 if self.quantity is Quantity.PERCENT and self.step < 0.01 else 0
+
+    @property
     def _is_not_used(self) -> bool:
         """Whether this is a timer that stands at nothing, and may."""
         return self.group == TIMERS and self.value == self.window.low == 0.0

@@ -57,6 +57,6 @@ class StationKind:
     recheck: Callable[[Any, Any, EntrySheet], Plan]  # the plan with the settings as the keypad holds them
     proofs: Callable[[Any, Any, Plan], tuple[Proof, ...]]
     held: Callable[..., Any]  # (survey, choices, sheet, read-backs, scale): the plan as the devices hold it
-    prove_on_bench: Callable[..., Any]  # (survey, choices, plan, held): proofs the bench can show, judged
+    prove_on_bench: Callable[..., Any]  # (survey, choices, plan, held, only=None): proofs the bench can show, judged
     cautions: Callable[[Any, Any], tuple[str, ...]]  # (survey, choices): for the record and the door card
     levels: Levels | None = None

@@ -47,11 +47,16 @@ class BenchProof:
 
 
 def prove_on_bench(
-    survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, held: Held | None = None
+    survey: BoosterSurvey,
+    choices: BoosterChoices,
+    plan: Plan,
+    held: Held | None = None,
+    only: frozenset[str] | None = None,
 ) -> tuple[BenchProof, ...]:
     """Play every scene and judge the proofs that the bench can show. What needs a person is left out.
 
     held: as read back from the devices, so that one wrong number at a keypad fails its proof.
+    only: the proofs asked for, by id; all where it is None.
     """
     held = held or Held(plan, numbers_of(survey, choices, plan))
     scenes = _Scenes(survey, choices, held)
@@ -65,7 +70,7 @@ def prove_on_bench(
 
     found = []
     for proof in proofs(survey, choices, plan):
-        shown = scenes.of(proof)
+        shown = scenes.of(proof) if only is None or proof.id in only else None
         if shown is None:
             continue
         scene, look = shown

@@ -46,7 +46,7 @@ class Pressures(Windows):
             self.in_sight_of_the_sensor(),
         )
         lower = (self.supplies_the_worst(self.survey.demand.design_m3s, "at design flow"),)
-        self.make("set_pressure", ("Set pressure", "setpoint"), lower, upper, 0.15, proof)
+        self.make("set_pressure", ("Set pressure", "setpoint"), lower, upper, 0.25, proof)
 
     def at_the_lowest_outlet(self) -> Bound:
         outlets = self.survey.outlets

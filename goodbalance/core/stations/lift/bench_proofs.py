@@ -57,11 +57,16 @@ class BenchProof:
 
 
 def prove_on_bench(
-    survey: LiftSurvey, choices: LiftChoices, plan: Plan, held: Held | None = None
+    survey: LiftSurvey,
+    choices: LiftChoices,
+    plan: Plan,
+    held: Held | None = None,
+    only: frozenset[str] | None = None,
 ) -> tuple[BenchProof, ...]:
     """Play every scene and judge the proofs that the bench can show. What needs a person is left out.
 
     held: as read back from the devices, so that one wrong number at a keypad fails its proof.
+    only: the proofs asked for, by id; all where it is None.
     """
     held = held or Held(plan, relays_of(survey, choices, plan))
     scenes = _Scenes(survey, held.plan)  # what is on the bench; what must be seen stays as planned
@@ -75,7 +80,7 @@ def prove_on_bench(
 
     found = []
     for proof in proofs(survey, choices, plan):
-        shown = scenes.of(proof)
+        shown = scenes.of(proof) if only is None or proof.id in only else None
         if shown is None:
             continue
         scene, look = shown

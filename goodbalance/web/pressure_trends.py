@@ -1,0 +1,82 @@
+"""Trends of pressure from a CSV file: how steady a booster set is, how often it starts and sleeps, whether it hunts."""
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Depends, File, Form, HTTPException, Request, Response, UploadFile
+from fastapi.responses import RedirectResponse
+
+from goodbalance.core.balance.quantities import Quantity, display_unit
+from goodbalance.core.errors import BrokenFile, OutOfRange
+from goodbalance.core.record.chain import Kind
+from goodbalance.core.stations.booster.pressure_trend import PressureReport, pressure_findings, pressure_report
+from goodbalance.exchange.tables_csv import Trend, csv_text, read_pressure_trend
+from goodbalance.store import records
+from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.web.rendering import page
+from goodbalance.web.work import Work, WorkDep
+
+router = APIRouter()
+DRAWN = 1600
+
+
+@router.get("/stations/{station_id}/pressure-trends", name="show_pressure_trends")
+def show_pressure_trends(request: Request, work: WorkDep, seq: int | None = None) -> Response:
+    view = _view(work)
+    if seq is not None:
+        entry = next((entry for entry in work.history.trends if entry.seq == seq), None)
+        if entry is None:
+            raise HTTPException(404, f"Entry {seq} of this record is no trend.")
+        trend = read_pressure_trend(entry.body["text"])
+        report, unit = _report(work, trend), display_unit(Quantity.PRESSURE, work.units)
+        every = max(1, len(trend.times_s) // DRAWN)
+        view |= {
+            "entry": entry, "report": report, "rows": len(trend.times_s), "told": pressure_findings(work.survey, work.plan, report),
+            "picture": {
+                "rows": [[t, unit.from_si(p)] for t, p in zip(trend.times_s[::every], trend.values[::every])],
+                "draws": _running(trend), "unit": {"symbol": unit.symbol, "decimals": unit.decimals},
+            },
+        }  # fmt: skip
+    return page(request, "pressure_trends.html", view)
+
+
+@router.post("/stations/{station_id}/pressure-trends", name="take_pressure_trend", dependencies=[Depends(not_forged)])
+async def take_pressure_trend(
+    request: Request, session: SessionDep, person: WriterDep, work: WorkDep,
+    file: Annotated[UploadFile, File()], save_key: Annotated[str, Form()],
+) -> Response:  # fmt: skip
+    view = _view(work)
+    try:
+        text = csv_text(await file.read())
+        _report(work, read_pressure_trend(text))
+    except (BrokenFile, OutOfRange) as wrong:
+        problem = f"{(file.filename or 'the file')[:80]}: {wrong}. Nothing was stored."
+        return page(request, "pressure_trends.html", {**view, "problem": problem}, status=422)
+    body = {"name": (file.filename or "trend.csv")[-120:], "text": text}
+    appended = records.append(session, work.row.id, Kind.TREND, body, person.name, save_key)
+    session.commit()
+    url = request.url_for("show_pressure_trends", station_id=work.row.id)
+    return RedirectResponse(f"{url}?seq={appended.entry.seq}", status_code=303)
+
+
+def _report(work: Work, trend: Trend) -> PressureReport:
+    return pressure_report(work.plan, trend.times_s, trend.values, trend.pumps)
+
+
+def _running(trend: Trend) -> list[list[float]]:
+    """Stretches in which any pump ran, as [from, to]."""
+    found: list[list[float]] = []
+    for place, time_s in enumerate(trend.times_s):
+        if any(column[place] for column in trend.pumps):
+            if found and place and found[-1][1] == trend.times_s[place - 1]:
+                found[-1][1] = time_s
+            else:
+                found.append([time_s, time_s])
+    return found[:800]
+
+
+def _view(work: Work) -> dict[str, Any]:
+    if work.kind.id != "booster":
+        raise HTTPException(422, "Trends of pressure belong to a booster set.")
+    if work.survey is None:
+        raise HTTPException(409, "Complete the survey first: a trend is judged by the plan.")
+    return {"work": work, "view": "prove", "listed": work.history.trends[::-1], "problem": ""}
