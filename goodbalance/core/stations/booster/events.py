@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.rehearsal.engine import Event
-from goodbalance.core.stations.booster.logic import Mode
+from goodbalance.core.stations.booster.stops import Mode
 
 if TYPE_CHECKING:
     from goodbalance.core.stations.booster.rehearse import BoosterBench

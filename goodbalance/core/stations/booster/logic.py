@@ -2,47 +2,18 @@
 
 import math
 from dataclasses import dataclass, field
-from enum import StrEnum
 
 from goodbalance.core.control.alarms import AlarmPanel
 from goodbalance.core.control.pid import Gains, Pid
 from goodbalance.core.control.rotation import Rotation
 from goodbalance.core.control.sequencer import Switch
-from goodbalance.core.stations.booster.choices import NoFlowBy, OnFailure, Reset, Sharing
+from goodbalance.core.stations.booster.choices import NoFlowBy, OnFailure, Sharing
 from goodbalance.core.stations.booster.control import ControlKind
 from goodbalance.core.stations.booster.numbers import Numbers
+from goodbalance.core.stations.booster.stops import FAILURE_DELAY_S, Mode, Seen, causes_of, judge_pumps, judge_stops
 
-FAILURE_DELAY_S = 2.0
-BACK_DELAY_S = 5.0  # how long the water must be back before it counts
 BOOST_LIMIT_S = 30.0
 TEST_S = 5.0  # how long the pumps stand still to see whether anybody draws
-AIR_SHARE = 0.6  # of its power without flow under which a pump turns in air
-NEAR_FULL = 0.06  # noise keeps a regulator a little under its upper end
-
-
-class Mode(StrEnum):
-    """What the set is doing."""
-
-    ASLEEP = "asleep"
-    FILLING = "filling"
-    RUNNING = "running"
-    BOOSTING = "boosting"
-    TESTING = "testing"
-
-
-@dataclass(frozen=True, slots=True)
-class Seen:
-    """What the controller reads at one scan. suction_pa is None where nothing measures it; water_ok is the switch's word."""
-
-    pressure_pa: float | None  # None: the signal means failure
-    remote_pa: float | None
-    suction_pa: float | None
-    water_ok: bool
-    flow_open: bool  # the flow switch says that nothing flows
-    flow_m3s: float  # as the controller works it out from speed and pressure, for the setback
-    powers_w: tuple[float, ...]
-    idle_powers_w: tuple[float, ...]  # what each would take without flow at its speed
-    speeds: tuple[float, ...]
 
 
 @dataclass
@@ -98,8 +69,8 @@ class BoosterLogic:
         self.now_s = now_s
         if seen.pressure_pa is not None:
             self.believed_pa = seen.pressure_pa
-        self._judge_stops(seen)
-        self._judge_pumps(seen)
+        judge_stops(self, seen)
+        judge_pumps(self, seen)
         before = self.stage
         if self.stopped:
             self.mode, self.stage = Mode.ASLEEP, 0
@@ -112,7 +83,7 @@ class BoosterLogic:
             available = [self.is_available(pump) for pump in range(self.rotation.pump_count)]
             self.rotation.stopped(0, self.stage == 0, available, self.run_s, now_s)
         self.served = self.serving()
-        causes = self.causes()
+        causes = causes_of(self)
         if causes.keys() != self.alarms.causes or self.alarms.lamps:
             self.alarms.update(causes)
 
@@ -214,74 +185,14 @@ class BoosterLogic:
         self.output = self.pid.scan(wanted_pa * per, read_pa * per, elapsed_s) / 100.0
         return True
 
-    def _take_over(self, speed: float) -> None:
+    def take_over(self, speed: float) -> None:
         per = 100.0 / self.numbers.range_pa
         self.output = speed
         self.pid.take_over(100.0 * speed, self.target_pa(0.0) * per, self.believed_pa * per)
 
-    # what stops the set
-
-    def _judge_stops(self, seen: Seen) -> None:
-        n = self.numbers
-        self._stop(
-            "sensor",
-            self.lasts("sensor", seen.pressure_pa is None, FAILURE_DELAY_S) and n.on_failure is OnFailure.STOP_ALL,
-        )
-        self.remote_lost = n.remote_pressure is not None and self.lasts(
-            "remote", seen.remote_pa is None, FAILURE_DELAY_S
-        )
-        low = not seen.water_ok or (seen.suction_pa is not None and seen.suction_pa <= n.low_suction_stop)
-        back = seen.water_ok and (seen.suction_pa is None or seen.suction_pa >= n.low_suction_reset)
-        if self.lasts("low_suction", low, n.low_suction_delay):
-            self.stops["low_suction"] = n.suction_reset is Reset.BY_HAND
-        if (
-            "low_suction" in self.stops
-            and self.lasts("water_back", back, BACK_DELAY_S)
-            and not self.stops["low_suction"]
-        ):
-            del self.stops["low_suction"]
-        if seen.pressure_pa is not None and seen.pressure_pa >= n.high_stop:
-            self.stops["high"] = True
-        flat_out = bool(self.serving()) and len(self.serving()) >= self._can_serve() and self._all_full(seen)
-        limit_pa = (
-            n.burst_stop
-            if n.kind is not ControlKind.CONSTANT
-            else min(n.burst_stop, self.target_pa(seen.flow_m3s) - n.band_pa)
-        )
-        low_pressure = seen.pressure_pa is not None and seen.pressure_pa < limit_pa
-        if self.lasts("burst", flat_out and low_pressure and self.mode is not Mode.FILLING, n.burst_delay):
-            self.stops["burst"] = True
-        if self.lasts("fill", self.mode is Mode.FILLING, n.fill_timeout):
-            if n.fill_stops:
-                self.stops["fill"] = True
-            else:
-                self.mode = Mode.RUNNING
-                self._take_over(n.fill_speed)
-
-    def _stop(self, name: str, holds: bool) -> None:
-        """A stop that lasts as long as its cause."""
-        if holds:
-            self.stops[name] = False
-        else:
-            self.stops.pop(name, None)
-
-    def _can_serve(self) -> int:
+    def can_serve(self) -> int:
+        """How many pumps could serve now."""
         return min(self.most_pumps, sum(self.is_available(pump) for pump in range(self.rotation.pump_count)))
-
-    def _all_full(self, seen: Seen) -> bool:
-        full = self.numbers.most_speed if self.numbers.kind is ControlKind.CONSTANT else self.numbers.fixed_speed
-        return all(seen.speeds[pump] >= full - NEAR_FULL for pump in self.serving())
-
-    def _judge_pumps(self, seen: Seen) -> None:
-        """Give up a pump that turns in air; note one that runs too long."""
-        n = self.numbers
-        running = {*self.serving(), *self.by_hand()}
-        for pump in range(self.rotation.pump_count):
-            idle_w = seen.idle_powers_w[pump]
-            in_air = pump in running and idle_w > 0.0 and seen.powers_w[pump] < AIR_SHARE * idle_w
-            if self.lasts(f"air_{pump}", in_air, n.airlock_delay):
-                self.tripped[pump] = "airlock"
-            self.lasts(f"long_{pump}", pump in running, n.max_run)
 
     # constant pressure
 
@@ -296,7 +207,7 @@ class BoosterLogic:
             self._wake(pressure_pa)
         elif self.mode is Mode.FILLING and pressure_pa >= n.fill_pressure:
             self.mode = Mode.RUNNING
-            self._take_over(n.fill_speed)
+            self.take_over(n.fill_speed)
         elif self.mode is Mode.RUNNING:
             self._share(seen)
             self._fall_asleep(seen)
@@ -309,7 +220,7 @@ class BoosterLogic:
         elif self.mode is Mode.TESTING:
             if pressure_pa < self.target_pa(0.0) - n.band_pa:
                 self.mode = Mode.RUNNING
-                self._take_over(n.idle_speed)
+                self.take_over(n.idle_speed)
                 self.since.pop("bump", None)
             elif self.lasts("test", True, TEST_S):
                 self._sleep()
@@ -321,7 +232,7 @@ class BoosterLogic:
         self.stage = 1
         self.mode = Mode.FILLING if n.soft_fill and pressure_pa < n.fill_pressure else Mode.RUNNING
         self.since.pop("idle", None)
-        self._take_over(n.least_speed)
+        self.take_over(n.least_speed)
 
     def _sleep(self) -> None:
         self.mode, self.stage = Mode.ASLEEP, 0
@@ -331,14 +242,14 @@ class BoosterLogic:
     def _share(self, seen: Seen) -> None:
         """Call one pump more, or let one go."""
         n = self.numbers
-        wants = self.output >= n.join_speed and self.stage < self._can_serve()
+        wants = self.output >= n.join_speed and self.stage < self.can_serve()
         if n.sharing is Sharing.SERIAL and seen.pressure_pa is not None:  # one at full speed may be just enough
             wants = wants and seen.pressure_pa < self.target_pa(seen.flow_m3s) - n.band_pa / 2.0
         if self.lasts("join", wants, n.join_delay):
             self.stage += 1
             self.since.pop("join", None)
             if n.sharing is Sharing.SERIAL:
-                self._take_over(n.idle_speed)
+                self.take_over(n.idle_speed)
         idle = self.stage > 1 and self.output <= n.leave_speed
         # a pump at full speed against closing outlets must not wait until the high-pressure stop
         climbs = (
@@ -350,7 +261,7 @@ class BoosterLogic:
             self.stage -= 1
             self.since.pop("leave", None)
             if n.sharing is Sharing.SERIAL:
-                self._take_over(n.most_speed)
+                self.take_over(n.most_speed)
 
     def _fall_asleep(self, seen: Seen) -> None:
         n = self.numbers
@@ -380,7 +291,7 @@ class BoosterLogic:
                 self.stage, self.mode = 1, Mode.RUNNING
                 self.since["ran"] = self.now_s
             return
-        if self.lasts("join", low and self.stage < self._can_serve(), n.join_delay):
+        if self.lasts("join", low and self.stage < self.can_serve(), n.join_delay):
             self.stage += 1
             self.since.pop("join", None)
         ran = self.now_s - self.since.get("ran", self.now_s) >= n.least_run
@@ -393,32 +304,12 @@ class BoosterLogic:
 
     # what people see and do
 
-    def causes(self) -> dict[str, str]:
-        """What raises an alarm now, in words."""
-        words = {
-            "sensor": "pressure sensor failed", "low_suction": "lack of water", "high": "high pressure",
-            "burst": "end of curve: a burst?", "fill": "pipes do not fill",
-        }  # fmt: skip
-        found = {name: words[name] for name in self.stops}
-        if self.sensor_failed:
-            found["sensor"] = words["sensor"]
-        if self.remote_lost:
-            found["remote"] = "remote sensor failed"
-        if not self.phases_ok:
-            found["phase"] = "phase missing or swapped"
-        for pump, why in enumerate(self.tripped):
-            if why:
-                found[f"pump_{pump + 1}"] = f"pump {pump + 1}: {why}"
-            if self.left_s(f"long_{pump}", self.numbers.max_run) == 0.0:
-                found[f"long_{pump + 1}"] = f"pump {pump + 1} runs too long"
-        return found
-
     def reset(self) -> None:
         """What a person's reset clears: stops whose cause has gone, and alarms."""
         self.stops = {name: held for name, held in self.stops.items() if not held}
         for name in ("burst", "fill"):
             self.since.pop(name, None)
-        self.alarms.update(self.causes())
+        self.alarms.update(causes_of(self))
         self.alarms.reset()
 
     def turn_switch(self, pump: int, place: Switch) -> None:

@@ -8,7 +8,8 @@ from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
 from goodbalance.core.control.sequencer import Switch
 from goodbalance.core.stations.booster.choices import NoFlowBy, Sharing
 from goodbalance.core.stations.booster.control import ControlKind
-from goodbalance.core.stations.booster.logic import BOOST_LIMIT_S, TEST_S, BoosterLogic, Mode
+from goodbalance.core.stations.booster.logic import BOOST_LIMIT_S, TEST_S, BoosterLogic
+from goodbalance.core.stations.booster.stops import Mode
 
 if TYPE_CHECKING:
     from goodbalance.core.stations.booster.rehearse import BoosterBench

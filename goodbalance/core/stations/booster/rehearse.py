@@ -17,7 +17,8 @@ from goodbalance.core.stations.booster.control import SuctionBy
 from goodbalance.core.stations.booster.events import Before, harms
 from goodbalance.core.stations.booster.faults import Faults
 from goodbalance.core.stations.booster.hydraulics import hydraulics
-from goodbalance.core.stations.booster.logic import BoosterLogic, Seen
+from goodbalance.core.stations.booster.logic import BoosterLogic
+from goodbalance.core.stations.booster.stops import Seen
 from goodbalance.core.stations.booster.loop_model import SCAN_S
 from goodbalance.core.stations.booster.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.plant import BoosterPlant
