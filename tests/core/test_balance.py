@@ -49,7 +49,7 @@ class TrailTest(unittest.TestCase):
             Term("V", "volume", 0.9, Quantity.VOLUME),
             "test",
         )
-        self.assertEqual(trail.with_numbers(UnitSystem.METRIC), "V = 10.00 l/s · 360.0 s / 4 = 0.900 m³")
+        self.assertEqual(trail.with_numbers(UnitSystem.METRIC), "V = 10.00 l/s · 360.0 s / 4 = 0.9000 m³")
         self.assertEqual(trail.lines(UnitSystem.METRIC)[1], "Q = 10.00 l/s: rate")
 
 

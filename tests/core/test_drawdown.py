@@ -75,7 +75,7 @@ class MeasuredTest(unittest.TestCase):
         # by curve at 0.95 m: lift 12.05 m, Q = sqrt(7.95 / 100000) = 8.916 l/s; 78.5 %
         self.assertAlmostEqual(found.curve_m3s, 0.008916, places=5)
         self.assertAlmostEqual(found.share, 0.7851, places=3)
-        (finding,) = measured_findings((found,))
+        (finding,) = measured_findings(survey(), choices(), (found,))
         self.assertIn("less than its curve's", finding.text)
 
     def test_the_bench_measures_what_its_plant_pumps(self) -> None:

@@ -116,7 +116,7 @@ class CsvTest(unittest.TestCase):
         ):
             found = read_level_trend(text)
             self.assertEqual(found.times_s, times)
-            for seen, true in zip(found.levels_m, levels):
+            for seen, true in zip(found.values, levels):
                 self.assertAlmostEqual(seen, true)
         self.assertEqual(found.clock_s, 6.5 * 3600.0)
 

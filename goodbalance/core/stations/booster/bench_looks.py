@@ -188,10 +188,10 @@ def leads(run: Run) -> tuple[int, ...]:
     return tuple(found)
 
 
-def most_running(run: Run) -> int:
+def most_running(run: Run, after_s: float = 0.0) -> int:
     """The most pumps that ran at once."""
     places = [_column(run, f"pump_{n + 1}") for n in range(len(_bench(run).plant.speeds))]
-    return int(max(sum(row[p] for p in places) for row in run.trace))
+    return int(max((sum(row[p] for p in places) for row in run.trace if row[0] > after_s), default=0.0))
 
 
 def suction_before(run: Run, words: str, delay_s: float) -> float | None:

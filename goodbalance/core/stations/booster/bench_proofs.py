@@ -59,7 +59,7 @@ def prove_on_bench(
     only: the proofs asked for, by id; all where it is None.
     """
     held = held or Held(plan, numbers_of(survey, choices, plan))
-    scenes = _Scenes(survey, choices, held)
+    scenes = _Scenes(survey, choices, held, plan)
     runs: dict[Scene, Run] = {}
 
     def play(scene: Scene) -> Run:
@@ -87,8 +87,8 @@ def _act(at_s: float, kind: str, value: float, target: str = "") -> TimedAction:
 class _Scenes:
     """The scenes of one set, and how to read each proof off its run."""
 
-    def __init__(self, survey: BoosterSurvey, choices: BoosterChoices, held: Held) -> None:
-        self.survey, self.choices, self.plan, self.n = survey, choices, held.plan, held.numbers
+    def __init__(self, survey: BoosterSurvey, choices: BoosterChoices, held: Held, wanted: Plan) -> None:
+        self.survey, self.choices, self.plan, self.n, self.wanted = survey, choices, held.plan, held.numbers, wanted
         self.hyd = hydraulics(survey)
         design = survey.demand.design_m3s
         self.tap, self.mean = survey.demand.least_m3s / design, survey.demand.mean_m3s / design
@@ -104,6 +104,15 @@ class _Scenes:
         if proof.answer is Answer.SEQUENCE:
             maker = self._alternation
         return None if maker is None else maker()
+
+    def _gently(self, from_pa: float, to_pa: float) -> tuple[float, float]:
+        """How far to open outlets so that what is stored takes a minute at least to fall, and how long it takes. [share, s]"""
+        zone = booster_bench(self.survey, self.choices, self.plan, from_pa, self.n).plant
+        stored_m3 = zone.stored_m3(from_pa) - zone.stored_m3(to_pa)
+        zone.open_share = 1.0
+        wide_m3s = max(zone.drawn_m3s(from_pa), 1e-9)
+        share = min(0.3 * self.tap, stored_m3 / 60.0 / wide_m3s)
+        return share, stored_m3 / max(share * zone.drawn_m3s(to_pa), 1e-9)
 
     def _scene(self, name: str, until_s: float, *actions: TimedAction, start_pa: float | None = None) -> Scene:
         return Scene(name, self.start_pa if start_pa is None else start_pa, actions, until_s)
@@ -157,11 +166,9 @@ class _Scenes:
         )
 
     def _wakes(self) -> tuple[Scene, Look]:
-        store_m3 = self.survey.vessel.volume_m3 * 0.5 + 1e-4
-        share = min(self.tap, store_m3 / 60.0 / self.survey.demand.design_m3s)
-        return self._scene("one tap a little", 400.0, _act(1.0, "outlets", share * 0.5)), lambda run: looks.said_pa(
-            run, "wakes"
-        )
+        share, falls_s = self._gently(self.start_pa, self.n.restart)
+        scene = self._scene("one tap a little", 60.0 + 2.0 * falls_s, _act(1.0, "outlets", share))
+        return scene, lambda run: looks.said_pa(run, "wakes")
 
     def _night(self) -> tuple[Scene, Look]:
         acts = (_act(1.0, "outlets", self.tap), _act(30.0, "night", 1.0))
@@ -185,9 +192,9 @@ class _Scenes:
     # on and off
 
     def _cut_in(self) -> tuple[Scene, Look]:
-        scene = self._scene(
-            "water drawn slowly", 300.0, _act(1.0, "outlets", 0.3 * self.tap), start_pa=self.n.cut_in + 1.5e4
-        )
+        start_pa = self.n.cut_in + 1.5e4
+        share, falls_s = self._gently(start_pa, self.n.cut_in)
+        scene = self._scene("water drawn slowly", 60.0 + 2.0 * falls_s, _act(1.0, "outlets", share), start_pa=start_pa)
         return scene, lambda run: looks.said_pa(run, "starts")
 
     def _cut_out(self) -> tuple[Scene, Look]:
@@ -222,16 +229,16 @@ class _Scenes:
 
     def _easing(self, longer_s: float = 0.0) -> Scene:
         """From design flow down by steps, until one pump has left."""
-        begin_s, every_s = CALM_S + self.calls_s, self.n.leave_delay * 1.3 + 5.0
-        acts = [_act(1.0, "outlets", 1.0)]
+        begin_s, every_s = 2.0 * CALM_S + self.calls_s, self.n.leave_delay * 1.3 + 5.0
+        acts = [_act(1.0, "outlets", self.tap), _act(CALM_S, "outlets", 1.0)]
         acts += [_act(begin_s + k * every_s, "outlets", 1.0 - 0.1 * (k + 1)) for k in range(10)]
         return self._scene("outlets closed slowly", begin_s + 10.0 * every_s + longer_s, *acts)
 
     def _leaves(self) -> tuple[Scene, Look]:
-        return self._easing(), lambda run: looks.speed_when_one_leaves(run, CALM_S + self.calls_s)
+        return self._easing(), lambda run: looks.speed_when_one_leaves(run, 2.0 * CALM_S + self.calls_s)
 
     def _no_hunting(self) -> tuple[Scene, Look]:
-        return self._easing(), lambda run: looks.not_called_back(run, CALM_S + self.calls_s)
+        return self._easing(), lambda run: looks.not_called_back(run, 2.0 * CALM_S + self.calls_s)
 
     def _alternation(self) -> tuple[Scene, Look]:
         draw_s, rest_s = 40.0 + 2.0 * self.store_s, self.wait_s + self.alone_s
@@ -263,9 +270,9 @@ class _Scenes:
         )
 
     def _emergency(self) -> tuple[Scene, Look]:
-        acts = (_act(0.0, "generator", 1.0), _act(1.0, "outlets", 1.5))
-        scene = self._scene("on the generator, wide open", 40.0 + self.calls_s, *acts)
-        return scene, lambda run: float(looks.most_running(run))
+        acts = (_act(1.0, "outlets", self.mean), _act(CALM_S, "generator", 1.0), _act(CALM_S + 1.0, "outlets", 2.0))
+        scene = self._scene("on the generator, wide open", CALM_S + 40.0 + self.calls_s, *acts)
+        return scene, lambda run: 1 <= looks.most_running(run, CALM_S) <= self.wanted.value("emergency_pumps", 0.0)
 
     def _emergency_pressure(self) -> tuple[Scene, Look]:
         acts = (_act(0.0, "generator", 1.0), _act(1.0, "outlets", self.mean))
@@ -316,7 +323,16 @@ class _Scenes:
 
     def _burst(self) -> tuple[Scene, Look]:
         until_s = CALM_S + self.n.burst_delay + self.calls_s + 60.0
-        acts = (_act(1.0, "outlets", self.mean), _act(CALM_S, "outlets", 2.0), _act(CALM_S, "burst", 1.0))
+        # supplied so well that lack of water does not come first
+        enough_pa = self.hyd.suction_high_pa + self.hyd.suction_loss_pa(
+            2.0 * self.hyd.most_m3s * self.survey.pumping.count
+        )
+        acts = (
+            _act(1.0, "outlets", self.mean),
+            _act(CALM_S, "suction", enough_pa),
+            _act(CALM_S, "outlets", 2.0),
+            _act(CALM_S, "burst", 1.0),
+        )
         return self._scene("a pipe bursts", until_s, *acts), looks.stopped_after_flat_out_s
 
     def _airlock(self) -> tuple[Scene, Look]:
@@ -372,6 +388,6 @@ class _Scenes:
         if not self.survey.holds_constant:  # it may be between two starts just then
             return (
                 scene,
-                lambda run: looks.started(run, CALM_S + 20.0) and (looks.pressure_at_end(run) or 0.0) >= held_pa,
+                lambda run: looks.started(run, CALM_S + 19.0) and (looks.pressure_at_end(run) or 0.0) >= held_pa,
             )
         return scene, lambda run: bool(looks.running_at_end(run)) and (looks.pressure_at_end(run) or 0.0) >= held_pa

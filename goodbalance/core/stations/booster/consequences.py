@@ -5,7 +5,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.physics.signals import MA_4_20
 from goodbalance.core.physics.vessels import drawdown_for_run_m3, drawdown_for_starts_m3, drawdown_m3
-from goodbalance.core.stations.booster.choices import BoosterChoices, NoFlowBy, OnFailure, TankSchool
+from goodbalance.core.stations.booster.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, TankSchool
 from goodbalance.core.stations.booster.control import ControlKind, SuctionBy
 from goodbalance.core.stations.booster.hydraulics import hydraulics
 from goodbalance.core.stations.booster.supply import SupplyKind
@@ -50,7 +50,8 @@ def _capacity(survey: BoosterSurvey, held_pa: float) -> tuple[Figure, ...]:
 def stored_m3(survey: BoosterSurvey, values: dict[str, float]) -> tuple[float, float, float]:
     """What the tank gives between stop and start, and the two pressures; nothing without a tank. [m3, Pa, Pa]"""
     low_pa = values.get("restart", values.get("cut_in", 0.0))
-    high_pa = values.get("set_pressure", values.get("cut_out", low_pa)) + values.get("boost", 0.0)
+    works_to_pa = values.get("set_pressure", values.get("cut_out"))
+    high_pa = hydraulics(survey).shut_off_pa() if works_to_pa is None else works_to_pa + values.get("boost", 0.0)
     if "precharge" not in values:
         return 0.0, low_pa, high_pa
     air_pa = hydraulics(survey).air_pa
@@ -173,6 +174,37 @@ def findings(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, f
     if control.trickle and (control.kind is ControlKind.FLOW_STOP or schools.no_flow is NoFlowBy.FLOW):
         text = "A very small flow goes on all day: a flow switch never opens, the pump never stops. Stop it by pressure instead."
         say("trickle", Severity.STOP, "control.trickle", text)
+    if "fill_speed" in values:
+        mean_m3s = survey.demand.mean_m3s
+        needed = hyd.speed(hyd.added_m(values["fill_pressure"], hyd.suction_pa(mean_m3s)), mean_m3s, 1)
+        if needed > values["fill_speed"]:
+            after = (
+                "the set stops until somebody resets it"
+                if schools.fill_end is FillEnd.STOP
+                else "users have little pressure until then"
+            )
+            text = f"With taps open at mean flow the fill speed of {{n}} never reaches the fill pressure: after a power failure by day the fill timeout of {{t}} runs out, and {after}."
+            say(
+                "fill_by_day",
+                Severity.CAUTION,
+                "fill_speed",
+                text,
+                term("n", "", values["fill_speed"], Q.PERCENT),
+                term("t", "", values["fill_timeout"], Q.TIME),
+            )
+    if control.kind is ControlKind.FLOW_STOP:
+        shut_pa = hyd.shut_off_pa(high=True)
+        drop_pa = hyd.column_of(survey.outlets.sensor_m - survey.outlets.lowest_m)
+        if shut_pa + drop_pa > survey.outlets.permitted_pa:
+            text = "Each time the flow ends the pump rises to its shut-off pressure: {p} at the lowest outlet, where {a} is permitted. Reduce it there, or stop by pressure."
+            say(
+                "shut_off_over",
+                Severity.STOP,
+                "outlets.permitted_pa",
+                text,
+                term("p", "", shut_pa + drop_pa),
+                term("a", "", survey.outlets.permitted_pa),
+            )
     if not survey.pumping.check_valves:
         text = "Without a check valve on each pump water runs back through it: the set does not stop cleanly, pumps turn backwards."
         say("no_check_valve", Severity.CAUTION, "pumping.check_valves", text)
@@ -190,7 +222,7 @@ def findings(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, f
         text = "A pump that runs on without a pressure sensor needs a relief valve; none is noted."
         say("blind_run", Severity.CAUTION, "schools.sensor_failure", text)
     if hyd.signal is not MA_4_20:
-        text = "A signal that starts at zero cannot tell a broken wire from no pressure: all pumps would run up to full speed."
+        text = "A signal that starts at zero cannot tell a broken wire from no pressure: all pumps would run up to full speed. No proof can show it stopping."
         say("dead_zero", Severity.CAUTION, "sensor.signal", text)
     if not hyd.curve.is_falling():
         text = "The pump curve rises somewhere: two flows for one head, and speed cannot tell them apart."

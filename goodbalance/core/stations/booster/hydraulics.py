@@ -140,6 +140,10 @@ class BoosterHydraulics:
         each = flow_m3s / pumps
         return suction_pa + self.column_of(a * speed * speed + b * speed * each + c * each * each - self.rise_m)
 
+    def shut_off_pa(self, high: bool = False) -> float:
+        """Pressure at the sensor that one pump reaches with every outlet closed, full speed, lowest or highest supply."""
+        return self.delivered_pa(0.0, 1, self.source_pa(high))
+
     def npsh_required_m(self, flow_m3s: float, speed: float) -> float | None:
         """Of one pump, by affinity: read at Q/n and scaled by n squared; straight between the maker's points."""
         if len(self._npsh) < 2 or speed <= 0.0:

@@ -29,8 +29,9 @@ class Limits(Windows):
 
     @property
     def normal_high_pa(self) -> float:
-        """Highest pressure of normal work."""
-        return self.so_far.get("set_pressure", self.so_far.get("cut_out", 0.0)) + self.so_far.get("boost", 0.0)
+        """Highest pressure of normal work; where only the end of the flow stops a pump, its shut-off pressure."""
+        works_to = self.so_far.get("set_pressure", self.so_far.get("cut_out"))
+        return self.hyd.shut_off_pa(high=True) if works_to is None else works_to + self.so_far.get("boost", 0.0)
 
     def high_stop(self) -> None:
         terms = (

@@ -216,12 +216,11 @@ class BoosterLogic:
             if done:
                 self._sleep()
             elif pressure_pa < n.restart:
-                self.mode = Mode.RUNNING
+                self._enter(Mode.RUNNING)
         elif self.mode is Mode.TESTING:
             if pressure_pa < self.target_pa(0.0) - n.band_pa:
-                self.mode = Mode.RUNNING
+                self._enter(Mode.RUNNING)
                 self.take_over(n.idle_speed)
-                self.since.pop("bump", None)
             elif self.lasts("test", True, TEST_S):
                 self._sleep()
 
@@ -235,7 +234,12 @@ class BoosterLogic:
         self.take_over(n.least_speed)
 
     def _sleep(self) -> None:
-        self.mode, self.stage = Mode.ASLEEP, 0
+        self._enter(Mode.ASLEEP)
+        self.stage = 0
+
+    def _enter(self, mode: Mode) -> None:
+        """Take up a mode; what counted towards leaving the one before counts no more."""
+        self.mode = mode
         for name in ("idle", "boost", "test", "bump"):
             self.since.pop(name, None)
 

@@ -77,7 +77,9 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Nu
     """Every number the controller needs, by the plan; what this plan does not have is put out of reach."""
     schools, hyd = choices.schools, hydraulics(survey)
     held = {setting.id: setting.value for setting in plan.settings}
-    set_pa = held.get("set_pressure", held.get("cut_out", 0.0))
+    set_pa = held.get("set_pressure", held.get("cut_out"))
+    if set_pa is None:  # stopped by the end of the flow, it rests at the shut-off pressure
+        set_pa = min(hyd.shut_off_pa(), survey.vessel.rating_pa)
     band_pa = max(3.0 * survey.sensor.noise_pa, choices.rules.regulation_pa)
     low_flow_pa = held.get("no_flow_pressure", set_pa)
     idle = max(hyd.no_flow_speeds(low_flow_pa))

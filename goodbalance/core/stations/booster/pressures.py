@@ -5,6 +5,7 @@ import math
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.window import Bound, Source
 from goodbalance.core.stations.booster.choices import NoFlowBy, Setback
+from goodbalance.core.stations.booster.control import ControlKind
 from goodbalance.core.stations.booster.windows import RULE, Windows, bound, term
 
 PRECHARGE_LOW, PRECHARGE = 0.7, 0.9  # of the pressure at which the pumps come back
@@ -28,7 +29,8 @@ class Pressures(Windows):
                 self.boost()
         else:
             self.cut_in()
-            self.cut_out()
+            if self.survey.control.kind is not ControlKind.FLOW_STOP:
+                self.cut_out()
         if self.survey.vessel.volume_m3 > 0.0:
             self.precharge()
 
@@ -158,7 +160,7 @@ class Pressures(Windows):
             words,
             refers_to="set_pressure",
         )
-        shut_pa = self.hyd.delivered_pa(0.0, 1, self.hyd.suction_pa(0.0))
+        shut_pa = self.hyd.shut_off_pa()
         terms = (
             term("z", "shut-off pressure of one pump at the lowest suction", shut_pa),
             term("s", "set pressure", set_pa),
@@ -201,10 +203,7 @@ class Pressures(Windows):
 
     def cut_out(self) -> None:
         harm = "It starts and stops all the time: motor and contactor overheat."
-        lower = [self.step_above("cut_in", "cut-in", harm)]
-        starts = self.enough_drawdown()
-        if starts is not None:
-            lower.append(starts)
+        lower = (self.step_above("cut_in", "cut-in", harm), self.enough_drawdown())
         upper = (
             self.highest_stop(),
             self.at_the_lowest_outlet(),
@@ -212,18 +211,16 @@ class Pressures(Windows):
             self.in_sight_of_the_sensor(),
         )
         proof = "Close every outlet: the pump must stop at it and stay stopped."
-        self.make("cut_out", ("Cut-out pressure", "stop pressure"), tuple(lower), upper, 0.6, proof)
+        self.make("cut_out", ("Cut-out pressure", "stop pressure"), lower, upper, 0.6, proof)
 
-    def enough_drawdown(self) -> Bound | None:
-        """The cut-out from which the tank gives enough between starts: V P0 (1/P1 - 1/P2) = q T/4 solved for P2."""
+    def enough_drawdown(self) -> Bound:
+        """The cut-out from which the tank gives enough between starts: V P0 (1/P1 - 1/P2) = q T/4 solved for P2; none without a tank."""
         volume_m3 = self.survey.vessel.volume_m3
-        if volume_m3 <= 0.0:
-            return None
         rate_m3s = self.survey.demand.mean_m3s
         needed_m3 = rate_m3s * 3600.0 / self.survey.pumping.starts_per_hour / 4.0
         cut_in_abs = self.so_far["cut_in"] + self.hyd.air_pa
         charge_abs = PRECHARGE * self.so_far["cut_in"] + self.hyd.air_pa
-        rest = 1.0 / cut_in_abs - needed_m3 / (volume_m3 * charge_abs)
+        rest = 1.0 / cut_in_abs - needed_m3 / (volume_m3 * charge_abs) if volume_m3 > 0.0 else 0.0
         value = 1.0 / rest - self.hyd.air_pa if rest > 0.0 else math.inf
         terms = (
             term("i", "cut-in pressure, absolute", cut_in_abs),

@@ -6,6 +6,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.stations.booster.choices import BoosterChoices, NoFlowBy, Sharing
 from goodbalance.core.stations.booster.control import SuctionBy
+from goodbalance.core.stations.booster.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey import BoosterSurvey
 from goodbalance.core.stations.booster.sweep import held_pa
 
@@ -238,9 +239,11 @@ class _Proofs:
                 "Switch the running pump to OFF, or trip its drive.", "Another takes over and the pressure is held again.",
             )  # fmt: skip
         if "emergency_pumps" in self.settings:
-            self._number(
-                "emergency", "emergency_pumps", "On the generator no more pumps run", SET, "On the generator, outlets wide open.", (STARTING, FLOOD),
-                "Count the pumps that run.", "No more than this.", tolerance=0.0,
+            most = round(self.settings["emergency_pumps"].value)
+            pumps = f"{most} pumps" if most > 1 else "one pump"
+            self._add(
+                "emergency", f"On the generator no more than {pumps}", SET, "On the generator, outlets wide open.", (STARTING, FLOOD),
+                "Count the pumps that run.", f"Never more than {pumps} at once.", ("emergency_pumps",),
             )  # fmt: skip
             self._number(
                 "emergency_pressure", "emergency_pressure", "Pressure on the generator", SET, "On the generator, mean flow.", (STARTING,),
@@ -285,11 +288,12 @@ class _Proofs:
             "Close its suction valve and take the time.", "It is given up after this.",
             tolerance=max(1.0, 0.3 * self.settings["airlock_delay"].value),
         )  # fmt: skip
-        stops = self.choices.schools.sensor_failure == "stop_all"
-        self._add(
-            "sensor_failure", "Sensor failure", LIMITS, "In AUTO, a pump runs.", (STARTING,),
-            "Unplug the discharge sensor.", "All pumps stop and an alarm comes." if stops else "One pump runs on at the fill speed and an alarm comes.",
-        )  # fmt: skip
+        if hydraulics(self.survey).signal.has_live_zero:  # a dead zero reads as no pressure: nothing can be shown
+            stops = self.choices.schools.sensor_failure == "stop_all"
+            self._add(
+                "sensor_failure", "Sensor failure", LIMITS, "In AUTO, a pump runs.", (STARTING,),
+                "Unplug the discharge sensor.", "All pumps stop and an alarm comes." if stops else "One pump runs on at the fill speed and an alarm comes.",
+            )  # fmt: skip
         if "remote_pressure" in self.settings:
             self._add(
                 "remote_failure", "Remote sensor failure", LIMITS, "In AUTO, mean flow.", (STARTING,),

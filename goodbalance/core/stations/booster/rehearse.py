@@ -29,6 +29,7 @@ STEP_S = 0.5  # between scans of the slow logic; the regulator and the water go 
 QUIET_S = 30.0
 STRAIGHT_RAMP_S = 0.5  # a motor straight on line
 DRY_PA = -95e3
+BURST_SHARE = 1.5  # of what all duty pumps can give, through a burst pipe
 LONGEST_S = 4.0 * 3600.0
 SWITCHES = (Switch.HAND, Switch.OFF, Switch.AUTO)  # the value of a switch action is the place in this list
 
@@ -62,6 +63,8 @@ class BoosterBench:
         self.hyd = self.plant.hydraulics
         self.survey = self.hyd.survey
         self.noise_pa = self.survey.sensor.noise_pa
+        most_m3s = self.hyd.most_m3s * self.logic.rotation.duty_count
+        self.burst_share = BURST_SHARE * max(1.0, most_m3s / self.survey.demand.design_m3s)
         self.supply_pa = self.plant.suction_pa
         self.sees_pa = tuple(self.hyd.scaling.value(end) for end in (self.hyd.signal.lowest, self.hyd.signal.highest))
 
@@ -166,7 +169,7 @@ class BoosterBench:
         if not self.survey.pumping.check_valves:
             plant.leaking = frozenset(range(len(plant.speeds)))
         plant.waterlogged = "waterlogged" in faults.parts
-        plant.burst_share = 1.5 if "burst" in faults.parts else 0.0
+        plant.burst_share = self.burst_share if "burst" in faults.parts else 0.0
 
     def _reading_pa(self, now_s: float) -> float | None:
         """What the controller makes of the sensor's signal; None where it means failure."""
@@ -251,7 +254,9 @@ class BoosterBench:
     def sample(self, now_s: float) -> tuple[float, ...]:
         plant, logic = self.plant, self.logic
         n = logic.numbers
-        target = logic.target_pa(plant.flow_m3s) if n.driven and n.restart > -math.inf else n.cut_out
+        target = (
+            logic.target_pa(plant.flow_m3s) if n.driven and n.restart > -math.inf else min(n.cut_out, n.set_pressure)
+        )
         return (
             plant.pressure_pa, target, plant.inlet_pa, plant.flow_m3s, sum(self.powers_w),
             *(float(pump in self.running) for pump in range(len(plant.speeds))), *plant.speeds,

@@ -27,7 +27,7 @@ class Times(Windows):
             self.join_delay()
             if self.survey.holds_constant:
                 self.leave_delay()
-        if not self.survey.holds_constant:
+        if "cut_out" in self.so_far:
             self.least_run()
         if control.suction_by is not SuctionBy.NONE:
             self.low_suction_delay()
@@ -98,12 +98,35 @@ class Times(Windows):
             "They stand under a trickle until help comes.",
             "users may be short of pressure for",
         )
-        self._timer(
-            "join_delay",
-            ("Join delay", "stage-on delay"),
-            lower,
-            upper,
-            "Open outlets at once: take the time until the next pump starts.",
+        refills = self._refilling()
+        proof = "Open outlets at once: take the time until the next pump starts."
+        labels = ("Join delay", "stage-on delay")
+        bounds = (lower,) if refills is None else (lower, refills)
+        self.make("join_delay", labels, bounds, (upper,), LEAN, proof, TIMERS, Q.TIME)
+
+    def _refilling(self) -> Bound | None:
+        """Time one pump alone needs, at mean flow, to bring the tank from the restart to the set pressure."""
+        if not self.survey.holds_constant or "precharge" not in self.so_far:
+            return None
+        low_pa, high_pa = self.so_far["restart"], self.so_far["set_pressure"]
+        takes_m3 = drawdown_m3(
+            self.survey.vessel.volume_m3, self.so_far["precharge"], low_pa, max(low_pa, high_pa), self.hyd.air_pa
+        )
+        mean_m3s = self.survey.demand.mean_m3s
+        gives_m3s = self.hyd.flow_at(1.0, self.hyd.added_m((low_pa + high_pa) / 2.0, self.hyd.suction_pa(mean_m3s)))
+        if gives_m3s <= mean_m3s:
+            return None  # it needs help anyway
+        terms = (
+            term("D", "what the tank takes from the restart to the set pressure", takes_m3, Q.VOLUME),
+            term("q", "flow of one pump half way, full speed, lowest supply", gives_m3s, Q.FLOW),
+            term("m", "mean flow drawn meanwhile", mean_m3s, Q.FLOW),
+        )
+        words = (
+            "one pump filling the tank",
+            "Pumps join while one alone would have done: the tank overfills, all leave, and it begins again.",
+        )
+        return bound(
+            "t = D/(q - m)", terms, takes_m3 / (gives_m3s - mean_m3s), "Boyle, pump curve", words, quantity=Q.TIME
         )
 
     def leave_delay(self) -> None:
