@@ -51,10 +51,10 @@ def _bench(run: Run) -> Any:
 
 
 def pressure_at_end(run: Run) -> float | None:
-    """Mean pressure of the last ten seconds. [Pa]"""
+    """Middle of the pressures of the last forty seconds, so that a short stop among them does not count. [Pa]"""
     place = _column(run, "pressure_pa")
-    rows = [row[place] for row in run.trace if row[0] >= run.now_s - 10.0]
-    return sum(rows) / len(rows) if rows else None
+    rows = sorted(row[place] for row in run.trace if row[0] >= run.now_s - 40.0)
+    return rows[len(rows) // 2] if rows else None
 
 
 def lowest(run: Run) -> float | None:
@@ -173,18 +173,14 @@ def not_called_back(run: Run, after_s: float) -> bool:
 
 
 def leads(run: Run) -> tuple[int, ...]:
-    """The pump that started first in each cycle, from all at rest."""
-    running: set[str] = set()
-    found = []
+    """The pump that started first each time the set woke; a short stop to feel for flow is no rest."""
+    woke, found = False, []
     for event in run.events:
-        if not event.subject.startswith("pump_"):
-            continue
-        if "starts" in event.text:
-            if not running:
-                found.append(int(event.subject[5:]))
-            running.add(event.subject)
-        elif "stops" in event.text:
-            running.discard(event.subject)
+        if event.subject == "mode" and "wakes" in event.text:
+            woke = True
+        elif woke and event.subject.startswith("pump_") and "starts" in event.text:
+            found.append(int(event.subject[5:]))
+            woke = False
     return tuple(found)
 
 

@@ -3,12 +3,10 @@
 Bench proofs prove the settings and the logic; wiring, sensors and pumps are proved on site.
 """
 
-from collections.abc import Callable
-from dataclasses import dataclass
-
 from goodbalance.core.balance.plan import Plan
-from goodbalance.core.balance.proof import Answer, Proof, Verdict, judge
-from goodbalance.core.rehearsal.engine import Run, TimedAction, rehearse
+from goodbalance.core.balance.proof import Answer, Proof
+from goodbalance.core.rehearsal.engine import Run, TimedAction
+from goodbalance.core.rehearsal.proving import HAND, BenchProof, Look, Scene, prove_scenes
 from goodbalance.core.stations.booster import bench_looks as looks
 from goodbalance.core.stations.booster.consequences import stored_m3
 from goodbalance.core.stations.booster.choices import BoosterChoices, NoFlowBy
@@ -19,31 +17,8 @@ from goodbalance.core.stations.booster.proofs import CYCLES, proofs
 from goodbalance.core.stations.booster.rehearse import booster_bench, flow_switch_m3s
 from goodbalance.core.stations.booster.survey import BoosterSurvey
 
-HAND, OFF = 0.0, 1.0
 CALM_S = 60.0  # until a flow is held calmly
 STEP_PA, STEP_EVERY_S = 2e3, 6.0  # how the suction is throttled
-Seen = float | bool | tuple[int, ...] | None
-Look = Callable[[Run], Seen]
-
-
-@dataclass(frozen=True, slots=True)
-class Scene:
-    """One run that shows some proofs: at which pressure it begins, what is done, how long."""
-
-    name: str
-    start_pa: float
-    actions: tuple[TimedAction, ...]
-    until_s: float
-
-
-@dataclass(frozen=True, slots=True)
-class BenchProof:
-    """A proof as the bench shows it: what was seen (None: it did not happen), the verdict, and the scene."""
-
-    proof: Proof
-    seen: Seen
-    verdict: Verdict
-    scene: Scene
 
 
 def prove_on_bench(
@@ -60,24 +35,10 @@ def prove_on_bench(
     """
     held = held or Held(plan, numbers_of(survey, choices, plan))
     scenes = _Scenes(survey, choices, held, plan)
-    runs: dict[Scene, Run] = {}
-
-    def play(scene: Scene) -> Run:
-        if scene not in runs:
-            bench = booster_bench(survey, choices, held.plan, scene.start_pa, held.numbers)
-            runs[scene] = rehearse(bench, scene.actions, scene.until_s)
-        return runs[scene]
-
-    found = []
-    for proof in proofs(survey, choices, plan):
-        shown = scenes.of(proof) if only is None or proof.id in only else None
-        if shown is None:
-            continue
-        scene, look = shown
-        seen = look(play(scene))
-        verdict = Verdict.FAILED if seen is None else judge(proof, seen)
-        found.append(BenchProof(proof, seen, verdict, scene))
-    return tuple(found)
+    return prove_scenes(
+        proofs(survey, choices, plan), scenes.of,
+        lambda start: booster_bench(survey, choices, held.plan, start, held.numbers), only,
+    )  # fmt: skip
 
 
 def _act(at_s: float, kind: str, value: float, target: str = "") -> TimedAction:
@@ -139,19 +100,27 @@ class _Scenes:
         return self._scene("outlets closed at once", CALM_S + self.calls_s + 40.0, *acts), looks.highest
 
     def _closing(self) -> Scene:
-        return self._scene(
-            "every outlet closed",
-            2.0 * self.alone_s + self.wait_s,
-            _act(1.0, "outlets", self.tap),
-            _act(self.alone_s, "outlets", 0.0),
-        )
+        """Outlets closed while the set runs. Where short stops feel for flow it is woken just before: with little flow and
+        a large tank it may rest meanwhile."""
+        if self.n.no_flow is NoFlowBy.BUMP:
+            acts = (_act(1.0, "outlets", self.tap), _act(self.closed_s, "outlets", 0.0))
+            until_s = self.closed_s + 2.0 * self.wait_s + CALM_S
+            return self._scene("every outlet closed", until_s, *acts, start_pa=self.n.restart)
+        acts = (_act(1.0, "outlets", self.tap), _act(self.closed_s, "outlets", 0.0))
+        return self._scene("every outlet closed", 2.0 * self.alone_s + self.wait_s, *acts)
+
+    @property
+    def closed_s(self) -> float:
+        """When the last outlet is closed in that scene."""
+        return 0.6 * self.wait_s if self.n.no_flow is NoFlowBy.BUMP else self.alone_s
 
     def _sleeps(self) -> tuple[Scene, Look]:
+        closed_s = self.closed_s
         if self.n.no_flow is NoFlowBy.FLOW:
-            return self._closing(), lambda run: looks.rest_after_flow_s(run, self.alone_s, flow_switch_m3s(self.survey))
+            return self._closing(), lambda run: looks.rest_after_flow_s(run, closed_s, flow_switch_m3s(self.survey))
         if self.n.no_flow is NoFlowBy.BUMP:
-            return self._closing(), lambda run: looks.rest_after_s(run, self.alone_s)
-        return self._closing(), lambda run: looks.rest_after_speed_s(run, self.n.sleep_speed, self.alone_s)
+            return self._closing(), lambda run: looks.rest_after_s(run, closed_s)
+        return self._closing(), lambda run: looks.rest_after_speed_s(run, self.n.sleep_speed, closed_s)
 
     def _boost(self) -> tuple[Scene, Look]:
         rest_pa = self.n.no_flow_pressure or self.n.set_pressure
@@ -159,11 +128,13 @@ class _Scenes:
 
     def _stays_asleep(self) -> tuple[Scene, Look]:
         scene = self._closing()
-        longer = Scene("asleep for ten minutes", scene.start_pa, scene.actions, scene.until_s + 600.0)
-        return (
-            longer,
-            lambda run: looks.said_pa(run, "falls asleep") is not None and not looks.started(run, self.alone_s),
-        )
+        longer = Scene("asleep for ten minutes", scene.start, scene.actions, scene.until_s + 600.0)
+
+        def rests(run: Run) -> bool:
+            at_s = looks.event_at(run, "falls asleep", self.closed_s)
+            return at_s is not None and not looks.started(run, at_s)
+
+        return longer, rests
 
     def _wakes(self) -> tuple[Scene, Look]:
         share, falls_s = self._gently(self.start_pa, self.n.restart)
@@ -263,7 +234,7 @@ class _Scenes:
         return (
             scene,
             lambda run: (
-                bool(looks.running_at_end(run))
+                (bool(looks.running_at_end(run)) or looks.started(run, CALM_S - 1.0))  # a switched set may rest again
                 and 0 not in looks.running_at_end(run)
                 and (looks.pressure_at_end(run) or 0.0) >= held_pa
             ),

@@ -6,7 +6,7 @@ from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.physics.signals import MA_4_20
 from goodbalance.core.physics.vessels import drawdown_for_run_m3, drawdown_for_starts_m3, drawdown_m3
 from goodbalance.core.stations.booster.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, TankSchool
-from goodbalance.core.stations.booster.control import ControlKind, SuctionBy
+from goodbalance.core.stations.booster.control import SHORT_STOP_S, ControlKind, SuctionBy
 from goodbalance.core.stations.booster.hydraulics import hydraulics
 from goodbalance.core.stations.booster.supply import SupplyKind
 from goodbalance.core.stations.booster.survey import BoosterSurvey
@@ -98,6 +98,17 @@ def _starts(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, fl
     )
     result = term("S", "starts", starts, Q.STARTS)
     trail = Trail("S = h/(4 · D/q + w)", terms, result, "worst at half the rate; delays add to the cycle")
+    if choices.schools.no_flow is NoFlowBy.BUMP and survey.holds_constant:
+        each_s = values["sleep_delay"] + SHORT_STOP_S
+        if 3600.0 / each_s > starts:  # while little is drawn each short stop ends in a start
+            starts = 3600.0 / each_s
+            terms = (
+                term("w", "sleep delay", values["sleep_delay"], Q.TIME),
+                term("s", "short stop", SHORT_STOP_S, Q.TIME),
+                term("h", "an hour", 3600.0, Q.TIME),
+            )
+            result = term("S", "starts", starts, Q.STARTS)
+            trail = Trail("S = h/(w + s)", terms, result, "each short stop ends in a start while little is drawn")
     limit = (term("A", "", survey.pumping.starts_per_hour, Q.STARTS),)
     keeps = starts <= survey.pumping.starts_per_hour + 1e-9
     return (

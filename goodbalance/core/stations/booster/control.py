@@ -6,6 +6,9 @@ from goodbalance.core.balance.facts import Facts, choice, fact, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
 
 
+SHORT_STOP_S = 5.0  # how long pumps stand still to see whether anybody draws
+
+
 class ControlKind(StrEnum):
     CONSTANT = "constant"
     ON_OFF = "on_off"

@@ -8,12 +8,11 @@ from goodbalance.core.control.pid import Gains, Pid
 from goodbalance.core.control.rotation import Rotation
 from goodbalance.core.control.sequencer import Switch
 from goodbalance.core.stations.booster.choices import NoFlowBy, OnFailure, Sharing
-from goodbalance.core.stations.booster.control import ControlKind
+from goodbalance.core.stations.booster.control import SHORT_STOP_S, ControlKind
 from goodbalance.core.stations.booster.numbers import Numbers
 from goodbalance.core.stations.booster.stops import FAILURE_DELAY_S, Mode, Seen, causes_of, judge_pumps, judge_stops
 
 BOOST_LIMIT_S = 30.0
-TEST_S = 5.0  # how long the pumps stand still to see whether anybody draws
 
 
 @dataclass
@@ -221,7 +220,7 @@ class BoosterLogic:
             if pressure_pa < self.target_pa(0.0) - n.band_pa:
                 self._enter(Mode.RUNNING)
                 self.take_over(n.idle_speed)
-            elif self.lasts("test", True, TEST_S):
+            elif self.lasts("test", True, SHORT_STOP_S):
                 self._sleep()
 
     def _wake(self, pressure_pa: float) -> None:

@@ -7,8 +7,8 @@ from goodbalance.core.balance.trail import Term
 from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
 from goodbalance.core.control.sequencer import Switch
 from goodbalance.core.stations.booster.choices import NoFlowBy, Sharing
-from goodbalance.core.stations.booster.control import ControlKind
-from goodbalance.core.stations.booster.logic import BOOST_LIMIT_S, TEST_S, BoosterLogic
+from goodbalance.core.stations.booster.control import SHORT_STOP_S, ControlKind
+from goodbalance.core.stations.booster.logic import BOOST_LIMIT_S, BoosterLogic
 from goodbalance.core.stations.booster.stops import Mode
 
 if TYPE_CHECKING:
@@ -108,7 +108,7 @@ def _demand(bench: "BoosterBench", pump: int) -> Link:
                 LinkState.WAITS,
                 "short stop: stays {p} if nobody draws",
                 (pressure,),
-                logic.left_s("test", TEST_S),
+                logic.left_s("test", SHORT_STOP_S),
                 is_demand=True,
             )
     left_s = logic.left_s("bump" if n.no_flow is NoFlowBy.BUMP else "idle", n.sleep_delay)

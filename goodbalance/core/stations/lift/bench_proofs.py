@@ -3,12 +3,10 @@
 Bench proofs prove the settings and the logic; wiring, sensor and pumps are proved on site.
 """
 
-from collections.abc import Callable
-from dataclasses import dataclass
-
 from goodbalance.core.balance.plan import Plan
-from goodbalance.core.balance.proof import Answer, Proof, Verdict, judge
-from goodbalance.core.rehearsal.engine import Run, TimedAction, rehearse
+from goodbalance.core.balance.proof import Answer, Proof
+from goodbalance.core.rehearsal.engine import Run, TimedAction
+from goodbalance.core.rehearsal.proving import HAND, OFF, BenchProof, Look, Scene, Seen, prove_scenes
 from goodbalance.core.stations.lift.bench_looks import (
     alarms,
     apart_s,
@@ -29,31 +27,8 @@ from goodbalance.core.stations.lift.rehearse import lift_bench
 from goodbalance.core.stations.lift.relays_of_plan import relays_of
 from goodbalance.core.stations.lift.survey import LiftSurvey
 
-HAND, OFF = 0.0, 1.0
 RAMP_MS = 0.002  # how fast the level is driven up: slow against the scan, so that it is read to 2 mm
 BROKEN_AT_S = 60.0
-Seen = float | bool | tuple[int, ...] | None
-Look = Callable[[Run], Seen]
-
-
-@dataclass(frozen=True, slots=True)
-class Scene:
-    """One run that shows some proofs: where the level begins, what is done, how long."""
-
-    name: str
-    start_level_m: float
-    actions: tuple[TimedAction, ...]
-    until_s: float
-
-
-@dataclass(frozen=True, slots=True)
-class BenchProof:
-    """A proof as the bench shows it: what was seen (None: it did not happen), the verdict, and the scene."""
-
-    proof: Proof
-    seen: Seen
-    verdict: Verdict
-    scene: Scene
 
 
 def prove_on_bench(
@@ -70,24 +45,10 @@ def prove_on_bench(
     """
     held = held or Held(plan, relays_of(survey, choices, plan))
     scenes = _Scenes(survey, held.plan)  # what is on the bench; what must be seen stays as planned
-    runs: dict[Scene, Run] = {}
-
-    def play(scene: Scene) -> Run:
-        if scene not in runs:
-            bench = lift_bench(survey, choices, held.plan, scene.start_level_m, held.relays)
-            runs[scene] = rehearse(bench, scene.actions, scene.until_s)
-        return runs[scene]
-
-    found = []
-    for proof in proofs(survey, choices, plan):
-        shown = scenes.of(proof) if only is None or proof.id in only else None
-        if shown is None:
-            continue
-        scene, look = shown
-        seen = look(play(scene))
-        verdict = Verdict.FAILED if seen is None else judge(proof, seen)
-        found.append(BenchProof(proof, seen, verdict, scene))
-    return tuple(found)
+    return prove_scenes(
+        proofs(survey, choices, plan), scenes.of,
+        lambda start: lift_bench(survey, choices, held.plan, start, held.relays), only,
+    )  # fmt: skip
 
 
 class _Scenes:
