@@ -69,7 +69,8 @@ class Technician:
         self.one("button.go").click()
         self.see("h1", "Stations")
 
-    def new_station(self, name: str, place: str) -> None:
+    def new_station(self, name: str, place: str, kind: str = "lift") -> None:
+        self.one(f'#kind option[value="{kind}"]').click()
         self.one("#name").send_keys(name)
         self.one("#place").send_keys(place)
         self.one('form[action$="/stations"] button').click()

@@ -25,6 +25,21 @@ VIEWS = (
     "log",
 )
 TRIPLEX_VIEWS = ("survey", "reckon", "rehearse", "enter", "prove", "scaling", "trends")
+BOOSTER_VIEWS = (
+    "survey",
+    "reckon",
+    "sweep",
+    "sweep?supply=high",
+    "loop",
+    "energy",
+    "rehearse",
+    "enter",
+    "prove",
+    "handover",
+    "card",
+    "pressure-trends",
+    "log",
+)
 
 
 class AccessTest(unittest.TestCase):
@@ -35,10 +50,14 @@ class AccessTest(unittest.TestCase):
             session.commit()
             ids = {row.name: row.id for row in records.stations(session)}
             entries = records.entries(session, ids["Seal clinic lift"])
+            aquarium = records.entries(session, ids["Aquarium booster"])
         trend = next(entry.seq for entry in entries if entry.kind is Kind.TREND)
+        hour = next(entry.seq for entry in aquarium if entry.kind is Kind.TREND)
+        booster = f"/stations/{ids['Aquarium booster']}"
         slipway, clinic = f"/stations/{ids['Slipway sump']}", f"/stations/{ids['Seal clinic lift']}"
         cls.paths = ["/", "/people", "/controllers", *(f"{slipway}/{view}" for view in VIEWS)]
         cls.paths += [*(f"{clinic}/{view}" for view in TRIPLEX_VIEWS), f"{clinic}/trends/{trend}"]
+        cls.paths += [*(f"{booster}/{view}" for view in BOOSTER_VIEWS), f"{booster}/pressure-trends?seq={hour}"]
         cls.web = cls.enterClassContext(WebServer())
         cls.browser = cls.enterClassContext(Browser())
         cls.tech = Technician(cls.browser, cls.web.address)

@@ -1,65 +1,14 @@
 """A technician does the whole job in a browser: by mouse, once by keyboard alone, and with the network gone."""
 
 import json
-import tempfile
-import unittest
-from pathlib import Path
 
-from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from goodbalance.store import people, records
 from goodbalance.core.record.chain import Kind
-from goodbalance.store.people import Role
-from tests.browser.browser import Browser
-from tests.browser.technician import Technician
-from tests.support import WebServer, empty_session, server
-
-# not the demo's: a square pit with three of the curve's points, a pressure-ranged sensor and comma decimals
-PIT = {
-    "visit.controls_off": "yes", "well.shape": "rectangle", "well.length_m": "2,2", "well.width_m": "1,5",
-    "well.depth_m": "5", "well.intake_m": "0,25", "inlet.invert_m": "2.9", "inlet.overflow_m": "4.4",
-    "inflow.min_m3s": "0.6", "inflow.mean_m3s": "2.4", "inflow.peak_m3s": "9", "main.outlet_m": "11.5",
-    "main.length_m": "88", "main.diameter_m": "110", "main.hazen_williams_c": "135", "main.minor_k": "7",
-    "pump_1.curve.0.flow_m3s": "0", "pump_1.curve.0.head_m": "19", "pump_1.curve.1.flow_m3s": "9",
-    "pump_1.curve.1.head_m": "15", "pump_1.curve.2.flow_m3s": "18", "pump_1.curve.2.head_m": "7",
-    "pump_1.min_submergence_m": "0.35", "pump_1.bell_diameter_m": "150", "pump_1.starts_per_hour": "12",
-    "pump_1.rated_voltage_v": "400", "pump_1.rated_current_a": "8.1", "pump_1.rated_power_w": "4",
-    "sensor.mounting_m": "0.15", "sensor.range_given_as": "pressure", "sensor.range_pa": "0.5",
-    "demands.starts_per_hour": "9", "demands.response_s": "10", "as_found.stop_m": "0.6", "as_found.start_1_m": "0.9",
-}  # fmt: skip
-
-
-class BrowserTest(unittest.TestCase):
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.web = cls.enterClassContext(WebServer())
-        cls.browser = cls.enterClassContext(Browser())
-
-    def setUp(self) -> None:
-        empty_session().close()
-        self.tech = Technician(self.browser, self.web.address)
-        self.tech.open("/sign-in")
-        self.browser.driver.execute_script("localStorage.clear()")
-        self.browser.driver.delete_all_cookies()
-        self.browser.complaints()
-
-    def prepared_station(self) -> int:
-        """A station with its survey written, for tests that begin later in the job."""
-        with empty_session() as session:
-            people.add_person(session, "Ada Wren", Role.LEAD, "long enough")
-            station_id = records.create_station(session, "North pit", "Yard", "lift", "Ada Wren").id
-            changes = {path: {"text": text, "units": "metric"} for path, text in PIT.items()}
-            records.append(session, station_id, Kind.FACTS, {"changes": changes}, "Ada Wren")
-            session.commit()
-        self.sign_in()
-        return station_id
-
-    def sign_in(self) -> None:
-        self.tech.open("/sign-in")
-        self.tech.one("#name").send_keys("Ada Wren")
-        self.tech.one("#password").send_keys("long enough", Keys.ENTER)
-        self.tech.see("h1", "Stations")
+from goodbalance.store import records
+from goodbalance.store.database import session_maker
+from tests.browser.case import PIT, BrowserTest
+from tests.support import engine, server
 
 
 class ByMouseTest(BrowserTest):
@@ -126,16 +75,6 @@ class ByMouseTest(BrowserTest):
         tech.one('a[href$="/card"]').click()
         tech.wait(lambda: len(tech.all("#card-section .flag")) == 6)
         self.assertEqual(self.browser.complaints(), [])
-
-    def shown_at_keypad(self, code: str) -> float:
-        row = next(row for row in self.tech.all(".keypad tr") if f" {code} " in f" {row.text.replace(chr(10), ' ')} ")
-        return float(row.find_element(By.CSS_SELECTOR, ".display").text)
-
-    def good_answer(self, proof_id: str) -> str:
-        if proof_id == "alternation":
-            return "2 1 2"
-        text = self.tech.one(f"#after-{proof_id} summary .num").text
-        return text.split()[0] if text else "yes"
 
 
 class ByKeyboardTest(BrowserTest):
@@ -285,13 +224,6 @@ class TriplexTest(BrowserTest):
         tech.wait(lambda: tech.state("prove").startswith("2 of"))
         self.assertEqual(self.browser.complaints(), [])
 
-    def choose(self, path: str, value: str) -> None:
-        self.tech.one(f'#choices [data-fact="{path}"] option[value="{value}"]').click()
-
-    def shown_at_keypad(self, code: str) -> float:
-        row = next(row for row in self.tech.all(".keypad tr") if f" {code} " in f" {row.text.replace(chr(10), ' ')} ")
-        return float(row.find_element(By.CSS_SELECTOR, ".display").text)
-
 
 class BenchTest(BrowserTest):
     def test_a_week_runs_in_the_page_and_the_bench_proves_the_plan(self) -> None:
@@ -332,13 +264,6 @@ class BenchTest(BrowserTest):
 
 class FilesTest(BrowserTest):
     """Files chosen in the page, as a person chooses them."""
-
-    def chosen(self, name: str, text: str) -> str:
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        path = Path(folder.name) / name
-        path.write_text(text, encoding="utf-8")
-        return str(path)
 
     def test_a_trend_from_the_logger_becomes_drawdowns_and_inflows(self) -> None:
         tech, station_id = self.tech, self.prepared_station()
@@ -421,9 +346,6 @@ class TroubleTest(BrowserTest):
 
     @staticmethod
     def session():
-        from goodbalance.store.database import session_maker
-        from tests.support import engine
-
         return session_maker(engine())()
 
     def test_the_last_answer_wins_while_a_level_is_nudged_fast(self) -> None:

@@ -90,10 +90,6 @@ CSV = "time_s,level_m,pump_1,pump_2\n" + "\n".join(
 
 
 class TrendAndScalingTest(WebTest):
-    def upload(self, path: str, text: bytes, name: str = "well.csv"):
-        data = {"csrf": self.ada.token, "save_key": key()}
-        return self.ada.http.post(path, data=data, files={"file": (name, text, "text/csv")}, follow_redirects=True)
-
     def test_a_trend_is_read_kept_and_used(self) -> None:
         path = self.station(SLIPWAY)
         page = self.upload(f"{path}/trends", CSV.encode())

@@ -25,13 +25,18 @@ class WebTest(unittest.TestCase):
             session.commit()
         self.ada = Visitor(self.web.address).sign_in("Ada Wren", "long enough")
 
-    def station(self, facts: dict[str, str] | None = None) -> str:
+    def station(self, facts: dict[str, str] | None = None, kind: str = "lift") -> str:
         """A new station with these facts; its address."""
-        answer = self.ada.form("/stations", name="Test pit", place="Yard", kind="lift")
+        answer = self.ada.form("/stations", name="Test pit", place="Yard", kind=kind)
         path = str(answer.url.path).removesuffix("/survey")
         if facts:
             self.save_facts(path, facts)
         return path
+
+    def upload(self, path: str, text: bytes, name: str = "well.csv", **fields: str):
+        """A file sent from a form."""
+        data = {"csrf": self.ada.token, "save_key": key(), **fields}
+        return self.ada.http.post(path, data=data, files={"file": (name, text, "text/csv")}, follow_redirects=True)
 
     def save_facts(
         self, path: str, facts: dict[str, str], who: Visitor | None = None, base_seq: int = 0, units: str = "metric"

@@ -65,7 +65,7 @@ class LoopSettings(Windows):
         by_curve = loop_model(self.hyd, there, self.so_far["filter"])  # what reckoning says where the test was made
         return Fopdt(
             measured.gain * reckoned.gain / by_curve.gain,
-            measured.dead_s * reckoned.dead_s / by_curve.dead_s,
+            max(SCAN_S, measured.dead_s * reckoned.dead_s / by_curve.dead_s),  # the controller itself takes a scan
             measured.time_s * reckoned.time_s / by_curve.time_s,
         )
 
