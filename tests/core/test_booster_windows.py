@@ -232,7 +232,8 @@ class PropertyTest(unittest.TestCase):
 
     def test_every_opener_opens_and_a_little_less_does_not(self) -> None:
         """The empty sleep window of the plain set: each change told is applied, then nine tenths of it."""
-        station, decided = survey(), choices(AT_4_BAR)
+        station = survey(supply={"low_pa": 60e3}, demand={"least_m3s": 0.001})
+        decided = choices(AT_4_BAR)
 
         def opens(other, chosen) -> bool:
             made = {setting.id: setting for setting in reckon(other, chosen, False).settings}
@@ -242,9 +243,13 @@ class PropertyTest(unittest.TestCase):
         told = openers(station, decided, opens)
         self.assertTrue(any("a short stop that tells no flow" in opener.what for opener in told))
         main = next(opener for opener in told if opener.what.startswith("a main that keeps"))
+        # no flow at 60 n^2 = H, 1 l/s at the highest supply two metres more, and a step of 1 % on either side
+        without = math.sqrt((300e3 / METRE_PA + 2.0) / 60.0) - 0.02
+        self.assertAlmostEqual(main.needed, 400e3 - 60.0 * without**2 * METRE_PA, delta=100.0)
         for share, opened in ((1.0, True), (0.9, False)):
             low_pa = main.now + share * (main.needed - main.now)
-            self.assertEqual(opens(survey(supply={"low_pa": low_pa}), decided), opened)
+            other = survey(supply={"low_pa": low_pa}, demand={"least_m3s": 0.001})
+            self.assertEqual(opens(other, decided), opened)
 
     def test_colder_thicker_higher(self) -> None:
         """Hot water boils sooner, thin air presses less: both leave less NPSH."""

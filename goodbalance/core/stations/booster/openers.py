@@ -69,8 +69,13 @@ def _levers(survey: BoosterSurvey, choices: BoosterChoices) -> list[Lever]:
         return survey.model_copy(update={"pumping": pumping}), choices
 
     levers = [Lever(what, getattr(rules, name), limit, q, rule(name)) for name, what, limit, q in _RULES]
-    for section, name, what, limit, quantity in _FACTS:
-        now = getattr(getattr(survey, section), name)
+    as_far = {  # no further than the fact beside it
+        "low_pa": survey.supply.high_pa, "high_pa": survey.supply.low_pa, "water_low_m": survey.supply.water_high_m,
+        "least_m3s": survey.demand.mean_m3s, "design_m3s": survey.demand.mean_m3s,
+    }  # fmt: skip
+    for section, name, what, farthest, quantity in _FACTS:
+        now, beside = getattr(getattr(survey, section), name), as_far.get(name)
+        limit = farthest if beside is None else beside
         if now is not None:
             levers.append(Lever(what, now, limit, quantity, fact(section, name)))
     levers.append(Lever("pumps with {needed} of their head", 1.0, 3.0, Q.PERCENT, stronger))
