@@ -84,9 +84,14 @@ class PressureTest(unittest.TestCase):
             bounds(back, "no_flow_pressure", "lower")["worst outlet without flow"], 20.0 * METRE_PA + 150e3, delta=2.0
         )
         far = plan_of(AT_4_BAR, remote={"height_m": 18.0, "range_pa": 600e3})
-        window = far.setting("remote_pressure").window
-        self.assertAlmostEqual(window.low, 150e3 + 2.0 * METRE_PA, delta=2.0)
-        self.assertAlmostEqual(window.high, 400e3 - 18.0 * METRE_PA, delta=2.0)
+        lower = bounds(far, "remote_pressure", "lower")
+        self.assertAlmostEqual(lower["worst outlet"], 150e3 + 2.0 * METRE_PA, delta=2.0)
+        # without flow the set holds this and the column: it must not be its own restart
+        restart_pa = far.setting("restart").value
+        self.assertAlmostEqual(
+            lower["restart pressure, seen from the far end"], restart_pa + 10e3 - 18.0 * METRE_PA, delta=2.0
+        )
+        self.assertAlmostEqual(far.setting("remote_pressure").window.high, 400e3 - 18.0 * METRE_PA, delta=2.0)
 
     def test_the_boost_stays_under_every_limit(self) -> None:
         """Permitted 6 bar five metres below the sensor, an overshoot of 0.5 bar; a pump reaches 0.2 bar and 60 m."""
@@ -149,6 +154,18 @@ class TimerTest(unittest.TestCase):
         self.assertAlmostEqual(bounds(plan, "join_delay", "lower")["one pump filling the tank"], by_hand, delta=0.02)
         vast = plan_of({"set_pressure": 400e3, "restart": 340e3, "precharge": 306e3}, vessel={"volume_m3": 3.0})
         self.assertTrue(vast.setting("join_delay").window.is_empty)
+
+    def test_setback_follows_more_slowly_than_the_tank_can_answer(self) -> None:
+        """S = 2 x 30 kPa / 6 l/s at the design flow; C = V P0 / P^2 by Boyle and 2 ml per bar of the rest: S C three times."""
+        chosen = {"set_pressure": 400e3, "restart": 340e3, "no_flow_pressure": 370e3, "precharge": 300e3}
+        plan = plan_of(chosen, {"setback": "square"}, vessel={"volume_m3": 0.5})
+        stores = 0.5 * 401_325.0 / 471_325.0**2
+        by_hand = 3.0 * 2.0 * 30e3 / 0.006 * stores
+        self.assertAlmostEqual(bounds(plan, "setback_time", "lower")["water that fills the tank"], by_hand, delta=0.3)
+        straight = plan_of(chosen, {"setback": "linear"}, vessel={"volume_m3": 0.5})
+        self.assertAlmostEqual(
+            bounds(straight, "setback_time", "lower")["water that fills the tank"], by_hand / 2.0, delta=0.2
+        )
 
     def test_short_stops_count_as_starts(self) -> None:
         plan = plan_of({**AT_4_BAR, "sleep_delay": 31.0}, {"no_flow": "bump"})

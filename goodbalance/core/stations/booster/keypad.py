@@ -58,6 +58,7 @@ def keypad_values(
         "sharing": KeypadValue(schools.sharing.value, "from Schools"),
         "alternation": KeypadValue(schools.alternation.value, "who leads next, from Schools"),
         "no_flow": KeypadValue(schools.no_flow.value, "from Schools"),
+        "setback": KeypadValue(schools.setback.value, "from Schools"),
         "sensor_failure": KeypadValue(schools.sensor_failure.value, "from Schools"),
         "suction_reset": KeypadValue(schools.suction_reset.value, "from Schools"),
         "fill_end": KeypadValue(schools.fill_end.value, "from Schools"),

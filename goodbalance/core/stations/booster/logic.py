@@ -35,6 +35,7 @@ class BoosterLogic:
     since: dict[str, float] = field(default_factory=dict)  # when conditions began that last
     output: float = 0.0  # speed the regulator asks for, share of full
     believed_pa: float = 0.0
+    flow_m3s: float = 0.0  # followed slowly, for the setback
     remote_lost: bool = False
     now_s: float = 0.0
     run_s: list[float] = field(default_factory=list)
@@ -176,7 +177,9 @@ class BoosterLogic:
         n = self.numbers
         if n.kind is not ControlKind.CONSTANT or self.mode not in (Mode.RUNNING, Mode.BOOSTING) or not self.stage:
             return False
-        wanted_pa, read_pa = self.target_pa(flow_m3s), pressure_pa
+        lag_s = n.setback_time
+        self.flow_m3s += (flow_m3s - self.flow_m3s) * (min(1.0, elapsed_s / lag_s) if lag_s > 0.0 else 1.0)
+        wanted_pa, read_pa = self.target_pa(self.flow_m3s), pressure_pa
         uses_remote = n.remote_pressure is not None and remote_pa is not None and not self.remote_lost
         if uses_remote and not self.night and not self.on_generator and self.mode is Mode.RUNNING:
             wanted_pa, read_pa = n.remote_pressure, remote_pa
@@ -234,7 +237,7 @@ class BoosterLogic:
 
     def _sleep(self) -> None:
         self._enter(Mode.ASLEEP)
-        self.stage = 0
+        self.stage, self.flow_m3s = 0, 0.0
 
     def _enter(self, mode: Mode) -> None:
         """Take up a mode; what counted towards leaving the one before counts no more."""
@@ -247,7 +250,7 @@ class BoosterLogic:
         n = self.numbers
         wants = self.output >= n.join_speed and self.stage < self.can_serve()
         if n.sharing is Sharing.SERIAL and seen.pressure_pa is not None:  # one at full speed may be just enough
-            wants = wants and seen.pressure_pa < self.target_pa(seen.flow_m3s) - n.band_pa / 2.0
+            wants = wants and seen.pressure_pa < self.target_pa(self.flow_m3s) - n.band_pa / 2.0
         if self.lasts("join", wants, n.join_delay):
             self.stage += 1
             self.since.pop("join", None)
@@ -258,7 +261,7 @@ class BoosterLogic:
         climbs = (
             n.sharing is Sharing.SERIAL
             and idle
-            and (seen.pressure_pa or 0.0) > self.target_pa(seen.flow_m3s) + 2.0 * n.band_pa
+            and (seen.pressure_pa or 0.0) > self.target_pa(self.flow_m3s) + 2.0 * n.band_pa
         )
         if self.lasts("leave", idle, 0.0 if climbs else n.leave_delay):
             self.stage -= 1

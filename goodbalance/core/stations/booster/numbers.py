@@ -58,6 +58,7 @@ class Numbers:
     sleep_speed: float
     join_speed: float
     leave_speed: float
+    setback_time: float  # lag behind the flow
     sleep_delay: float
     flow_delay: float
     join_delay: float
@@ -100,7 +101,7 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Nu
         least_speed=held.get("least_speed", 0.0), most_speed=held.get("most_speed", 1.0),
         fixed_speed=held.get("fixed_speed", 1.0), sleep_speed=held.get("sleep_speed", 0.0),
         join_speed=held.get("join_speed", math.inf), leave_speed=held.get("leave_speed", 0.0),
-        sleep_delay=held.get("sleep_delay", math.inf), flow_delay=held.get("flow_delay", math.inf),
+        setback_time=held.get("setback_time", 0.0), sleep_delay=held.get("sleep_delay", math.inf), flow_delay=held.get("flow_delay", math.inf),
         join_delay=held.get("join_delay", 0.0), leave_delay=held.get("leave_delay", 0.0),
         least_run=held.get("least_run", 0.0), low_suction_delay=held.get("low_suction_delay", 0.0),
         fill_timeout=held.get("fill_timeout", math.inf), airlock_delay=held["airlock_delay"],

@@ -124,6 +124,19 @@ class Pressures(Windows):
         words = ("worst outlet", "The worst outlet gets too little.")
         lower = bound("p = r + c", terms, outlets.residual_pa + drop_pa, "survey", words)
         rise_pa = self.hyd.column_of(remote.height_m - outlets.sensor_m)
+        restart_pa = self.so_far["restart"]
+        terms = (
+            term("w", "restart pressure, at the set", restart_pa),
+            term("b", "regulation error or three times the wobble", self.band_pa()),
+            term("c", "column up to the remote sensor", rise_pa),
+        )
+        words = (
+            "restart pressure, seen from the far end",
+            "It never falls asleep: without flow it holds less than its own restart.",
+        )
+        asleep = bound(
+            "p = w + b - c", terms, restart_pa + self.band_pa() - rise_pa, RULE, words, Source.RULE, "restart"
+        )
         set_pa = self.so_far["set_pressure"]
         terms = (term("s", "set pressure at the set", set_pa), term("c", "column up to the remote sensor", rise_pa))
         words = ("set pressure less the column", "Near the set the pressure goes over what is permitted there.")
@@ -132,7 +145,9 @@ class Pressures(Windows):
         words = ("range of the remote sensor", "The reading never gets so high: the pumps run flat out.")
         seen = bound("p = r - m", terms, remote.range_pa - self.wobble_pa, "survey", words)
         proof = "Read the far gauge at one tap and at design flow: both must stand here. Then pull the remote sensor's plug."
-        self.make("remote_pressure", ("Remote set pressure", "far setpoint"), (lower,), (upper, seen), 0.25, proof)
+        self.make(
+            "remote_pressure", ("Remote set pressure", "far setpoint"), (lower, asleep), (upper, seen), 0.25, proof
+        )
 
     def boost(self) -> None:
         """Stored in the tank before the pumps sleep."""

@@ -74,7 +74,7 @@ def _demand(bench: "BoosterBench", pump: int) -> Link:
     pressure = Term("p", "pressure as read", bench.read_pa, Q.PRESSURE)
     if n.kind is not ControlKind.CONSTANT:
         return _switched(bench, pressure)
-    target = Term("s", "set pressure now", logic.target_pa(bench.plant.flow_m3s), Q.PRESSURE)
+    target = Term("s", "set pressure now", logic.target_pa(logic.flow_m3s), Q.PRESSURE)
     if logic.blind:
         return Link(
             "Demand", LinkState.HOLDS, "runs blind at the fill speed: the pressure is not known", is_demand=True

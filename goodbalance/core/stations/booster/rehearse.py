@@ -255,7 +255,7 @@ class BoosterBench:
         plant, logic = self.plant, self.logic
         n = logic.numbers
         target = (
-            logic.target_pa(plant.flow_m3s) if n.driven and n.restart > -math.inf else min(n.cut_out, n.set_pressure)
+            logic.target_pa(logic.flow_m3s) if n.driven and n.restart > -math.inf else min(n.cut_out, n.set_pressure)
         )
         return (
             plant.pressure_pa, target, plant.inlet_pa, plant.flow_m3s, sum(self.powers_w),

@@ -65,7 +65,7 @@ def judge_stops(logic: "BoosterLogic", seen: Seen) -> None:
     limit_pa = (
         n.burst_stop
         if n.kind is not ControlKind.CONSTANT
-        else min(n.burst_stop, logic.target_pa(seen.flow_m3s) - n.band_pa)
+        else min(n.burst_stop, logic.target_pa(logic.flow_m3s) - n.band_pa)
     )
     low_pressure = seen.pressure_pa is not None and seen.pressure_pa < limit_pa
     if logic.lasts("burst", flat_out and low_pressure and logic.mode is not Mode.FILLING, n.burst_delay):

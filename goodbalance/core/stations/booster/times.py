@@ -4,11 +4,13 @@ from goodbalance.core.balance.plan import TIMERS
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.window import Bound, Source
 from goodbalance.core.physics.vessels import drawdown_m3
-from goodbalance.core.stations.booster.choices import Sharing
+from goodbalance.core.stations.booster.choices import Setback, Sharing
 from goodbalance.core.stations.booster.control import ControlKind, SuctionBy
+from goodbalance.core.stations.booster.loop_model import compliance_m3pa
 from goodbalance.core.stations.booster.windows import RULE, Windows, bound, term
 
 LEAN = 0.4
+STEADY = 3.0  # times the least lag at which setback does not run away
 
 
 class Times(Windows):
@@ -19,6 +21,8 @@ class Times(Windows):
         kind, control = self.survey.control.kind, self.survey.control
         if self.survey.holds_constant:
             self.sleep_delay()
+            if self.schools.setback is not Setback.NONE:
+                self.setback_time()
             if self.schools.soft_fill:
                 self.fill_timeout()
         if kind is ControlKind.FLOW_STOP:
@@ -64,6 +68,50 @@ class Times(Windows):
             upper,
             "Close every outlet and take the time until the pump stops.",
         )
+
+    def setback_time(self) -> None:
+        """How slowly the pressure wanted follows the flow: what fills the tank counts as flow too and raises it further.
+
+        With p = S q and q = D + C dp/dt a lag t gives (t - S C) dp/dt = S D - p, which runs away unless t > S C.
+        """
+        design, low_pa, full_pa = (
+            self.survey.demand.design_m3s,
+            self.so_far["no_flow_pressure"],
+            self.so_far["set_pressure"],
+        )
+        times = 2.0 if self.schools.setback is Setback.SQUARE else 1.0
+        slope = times * max(0.0, full_pa - low_pa) / design
+        stores = compliance_m3pa(self.hyd, low_pa, self.so_far.get("precharge", 0.0))
+        value = STEADY * slope * stores
+        terms = (
+            term("D", "rise of the pressure from no flow to design flow", max(0.0, full_pa - low_pa)),
+            term("k", "steepest, over the mean", times, Q.RATIO),
+            term("Q", "design flow", design, Q.FLOW),
+            term("C", "water the tank and pipes take for 1 bar", stores * 1e5, Q.VOLUME),
+            term("s", "times over, to be safe", STEADY, Q.RATIO),
+        )
+        words = (
+            "water that fills the tank",
+            "Filling the tank looks like demand: pressure and flow drive each other up and down.",
+        )
+        formula = "t = s · k · D/Q · C/1 bar"
+        lower = [bound(formula, terms, value, "zone with a lag, stable for t > S C", words, quantity=Q.TIME)]
+        third_s = self.rules.settle_s / 3.0
+        terms = (term("s", "a third of the time the pressure settles in", third_s, Q.TIME),)
+        words = (
+            "settling of the loop",
+            "The pressure wanted runs ahead of the pressure held: the loop never comes to rest.",
+        )
+        lower.append(bound("t = s", terms, third_s, RULE, words, Source.RULE, quantity=Q.TIME))
+        upper = self._rule(
+            2.0 * self.rules.wait_s,
+            "users short of pressure",
+            "Outlets opened at once get too little until it has followed.",
+            "twice what users may be short of pressure for",
+        )
+        labels = ("The setback follows in", "compensation filter")
+        proof = "Open outlets at once: the pressure must be back at the full set pressure after three times this."
+        self.make("setback_time", labels, tuple(lower), (upper,), LEAN, proof, TIMERS, Q.TIME)
 
     def flow_delay(self) -> None:
         lower = self._rule(
