@@ -259,9 +259,13 @@ def _fitted(parameter: Parameter, wanted: KeypadValue, scale: Scale, base: float
     if not low - 1e-9 <= exact <= high + 1e-9:
         nearest = min(max(exact, low), high)
         return math.nan, f"{parameter.code} takes {low:g} to {high:g}; {exact:.4g} does not fit. Nearest: {nearest:g}."
-    if wanted.window is None:
+    window = wanted.window
+    beyond = 0.0 if window is None or window.is_empty else max(window.low - value, value - window.high)
+    if window is None or beyond > 1e-6 * max(
+        1.0, abs(value)
+    ):  # what a person set outside its window is not moved behind their back
         return round_inside(exact, step, low, high), ""
-    edges = [_on_keypad(edge, parameter, scale, base) for edge in (wanted.window.low, wanted.window.high)]
+    edges = [_on_keypad(edge, parameter, scale, base) for edge in (window.low, window.high)]
     lowest, highest = min(edges), max(edges)  # a drop turns them round
     shown = round_inside(exact, step, max(low, lowest), min(high, highest))
     if math.isnan(shown):
