@@ -9,7 +9,7 @@ from goodbalance.core.control.pid import Gains, Pid
 from goodbalance.core.control.tuning import Margins, amigo, lambda_tuning, margins, sensitivity, simc, ziegler_nichols
 from goodbalance.core.stations.booster.choices import BoosterChoices
 from goodbalance.core.stations.booster.hydraulics import hydraulics
-from goodbalance.core.stations.booster.loop_model import SCAN_S
+from goodbalance.core.stations.booster.loop_model import DRIVE_LAG_S, SCAN_S
 from goodbalance.core.stations.booster.loop_settings import LoopSettings
 from goodbalance.core.stations.booster.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.plant import BoosterPlant
@@ -119,12 +119,15 @@ def trial(bench: Bench, gains: Gains, case: Case, keep: bool = False) -> Trial:
     """Let the regulator hold the pressure through one demand step, all pumps of the case at one speed, without staging."""
     n, survey = bench.numbers, _spread(bench.survey, case)
     hyd = hydraulics(survey)
-    plant = BoosterPlant(hyd, bench.precharge_pa, n.set_pressure, hyd.source_pa(case.high), open_share=case.before)
+    plant = BoosterPlant(
+        hyd, bench.precharge_pa, n.set_pressure, hyd.source_pa(case.high), open_share=case.before, lag_s=DRIVE_LAG_S
+    )
     flow = plant.drawn_m3s(n.set_pressure)
     speed = hyd.speed(hyd.added_m(n.set_pressure, hyd.suction_pa(flow, case.high)), flow, case.pumps)
     speed = min(n.most_speed, speed if math.isfinite(speed) else 1.0)
     count = survey.pumping.count
     plant.speeds = [speed if pump < case.pumps else 0.0 for pump in range(count)]
+    plant.driven = list(plant.speeds)
     per = 100.0 / n.range_pa
     pid = Pid(gains, 100.0 * n.least_speed, 100.0 * n.most_speed, filter_s=n.filter_s)
     pid.take_over(100.0 * speed, n.set_pressure * per, n.set_pressure * per)

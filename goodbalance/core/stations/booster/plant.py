@@ -10,6 +10,7 @@ from goodbalance.core.stations.booster.loop_model import LEAST_COMPLIANCE_M3PA, 
 ITERATIONS = 40
 EXACT_M3 = 1e-9  # a step may be off by this much; what is pumped and drawn still adds up
 LOWEST_PA, HIGHEST_PA = -101_324.0, 1e8
+AT_REST = 1e-4  # a share of full speed within which motor and drive agree
 TURNING = 1e-3  # a share of full speed below which a pump moves nothing
 LEAK_SHARE = 0.1  # of the design flow that runs back through a leaking check valve at 30 m
 BACKWARDS_SHARE = 0.45  # of its head that a centrifugal pump gives when it turns the wrong way
@@ -41,12 +42,15 @@ class BoosterPlant:
     pumped_m3: float = 0.0
     drawn_m3: float = 0.0
     energy_j: float = 0.0
+    lag_s: float = 0.0  # of motor and impeller behind their drive
+    driven: list[float] = field(default_factory=list)  # where each drive's ramp stands, a share of full speed
     slope: float = 1e-8  # of the balance over the pressure, as the last step found it
 
     def __post_init__(self) -> None:
         hyd = self.hydraulics
         survey = hyd.survey
         self.speeds = self.speeds or [0.0] * survey.pumping.count
+        self.driven = self.driven or list(self.speeds)
         outlets = survey.outlets
         self.outlet_pa = hyd.column_of(outlets.worst_m - outlets.sensor_m)
         design_pa = max(outlets.residual_pa, 1e4)
@@ -154,9 +158,15 @@ class BoosterPlant:
         return self.hydraulics.power_w(max(0.0, self.pump_m3s(pump, self.pressure_pa)), speed)
 
     def ramp(self, wanted: list[float], ramp_s: float, step_s: float) -> None:
-        """Move every speed toward what is wanted, as fast as the drives' ramp lets it."""
+        """Move every drive toward what is wanted, as fast as its ramp lets it; motor and impeller follow with their lag."""
         most = step_s / ramp_s if ramp_s > 0.0 else 1.0
-        self.speeds = [n + min(most, max(-most, to - n)) for n, to in zip(self.speeds, wanted)]
+        self.driven = [n + min(most, max(-most, to - n)) for n, to in zip(self.driven, wanted)]
+        if self.lag_s <= 0.0:
+            self.speeds = self.driven
+            return
+        share = 1.0 - math.exp(-step_s / self.lag_s)
+        follow = [n + share * (to - n) for n, to in zip(self.speeds, self.driven)]
+        self.speeds = [to if -AT_REST < n - to < AT_REST else n for n, to in zip(follow, self.driven)]
 
     def advance(self, step_s: float) -> None:
         """Let time pass: V(p') - V(p) = (pumped(p') - drawn(p')) dt, found by secants, or between bounds where they fail."""

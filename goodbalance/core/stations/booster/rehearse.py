@@ -19,7 +19,7 @@ from goodbalance.core.stations.booster.faults import Faults
 from goodbalance.core.stations.booster.hydraulics import hydraulics
 from goodbalance.core.stations.booster.logic import BoosterLogic
 from goodbalance.core.stations.booster.stops import Seen
-from goodbalance.core.stations.booster.loop_model import SCAN_S
+from goodbalance.core.stations.booster.loop_model import DRIVE_LAG_S, SCAN_S
 from goodbalance.core.stations.booster.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.plant import BoosterPlant
 from goodbalance.core.stations.booster.reasons import reason
@@ -306,7 +306,8 @@ def booster_bench(
         choices.rules.clock_period_s, pumping.standby,
     )  # fmt: skip
     precharge_pa = plan.value("precharge", 0.0)
-    plant = BoosterPlant(hyd, precharge_pa, start_pa, supply_pa, speeds=[0.0] * pumping.count)
+    lag_s = DRIVE_LAG_S if survey.has_drives else 0.0
+    plant = BoosterPlant(hyd, precharge_pa, start_pa, supply_pa, speeds=[0.0] * pumping.count, lag_s=lag_s)
     ramp_s = survey.motor.ramp_s if survey.has_drives else STRAIGHT_RAMP_S
     return BoosterBench(
         plant, BoosterLogic(held, rotation), Faults(pumping.count), suction_by=survey.control.suction_by,
