@@ -89,7 +89,7 @@ def _busiest(starts: np.ndarray) -> int:
 
 def _hunting(times: np.ndarray, pressure: np.ndarray, held_pa: float) -> Hunting | None:
     """The first stretch of even swings: turning points that alternate by more than a share of the pressure held."""
-    turns = _turning_points(pressure, HUNTS_SHARE * held_pa)
+    turns = _turning_points(pressure, HUNTS_SHARE * held_pa)[1:]  # where the trend begins is no crest
     for first in range(len(turns) - HUNTS_SWINGS):
         picked = turns[first : first + HUNTS_SWINGS + 1]
         lengths = np.diff(times[picked])
