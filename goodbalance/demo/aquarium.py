@@ -7,6 +7,7 @@ from goodbalance.core.control.identification import fit_step
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.stations.booster.hydraulics import hydraulics
+from goodbalance.core.stations.booster.loop_model import DRIVE_LAG_S
 from goodbalance.core.stations.booster.plant import BoosterPlant
 from goodbalance.demo.job import Job
 
@@ -154,16 +155,16 @@ def step_trace(job: Job) -> str:
         set_pa,
         hyd.source_pa(False),
         open_share=demand.mean_m3s / demand.design_m3s,
+        lag_s=DRIVE_LAG_S,
     )
     flow = plant.drawn_m3s(set_pa)
     speed = hyd.speed(hyd.added_m(set_pa, hyd.suction_pa(flow)), flow, 1)
-    rng, lagged, seen, rows = np.random.default_rng(7), speed, set_pa, []
-    plant.speeds = [speed, 0.0, 0.0]
+    rng, seen, rows = np.random.default_rng(7), set_pa, []
+    plant.turn_at([speed, 0.0, 0.0])
     for step in range(2400):
         now_s = step * 0.05
         told = speed if now_s < 20.0 else speed + 0.04
-        lagged += (told - lagged) * 0.05 / 0.3  # motor and impeller behind the drive
-        plant.ramp([lagged, 0.0, 0.0], survey.motor.ramp_s, 0.05)
+        plant.ramp([told, 0.0, 0.0], survey.motor.ramp_s, 0.05)
         plant.advance(0.05)
         seen += (plant.pressure_pa - seen) * 0.05 / 0.3  # the drive's own filter
         if step % 5 == 0 and now_s <= 110.0:

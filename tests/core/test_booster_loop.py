@@ -121,7 +121,7 @@ class TrialTest(unittest.TestCase):
         """At both ends, as the frequency response says: four times the gain and a short reset are beyond the edge."""
         one = bench(vessel={"volume_m3": 0.03})
         now, wild = Gains(one.numbers.gain, one.numbers.reset_time), Gains(4.0 * one.numbers.gain, 0.3)
-        low, middle, full = cases_of(one.survey)
+        low, middle, full = cases_of(one)
         for case, model in ((low, one.low), (full, one.full)):
             self.assertLess(trial(one, now, case).settle_s, 30.0, case.name)
             self.assertLess(margins(model, wild).gain_margin, 1.0)
@@ -133,7 +133,7 @@ class TrialTest(unittest.TestCase):
     def test_error_by_hand_where_the_regulator_does_nothing(self) -> None:
         """Without gain the pressure goes to the new operating point and stays: the dip is that difference."""
         one = bench(vessel={"volume_m3": 0.03})
-        case = replace(cases_of(one.survey)[1], before=0.2, after=0.3)
+        case = replace(cases_of(one)[1], before=0.2, after=0.3)
         found = trial(one, Gains(1e-9, 1e9), case, keep=True)
         hyd = hydraulics(one.survey)
         k = 0.3 * 0.006 / math.sqrt(150e3)
@@ -168,7 +168,7 @@ class TrialTest(unittest.TestCase):
     def test_the_worst_of_a_search_is_no_better_than_the_plain_case(self) -> None:
         one = bench()
         gains = Gains(one.numbers.gain, one.numbers.reset_time)
-        plain = max(trial(one, gains, case).iae_pas for case in cases_of(one.survey))
+        plain = max(trial(one, gains, case).iae_pas for case in cases_of(one))
         self.assertGreaterEqual(look_at(one, gains).worst_iae_pas, 0.8 * plain)
 
 

@@ -156,6 +156,7 @@ class StepTest(unittest.TestCase):
             (record(good, lasts_s=32.0), "still moving"),
             ((times[38:], outputs[38:], measured[38:]), "before the step"),
             ((times, outputs, measured + 0.8 * np.minimum(times, 20.0)), "not at rest"),
+            ((times, outputs, np.where(times < 2.0, measured - 9.0, measured)), "something moved"),
             ((times, outputs, np.minimum(measured + 55.0, 100.0)), "end of its range"),
             ((times, outputs, measured + 8.0 * np.sin(times) * (times > 24.0)), "first order"),
         ):

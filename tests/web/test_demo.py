@@ -2,9 +2,14 @@
 
 import unittest
 
+from goodbalance.core.balance.quantities import UnitSystem
+from goodbalance.core.stations.booster.hydraulics import hydraulics
+from goodbalance.core.stations.booster.loop_model import WorkingPoint, loop_model
 from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo
 from goodbalance.store import records
-from tests.support import Visitor, WebServer, empty_session
+from goodbalance.store.database import session_maker
+from goodbalance.web.work import load_work
+from tests.support import Visitor, WebServer, empty_session, engine
 
 VIEWS = (
     "survey",
@@ -43,10 +48,25 @@ class DemoTest(unittest.TestCase):
             run = next(e.seq for e in self.entries(ids["Slipway sump"]) if e.kind == "rehearsal")
             self.assertTrue(visitor.json(f"{slipway}/runs/{run}/replay", {}).json()["same"])
 
+    def test_the_step_test_of_the_demo_is_what_reckoning_says_of_the_same_set(self) -> None:
+        """A calm record, its fit, and gain, lag and delay near those of the linear model at that point."""
+        with empty_session() as session:
+            load_demo(session)
+            session.commit()
+            station = next(row.id for row in records.stations(session) if row.name == "Aquarium booster")
+            work = load_work(session, station, UnitSystem.METRIC)
+        body = work.history.step_tests[-1].body
+        hyd, value = hydraulics(work.survey), {setting.id: setting.value for setting in work.plan.settings}
+        at = WorkingPoint(
+            value["set_pressure"], body["flow_m3s"], 1, hyd.suction_pa(body["flow_m3s"]), value["precharge"]
+        )
+        reckoned = loop_model(hyd, at, 0.3)
+        self.assertGreater(body["model"]["fit"], 0.99)
+        self.assertAlmostEqual(body["model"]["gain"], reckoned.gain, delta=0.1 * reckoned.gain)
+        self.assertAlmostEqual(body["model"]["time_s"], reckoned.time_s, delta=0.2 * reckoned.time_s)
+        self.assertAlmostEqual(body["model"]["dead_s"], reckoned.dead_s, delta=0.4)
+
     @staticmethod
     def entries(station_id: int):
-        from goodbalance.store.database import session_maker
-        from tests.support import engine
-
         with session_maker(engine())() as session:
             return records.entries(session, station_id)

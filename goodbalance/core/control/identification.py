@@ -66,6 +66,9 @@ def fit_step(times_s: np.ndarray, outputs: np.ndarray, measured: np.ndarray) -> 
     change = end - start
     if drift > max(0.3 * abs(change), 4.0 * noise):
         raise UnusableStep("the measurement was not at rest before the step: wait until it is")
+    off = np.abs(before - np.median(before))
+    if float(off.max()) > max(0.5 * abs(change), 12.0 * float(np.median(off))):
+        raise UnusableStep("something moved the measurement before the step: let all come to rest, then record")
     if abs(change) < LEAST_ANSWER_TO_NOISE * max(noise, 1e-9) or abs(change) < 1e-6:
         raise UnusableStep(
             f"the measurement moved by {abs(change):.3g}, not clearly more than its noise of {noise:.3g}: make a larger step"

@@ -17,6 +17,7 @@ from goodbalance.core.stations.booster.reckon import make_rooms
 from goodbalance.core.stations.booster.survey import BoosterSurvey
 
 CALM_S, WATCHED_S = 30.0, 45.0
+SPARE_SHARE = 0.97  # of the most speed, so that the regulator and not its upper end decides
 SETTLED_SHARE = 0.02  # of the set pressure within which it counts as settled
 GAIN_SHARES = (0.25, 0.4, 0.6, 0.8, 1.0, 1.25)  # of the gain in the plan
 RESET_SHARES = (0.5, 0.75, 1.0, 1.5, 2.5)  # of the reset time in the plan
@@ -103,16 +104,30 @@ def bench_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Benc
     )
 
 
-def cases_of(survey: BoosterSurvey) -> tuple[Case, ...]:
+def cases_of(bench: Bench) -> tuple[Case, ...]:
     """A tap opened at night, the mean flow, and the last step to the design flow."""
-    demand, duty = survey.demand, survey.pumping.duty_count
+    demand, duty = bench.survey.demand, bench.survey.pumping.duty_count
     tap, mean = demand.least_m3s / demand.design_m3s, demand.mean_m3s / demand.design_m3s
-    middle = max(1, math.ceil(mean * duty - 1e-9))
+    more = min(1.0, 1.5 * mean)
     return (
         Case("one tap, then two", tap, 2.0 * tap, 1, True),
-        Case("mean flow, then half more", mean, min(1.0, 1.5 * mean), middle, False),
+        Case(
+            "mean flow, then half more",
+            mean,
+            more,
+            next((n for n in range(1, duty) if _holds(bench, more, n)), duty),
+            False,
+        ),
         Case("half, then design flow", 0.5, 1.0, duty, False),
     )
+
+
+def _holds(bench: Bench, share: float, pumps: int) -> bool:
+    """Whether so many pumps hold the set pressure with outlets open to a share, with speed to spare, lowest supply."""
+    hyd, set_pa = hydraulics(bench.survey), bench.numbers.set_pressure
+    drawn = BoosterPlant(hyd, bench.precharge_pa, set_pa, hyd.source_pa(False), open_share=share).drawn_m3s(set_pa)
+    speed = hyd.speed(hyd.added_m(set_pa, hyd.suction_pa(drawn)), drawn, pumps)
+    return speed <= SPARE_SHARE * bench.numbers.most_speed
 
 
 def trial(bench: Bench, gains: Gains, case: Case, keep: bool = False) -> Trial:
@@ -126,8 +141,7 @@ def trial(bench: Bench, gains: Gains, case: Case, keep: bool = False) -> Trial:
     speed = hyd.speed(hyd.added_m(n.set_pressure, hyd.suction_pa(flow, case.high)), flow, case.pumps)
     speed = min(n.most_speed, speed if math.isfinite(speed) else 1.0)
     count = survey.pumping.count
-    plant.speeds = [speed if pump < case.pumps else 0.0 for pump in range(count)]
-    plant.driven = list(plant.speeds)
+    plant.turn_at([speed if pump < case.pumps else 0.0 for pump in range(count)])
     per = 100.0 / n.range_pa
     pid = Pid(gains, 100.0 * n.least_speed, 100.0 * n.most_speed, filter_s=n.filter_s)
     pid.take_over(100.0 * speed, n.set_pressure * per, n.set_pressure * per)
@@ -176,7 +190,7 @@ def candidates(bench: Bench) -> tuple[Candidate, ...]:
     return tuple(
         Candidate(
             name, gains, margins(bench.low, gains), margins(bench.full, gains),
-            tuple(trial(bench, gains, case, keep=True) for case in cases_of(bench.survey)),
+            tuple(trial(bench, gains, case, keep=True) for case in cases_of(bench)),
         )
         for name, gains in found
     )  # fmt: skip
@@ -191,7 +205,7 @@ def grid(bench: Bench) -> tuple[Gains, ...]:
 def look_at(bench: Bench, gains: Gains) -> Searched:
     """One set of gains over demand, suction and spread: the worst it does."""
     worst_iae, worst_dip, worst_settle = 0.0, 0.0, 0.0
-    for case in cases_of(bench.survey):
+    for case in cases_of(bench):
         for gas, high in ((SPREAD[0], True), (SPREAD[1], False)):
             one = trial(bench, gains, replace(case, high=high, gas=gas, head=SPREAD[1] if high else 1.0))
             worst_iae, worst_dip = max(worst_iae, one.iae_pas), max(worst_dip, one.dip_pa)

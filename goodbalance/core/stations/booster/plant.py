@@ -157,6 +157,10 @@ class BoosterPlant:
             return AIR_POWER_SHARE * self.hydraulics.power_w(0.0, speed)
         return self.hydraulics.power_w(max(0.0, self.pump_m3s(pump, self.pressure_pa)), speed)
 
+    def turn_at(self, speeds: list[float]) -> None:
+        """Let pumps and their drives turn at these speeds already."""
+        self.speeds, self.driven = list(speeds), list(speeds)
+
     def ramp(self, wanted: list[float], ramp_s: float, step_s: float) -> None:
         """Move every drive toward what is wanted, as fast as its ramp lets it; motor and impeller follow with their lag."""
         most = step_s / ramp_s if ramp_s > 0.0 else 1.0
