@@ -13,6 +13,7 @@ os.environ["GOODBALANCE_FAST_HASH"] = "1"
 from goodbalance.core.balance.quantities import UnitSystem  # noqa: E402
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse  # noqa: E402
 from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo  # noqa: E402
+from goodbalance.core.stations.booster.loop_trials import bench_of, grid, look_at  # noqa: E402
 from goodbalance.core.stations.lift.choices import SpeedMode  # noqa: E402
 from goodbalance.store import records  # noqa: E402
 from goodbalance.store.database import session_maker  # noqa: E402
@@ -73,6 +74,27 @@ def main() -> None:
         timed_ms(lambda: clinic.kind.chances(three, drives, all_of_it), 7),
         "",
     )
+    with session_maker(engine())() as session:
+        aquarium = load_work(session, stations["Aquarium booster"], UnitSystem.METRIC)
+        booster, settled, pressures = aquarium.survey, aquarium.choices, aquarium.plan
+    moved = lambda: settled.model_copy(update={"chosen": {"set_pressure": 4.0e5 + next(place) % 40 * 1e3}})  # noqa: E731
+    row(
+        "re-reckon a booster while dragging",
+        timed_ms(lambda: aquarium.kind.reckon(booster, moved(), False), 100),
+        "15 ms",
+    )
+    taps = tuple(
+        TimedAction(40.0 * n, "outlets", "", share) for n, share in enumerate((0.05, 0.4, 0.9, 0.3, 0.0, 0.6, 0.1))
+    )
+    ten = lambda: rehearse(aquarium.kind.bench(booster, settled, pressures), taps, 600.0)  # noqa: E731
+    row("ten minutes of a booster on the bench", timed_ms(ten, 9), "250 ms")
+    row(
+        "every proof of a booster on the bench, with progress",
+        timed_ms(lambda: aquarium.kind.prove_on_bench(booster, settled, pressures), 2),
+        "",
+    )
+    trying = bench_of(booster, settled, pressures)
+    row("one set of gains looked at for the worst case", timed_ms(lambda: look_at(trying, grid(trying)[7]), 5), "")
     with WebServer() as web:
         visitor = Visitor(web.address).sign_in(TECHNICIAN, PASSWORD)
         base = f"/stations/{stations['Slipway sump']}"
@@ -82,6 +104,9 @@ def main() -> None:
                 timed_ms(lambda view=view: visitor.get(f"{base}/{view}"), 30),
                 "60 ms",
             )
+        for view in (*VIEWS, "sweep", "loop", "energy"):
+            at = f"/stations/{stations['Aquarium booster']}/{view}"
+            row(f"booster page {view}, request to answer", timed_ms(lambda at=at: visitor.get(at), 20), "60 ms")
         ask = lambda: visitor.json(f"{base}/reckon/preview", {"chosen": {"start_1": 1.0 + next(place) % 40 * 0.01}})  # noqa: E731
         row("drag: preview, request to answer", timed_ms(ask, 60), "60 ms")
     sizes = {

@@ -14,6 +14,11 @@ from tests.support import WebServer, empty_session  # noqa: E402
 
 FOLDER = Path("docs/screenshots")
 PLAY = "document.querySelectorAll('[data-inflow]')[2].click();document.querySelector('[data-speed=\"600\"]').click();document.getElementById('play').click();"
+BOOSTER = (
+    "document.querySelectorAll('[data-outlets]')[2].click();document.querySelector('[data-speed=\"60\"]').click();"
+    "document.getElementById('play').click();"
+    "setTimeout(() => document.querySelector('[data-break=trip][data-target=\"1\"]').click(), 3500)"
+)
 BROKEN = (
     "document.querySelectorAll('[data-inflow]')[2].click();document.querySelector('[data-speed=\"60\"]').click();"
     "document.getElementById('play').click();"
@@ -26,8 +31,9 @@ def main() -> None:
         load_demo(session)
         session.commit()
         stations = {row.name: row.id for row in records.stations(session)}
-    slipway, clinic, empty = (
-        stations[name] for name in ("Slipway sump", "Seal clinic lift", "Seal clinic lift, lower sewer")
+    slipway, clinic, empty, booster = (
+        stations[name]
+        for name in ("Slipway sump", "Seal clinic lift", "Seal clinic lift, lower sewer", "Aquarium booster")
     )
     shots = [
         ("stations", "/", 1280, 800, "", 0.0),
@@ -40,16 +46,17 @@ def main() -> None:
         ("enter-one", f"/stations/{slipway}/enter?one=7", 390, 844, "", 0.0),
         ("prove", f"/stations/{slipway}/prove", 1280, 800, "document.querySelector('.proof.is-failed').open = true", 0.2),
         ("handover", f"/stations/{slipway}/handover", 1280, 800, "", 0.0),
-        ("wires", f"/stations/{slipway}/wires", 1280, 800, "", 0.0),
         ("drawdown", f"/stations/{slipway}/drawdown", 1280, 800, "", 0.0),
         ("card", f"/stations/{slipway}/card", 1280, 900, "", 0.0),
     ]  # fmt: skip
     shots += [
         ("empty-window", f"/stations/{empty}/reckon", 1280, 800, "", 1.0),
-        ("reckon-timers", f"/stations/{clinic}/reckon", 1280, 800, "document.getElementById('setting-least_speed').scrollIntoView()", 1.5),
         ("rehearse-triplex", f"/stations/{clinic}/rehearse", 1280, 800, BROKEN, 7.0),
         ("trend", f"/stations/{clinic}/trends", 1280, 800, "document.querySelector('aside li a').click()", 1.5),
-        ("scaling", f"/stations/{clinic}/scaling", 1280, 800, "", 0.2),
+        ("booster-reckon", f"/stations/{booster}/reckon", 1280, 800, "", 1.0),
+        ("booster-sweep", f"/stations/{booster}/sweep", 1280, 800, "", 0.2),
+        ("booster-loop", f"/stations/{booster}/loop", 1280, 800, "", 0.5),
+        ("booster-rehearse", f"/stations/{booster}/rehearse", 1280, 800, BOOSTER, 6.5),
     ]  # fmt: skip
     FOLDER.mkdir(parents=True, exist_ok=True)
     with WebServer() as web, Browser() as browser:

@@ -68,7 +68,7 @@ def create_app(engine: Engine, session_key: str) -> FastAPI:
         app.include_router(module.router)
     app.add_middleware(SessionMiddleware, secret_key=session_key, session_cookie="goodbalance", max_age=14 * 86400)
     app.add_middleware(SizeLimit)
-    app.add_middleware(GZipMiddleware, minimum_size=1000)
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
     app.add_middleware(SafeHeaders)
     for error in (OperationalError, InterfaceError, PoolTimeout):
         app.add_exception_handler(error, _no_database)

@@ -2,6 +2,7 @@
 
 import math
 from collections import OrderedDict
+from functools import lru_cache
 from typing import Annotated, Any
 
 import numpy as np
@@ -140,7 +141,10 @@ def _where(work: Work, flow: str, pumps: str) -> tuple[float, int]:
 
 
 def _trace(work: Work, text: str) -> StepTrace:
-    return read_step_test(text, work.survey.motor.rated_hz, work.survey.motor.rated_rpm)
+    return _read(text, work.survey.motor.rated_hz, work.survey.motor.rated_rpm)
+
+
+_read = lru_cache(maxsize=KEPT)(read_step_test)  # a page looks at its step test more than once
 
 
 def _fit(work: Work, trace: StepTrace) -> StepFit:
@@ -198,7 +202,7 @@ def _drawn(work: Work, tried: tuple[Candidate, ...]) -> list[dict[str, Any]]:
     for place in range(len(tried[0].trials)):
         rows = [candidate.trials[place].trace for candidate in tried]
         times = [round(row[0], 2) for row in rows[0]]
-        lines = [[unit.from_si(row[1]) for row in trace] for trace in rows]
+        lines = [[round(unit.from_si(row[1]), 4) for row in trace] for trace in rows]
         found.append(
             {"name": tried[0].trials[place].case.name, "times": times, "lines": lines, "names": [c.name for c in tried]}
         )
@@ -215,8 +219,8 @@ def _step_drawn(work: Work, entry: Entry | None) -> dict[str, Any] | None:
     modelled: list[float | None] = [None] * len(times)
     if fit is not None:
         answer = fit.model.answer(np.array(times), fit.step_at_s, fit.step, fit.start)
-        modelled = [unit.from_si(float(v) / 100.0 * work.survey.sensor.range_pa) for v in answer]
+        modelled = [round(unit.from_si(float(v) / 100.0 * work.survey.sensor.range_pa), 4) for v in answer]
     return {
-        "times": list(times), "pressure": [unit.from_si(p) for p in trace.pressures_pa[::every]],
+        "times": list(times), "pressure": [round(unit.from_si(p), 4) for p in trace.pressures_pa[::every]],
         "speed": list(trace.speeds[::every]), "model": modelled,
     }  # fmt: skip

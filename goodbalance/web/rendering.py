@@ -30,8 +30,18 @@ def context(request: Request, more: dict[str, Any]) -> dict[str, Any]:
     """What templates can use besides what the route hands over."""
     units = units_of(request)
     person = getattr(request.state, "person", None)
+    known: dict[tuple[str, frozenset[tuple[str, Any]]], str] = {}
+
+    def url_for(name: str, /, **places: Any) -> str:
+        """Addresses, each looked up once a page."""
+        key = (name, frozenset(places.items()))
+        if key not in known:
+            known[key] = str(request.url_for(name, **places))
+        return known[key]
+
     return {
         "request": request,
+        "url_for": url_for,
         "person": person,
         "units": units,
         "theme": person.theme if person is not None else "paper",

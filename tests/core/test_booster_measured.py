@@ -93,7 +93,7 @@ class EnergyTest(unittest.TestCase):
             n = speed_by_hand(flow, pumps)
             if n <= 1.0 and flow / pumps <= 0.004 * n:
                 alike[pumps] = pumps * power(flow / pumps, n)
-        found = cheapest(self.FACTS, 400e3, 60e3, flow, Sharing.SYNCHRONOUS)
+        found = cheapest(hydraulics(self.FACTS), 400e3, 60e3, flow, Sharing.SYNCHRONOUS)
         if not alike:
             self.assertIsNone(found)
             return
@@ -113,7 +113,9 @@ class EnergyTest(unittest.TestCase):
         self.assertEqual(len(hours), 24)
         self.assertAlmostEqual(max(hours), 0.8 * 0.006)
         now = next(day for day in day_energy(self.FACTS, decided, plan) if day.now)
-        summed = sum(cheapest(self.FACTS, 400e3, 60e3, q, Sharing.SYNCHRONOUS).power_w for q in hours) * 3600.0
+        summed = (
+            sum(cheapest(hydraulics(self.FACTS), 400e3, 60e3, q, Sharing.SYNCHRONOUS).power_w for q in hours) * 3600.0
+        )
         self.assertAlmostEqual(now.energy_j, summed, delta=1e-6 * summed)
         self.assertAlmostEqual(now.volume_m3, sum(hours) * 3600.0)
 

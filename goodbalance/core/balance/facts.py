@@ -4,6 +4,7 @@ import types
 from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cache
 from typing import Any, Union, get_args, get_origin
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -106,6 +107,7 @@ def section(title: str, lead: str = "", *, rows: int = 0, only_if: Conditions = 
     return Field(default, json_schema_extra={"section": (title, lead, only_if), "rows": rows})
 
 
+@cache
 def sections(model: type[Facts]) -> tuple[Section, ...]:
     """The sections of a survey in the order they are asked, each with its flat list of facts."""
     found = []

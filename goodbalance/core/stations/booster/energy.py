@@ -83,10 +83,10 @@ def in_a_row(hyd: BoosterHydraulics, set_pa: float, suction_pa: float, flow_m3s:
     return Way(power, pumps, (*(1.0,) * (pumps - 1), speed))
 
 
-def cheapest(survey: BoosterSurvey, set_pa: float, suction_pa: float, flow_m3s: float, sharing: Sharing) -> Way | None:
+def cheapest(hyd: BoosterHydraulics, set_pa: float, suction_pa: float, flow_m3s: float, sharing: Sharing) -> Way | None:
     """The number of duty pumps that takes least power at a flow."""
-    hyd, way = hydraulics(survey), together if sharing is Sharing.SYNCHRONOUS else in_a_row
-    found = [way(hyd, set_pa, suction_pa, flow_m3s, n) for n in range(1, survey.pumping.duty_count + 1)]
+    way = together if sharing is Sharing.SYNCHRONOUS else in_a_row
+    found = [way(hyd, set_pa, suction_pa, flow_m3s, n) for n in range(1, hyd.survey.pumping.duty_count + 1)]
     able = [each for each in found if each is not None]
     return min(able, key=lambda each: each.power_w) if able else None
 
@@ -124,7 +124,7 @@ def _day(
     hyd, energy_j, volume_m3, short = hydraulics(survey), 0.0, 0.0, 0
     for flow in hours_m3s(survey):
         suction_pa = (hyd.suction_pa(flow) + hyd.suction_pa(flow, True)) / 2.0
-        way = cheapest(survey, held_pa(survey, choices, values, flow), suction_pa, flow, sharing)
+        way = cheapest(hyd, held_pa(survey, choices, values, flow), suction_pa, flow, sharing)
         if way is None:
             short += 1
             continue
@@ -143,7 +143,7 @@ def change_overs(
     for step in range(1, SEARCHED + 1):
         flow = survey.demand.design_m3s * step / SEARCHED
         suction_pa = (hyd.suction_pa(flow) + hyd.suction_pa(flow, True)) / 2.0
-        way = cheapest(survey, held_pa(survey, choices, values, flow), suction_pa, flow, sharing)
+        way = cheapest(hyd, held_pa(survey, choices, values, flow), suction_pa, flow, sharing)
         if way is not None and before is not None and way.pumps > before.pumps:
             found.append(ChangeOver(flow, way.pumps, before.speeds[-1], way.speeds[-1]))
         before = way or before

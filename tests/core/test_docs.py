@@ -1,0 +1,66 @@
+"""The docs tell of everything that can stand in a file: kinds of entries, units, conventions, meanings, columns, actions."""
+
+import re
+import unittest
+from pathlib import Path
+
+from goodbalance.core.record.chain import Kind
+from goodbalance.core.sheets.profile import Convention, Display, KeypadUnit
+from goodbalance.core.stations.booster.faults import PUMP_FAULTS, SET_FAULTS
+from goodbalance.exchange import tables_csv
+from goodbalance.exchange.profiles import shipped_profiles
+from tests.boosters import plan_of
+
+DOCS = Path(__file__).parent.parent.parent / "docs"
+FORMATS = (DOCS / "formats.md").read_text(encoding="utf-8")
+
+
+# settings of a plan that a drive may hold: of boosters of every kind, and the levels and speeds of a lift's drives
+IN_A_DRIVE = {
+    setting.id
+    for schools, changes in (
+        ({"setback": "square", "night": True, "soft_fill": True}, {"remote": {"height_m": 10.0, "range_pa": 6e5}}),
+        ({}, {"control": {"kind": "fixed"}}),
+        ({}, {"motor": {"generator": True, "generator_va": 9e3}, "control": {"suction_by": "sensor"}}),
+    )
+    for setting in plan_of({}, schools, **changes).settings
+} | {"stop", *(f"start_{n}" for n in range(1, 5)), "full_speed_level", "hold_level", "hold_gain", "hold_reset"}
+
+
+def told(word: str) -> bool:
+    return f"`{word}`" in FORMATS
+
+
+class FormatsTest(unittest.TestCase):
+    def test_every_kind_of_entry_unit_and_convention(self) -> None:
+        for names in (Kind, Convention, Display, KeypadUnit):
+            missing = [name.value for name in names if name.value and not told(name.value)]
+            self.assertEqual(missing, [], names.__name__)
+
+    def test_every_meaning_of_the_shipped_profiles(self) -> None:
+        """`setting.<id>` and `drive.{n}.<id>` tell of the settings of a plan as a group; the rest stands by its own name."""
+        for profile in shipped_profiles().values():
+            for parameter in profile.parameter:
+                place, _, last = parameter.meaning.rpartition(".")
+                if not place or place == "setting" or (place == "drive.{n}" and last in IN_A_DRIVE):
+                    continue
+                self.assertTrue(told(parameter.meaning) or f".{last}`" in FORMATS, parameter.meaning)
+
+    def test_every_column_and_action(self) -> None:
+        columns = [name for key, table in vars(tables_csv).items() if key.startswith("_TO_") for name in table]
+        self.assertEqual([name for name in columns if not told(name)], [])
+        self.assertEqual([fault for fault in (*SET_FAULTS, *PUMP_FAULTS) if not told(fault)], [])
+
+    def test_every_family_is_named(self) -> None:
+        self.assertEqual([p.family for p in shipped_profiles().values() if not told(p.family)], [])
+
+
+class ReadmeTest(unittest.TestCase):
+    def test_every_link_leads_somewhere_and_every_picture_is_linked(self) -> None:
+        readme = DOCS.parent / "README.md"
+        text = readme.read_text(encoding="utf-8")
+        links = re.findall(r"\]\((docs/[^)]+)\)", text)
+        self.assertEqual([link for link in links if not (readme.parent / link).exists()], [])
+        pictures = {f"docs/screenshots/{path.name}" for path in (DOCS / "screenshots").glob("*.png")}
+        self.assertEqual(pictures - set(links), set())
+        self.assertLess(len(pictures), 20)
