@@ -29,6 +29,7 @@ from goodbalance.web.rendering import units_of
 KEPT = 64
 _histories: OrderedDict[tuple[int, int, str], History] = OrderedDict()
 _plans: OrderedDict[tuple[str, str, str], Plan] = OrderedDict()
+_measured: OrderedDict[str, list[Finding]] = OrderedDict()
 _chances: OrderedDict[tuple[str, str, str], dict[str, float]] = OrderedDict()
 
 
@@ -67,12 +68,15 @@ class Work:
         """What does not fit together in the survey."""
         return self.kind.plausibility(self.reading.values)
 
-    @property
+    @cached_property
     def measured_findings(self) -> list[Finding]:
         """Where what was measured is clearly off what was reckoned."""
-        if self.survey_as_written is None:
+        if self.survey_as_written is None or not self.measured:
             return []
-        return self.kind.measured_findings(self.survey_as_written, self.choices, self.measured)
+        survey, choices = self.survey_as_written, self.choices
+        return _remembered(
+            _measured, self.history.last.hash, lambda: self.kind.measured_findings(survey, choices, self.measured)
+        )
 
     @cached_property
     def survey(self) -> Any:
