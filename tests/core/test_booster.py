@@ -12,7 +12,7 @@ from goodbalance.core.stations.booster.choices import BoosterChoices
 from goodbalance.core.stations.booster.hydraulics import hydraulics
 from goodbalance.core.physics.vessels import drawdown_m3
 from goodbalance.core.stations.booster.plant import BoosterPlant
-from goodbalance.core.stations.booster.pressures import restart_conventions
+from goodbalance.core.stations.booster.readings import otherwise
 from goodbalance.core.stations.booster.sweep import hand_sweep
 from tests.boosters import CURVE, METRE_PA, bounds, plan_of, survey
 
@@ -72,9 +72,25 @@ class PressureWindowTest(unittest.TestCase):
         tall = plan_of({"set_pressure": 400e3}, outlets={"top_m": 45.0}).setting("restart")
         self.assertTrue(tall.window.is_empty)  # 4.4 bar of standing water: it would never wake
 
-    def test_a_restart_in_three_conventions(self) -> None:
+    def test_numbers_as_other_controllers_state_them(self) -> None:
+        """3.4 of 4.0 bar: 85 %, or 0.6 bar less; a gain of 4 is a band of 25 %; 12 s are 5 repeats a minute; 0.95 of 50 Hz."""
+        chosen = {"set_pressure": 400e3, "restart": 340e3, "gain": 4.0, "reset_time": 12.0, "join_speed": 0.95}
+        plan = plan_of(
+            {**chosen, "low_suction_stop": -20e3, "low_suction_reset": 5e3}, control={"suction_by": "sensor"}
+        )
+        for setting_id, words in (
+            ("restart", "85 % of the set pressure, or 0.60 bar below it"),
+            ("low_suction_reset", "0.25 bar above the stop"),
+            ("gain", "a proportional band of 25.00 %"),
+            ("reset_time", "5.00 repeats a minute"),
+            ("join_speed", "47.5 Hz, or 2755 rpm"),
+        ):
+            self.assertEqual(otherwise(survey(), plan, plan.setting(setting_id)).worded(UnitSystem.METRIC), words)
+        self.assertIsNone(otherwise(survey(), plan, plan.setting("set_pressure")))
+        switched = plan_of({"cut_in": 360e3, "cut_out": 480e3}, control={"kind": "on_off"}, vessel={"volume_m3": 1.5})
         self.assertEqual(
-            restart_conventions(400e3, 340e3), {"absolute_pa": 340e3, "share_of_set": 0.85, "drop_pa": 60e3}
+            otherwise(survey(), switched, switched.setting("cut_out")).worded(UnitSystem.METRIC),
+            "1.20 bar above cut-in",
         )
 
     def test_on_off_sets_stop_under_the_shut_off_pressure(self) -> None:

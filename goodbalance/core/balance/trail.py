@@ -30,6 +30,14 @@ class Worded:
 
 
 @dataclass(frozen=True, slots=True)
+class Otherwise(Worded):
+    """A number as other controllers state it: from another number, as a share, or as its inverse."""
+
+    text: str
+    terms: tuple[Term, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class Trail:
     """How a number came about. `formula` reads 'result = expression' in the terms' symbols."""
 

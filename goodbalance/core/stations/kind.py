@@ -8,6 +8,7 @@ from goodbalance.core.balance.facts import Facts
 from goodbalance.core.balance.plan import Finding, Plan, Setting
 from goodbalance.core.balance.proof import Proof
 from goodbalance.core.balance.quantities import Quantity
+from goodbalance.core.balance.trail import Otherwise
 from goodbalance.core.rehearsal.engine import Bench, Run
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
@@ -48,6 +49,9 @@ class StationKind:
     as_found: Callable[[Any, str], float | None]  # (survey, setting id), in SI
     is_read: Callable[[Setting], bool]  # whether its sensor reads this setting
     readings: Callable[[Any, float], Any]  # (survey, value in SI): as instruments show it; has worded(units)
+    otherwise: Callable[
+        [Any, Plan, Setting], Otherwise | None
+    ]  # (survey, plan, setting): as other controllers state it
     drawing: Callable[[Any, Any, Plan], dict[str, Any]]  # (survey, choices, plan): numbers in SI for the picture
     check_scaling: Callable[..., Any]  # (survey, body of a scaling check): worked out; None without a sensor
     bench: Callable[..., Bench]  # (survey, choices, plan, start=None)

@@ -17,7 +17,7 @@ from goodbalance.core.stations.booster.keypad import (
 from goodbalance.core.stations.booster.measured import measured_findings, measured_of, with_measured
 from goodbalance.core.stations.booster.plausibility import plausibility
 from goodbalance.core.stations.booster.proofs import proofs
-from goodbalance.core.stations.booster.readings import checked_scaling, is_read, readings
+from goodbalance.core.stations.booster.readings import checked_scaling, is_read, otherwise, readings
 from goodbalance.core.stations.booster.reckon import reckon
 from goodbalance.core.stations.booster.rehearse import LONGEST_S, booster_bench
 from goodbalance.core.stations.booster.survey import BoosterSurvey
@@ -44,6 +44,7 @@ BOOSTER = StationKind(
     as_found=BoosterSurvey.as_found_of,
     is_read=is_read,
     readings=readings,
+    otherwise=otherwise,
     drawing=drawing,
     check_scaling=checked_scaling,
     bench=booster_bench,

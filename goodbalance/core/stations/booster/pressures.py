@@ -261,12 +261,3 @@ class Pressures(Windows):
         lean = (PRECHARGE - PRECHARGE_LOW) / (1.0 - PRECHARGE_LOW)
         proof = "Isolate the tank, drain its water side, and read the gas valve with a gauge."
         self.make("precharge", ("Precharge", "tank air pressure"), (found[0],), (found[1],), lean, proof)
-
-
-def restart_conventions(set_pa: float, restart_pa: float) -> dict[str, float]:
-    """A restart pressure in the three ways controllers take it: absolute, share of the set pressure, drop below it."""
-    return {
-        "absolute_pa": restart_pa,
-        "share_of_set": restart_pa / set_pa if set_pa else math.nan,
-        "drop_pa": set_pa - restart_pa,
-    }

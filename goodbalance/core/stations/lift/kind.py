@@ -12,7 +12,7 @@ from goodbalance.core.stations.lift.keypad import companions_of, family_of, held
 from goodbalance.core.stations.lift.measured import measure, measured_findings, measured_of, with_measured
 from goodbalance.core.stations.lift.plausibility import plausibility
 from goodbalance.core.stations.lift.proofs import proofs
-from goodbalance.core.stations.lift.readings import checked_scaling, is_read, readings
+from goodbalance.core.stations.lift.readings import checked_scaling, is_read, otherwise, readings
 from goodbalance.core.stations.lift.reckon import reckon
 from goodbalance.core.stations.lift.rehearse import lift_bench
 from goodbalance.core.stations.lift.retrofit import retrofit_map
@@ -44,6 +44,7 @@ LIFT = StationKind(
     as_found=LiftSurvey.as_found_of,
     is_read=is_read,
     readings=readings,
+    otherwise=otherwise,
     drawing=drawing,
     check_scaling=checked_scaling,
     bench=lift_bench,

@@ -3,8 +3,9 @@
 from collections.abc import Mapping
 from typing import Any
 
-from goodbalance.core.balance.plan import Setting
+from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.balance.trail import Otherwise, Term
 from goodbalance.core.physics.scaling_check import CheckedScaling, worked_out
 from goodbalance.core.physics.signals import Reading
 from goodbalance.core.stations.lift.hydraulics import hydraulics
@@ -25,6 +26,14 @@ def readings(survey: LiftSurvey, level_m: float) -> Reading:
 def is_read(setting: Setting) -> bool:
     """Whether the level sensor reads this setting."""
     return setting.quantity is Q.LEVEL and setting.group != "floats"
+
+
+def otherwise(survey: LiftSurvey, plan: Plan, setting: Setting) -> Otherwise | None:
+    """A start level as a hysteresis above the stop level, as controllers with one level and a band take it."""
+    stop = next((each for each in plan.settings if each.id == "stop"), None)
+    if stop is None or not setting.id.startswith("start_") or setting.quantity is not Q.LEVEL:
+        return None
+    return Otherwise("{d} above the stop level", (Term("d", "", setting.value - stop.value, Q.LENGTH),))
 
 
 def checked_scaling(survey: LiftSurvey, check: Mapping[str, Any]) -> CheckedScaling:
