@@ -125,7 +125,7 @@ export function drawRunning(svg, picture, bench, value) {
   svg.append(node("path", { class: "pipe-line", d: `M8 ${low + 30}H${x0}V${high}` }), node("path", { class: "pipe-line", d: `M${x1} ${low}V${64}H${x1 + 30}` }));
   label(svg, "supply", 8, low + 48, "soft");
   label(svg, said(value("suction_pa"), bench.main), 8, low + 63, "num");
-  for (let pump = 1; pump <= pumps; pump += 1) drawPump(svg, value, pump, { x0, x1, y: high + (pump - 0.5) * step });
+  for (let pump = 1; pump <= pumps; pump += 1) drawPump(svg, value, pump, { x0, x1, y: high + (pump - 0.5) * step, step });
   if (bench.tank) drawTank(svg, picture, value, { x: x1 - 26, y: 72 });
   drawTap(svg, value, bench, { x: x1 + 30, y: 64 });
 }
@@ -134,15 +134,17 @@ function said(value, unit) {
   return `${(value * unit.per_si).toFixed(unit.decimals)} ${unit.symbol}`;
 }
 
-function drawPump(svg, value, pump, { x0, x1, y }) {
+function drawPump(svg, value, pump, { x0, x1, y, step }) {
   const on = Boolean(value(`pump_${pump}`)), speed = value(`speed_${pump}`), middle = (x0 + x1) / 2;
+  const roomy = step >= 48, size = Math.min(1, step / 42);
   const group = node("g", { class: on ? "pump on" : "pump" });
-  group.append(node("path", { class: "pipe-line", d: `M${x0} ${y}H${x1}` }), node("circle", { class: "pipe body", cx: middle, cy: y, r: 15 }));
-  group.append(node("path", { class: "vane", d: `M${middle - 7} ${y + 8}L${middle + 11} ${y}L${middle - 7} ${y - 8}` }));
+  group.append(node("path", { class: "pipe-line", d: `M${x0} ${y}H${x1}` }), node("circle", { class: "pipe body", cx: middle, cy: y, r: 15 * size }));
+  group.append(node("path", { class: "vane", d: `M${middle - 7 * size} ${y + 8 * size}L${middle + 11 * size} ${y}L${middle - 7 * size} ${y - 8 * size}` }));
   group.append(node("path", { class: "thin check", d: `M${x1 - 16} ${y - 6}v12m-6 -10l6 4l-6 4` }));
   svg.append(group);
   label(svg, String(pump), x0 + 6, y - 5, "num");
-  label(svg, `${Math.round(speed * 100)} %`, middle, y + 29, speed > 0.001 ? "num" : "soft", "middle");
+  const [x, below, anchor] = roomy ? [middle, y + 29, "middle"] : [x1 + 7, y + 4, "start"];  // beside the header where pumps stand close
+  label(svg, `${Math.round(speed * 100)} %`, x, below, speed > 0.001 ? "num" : "soft", anchor);
 }
 
 function drawTank(svg, picture, value, { x, y }) {
