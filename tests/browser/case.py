@@ -64,6 +64,18 @@ class BrowserTest(unittest.TestCase):
         """A school or rule in Reckon."""
         self.tech.one(f'#choices [data-fact="{path}"] option[value="{value}"]').click()
 
+    def keep_and_replay(self, note: str) -> None:
+        """Keep the run on the bench, open it again, and see it go the same way."""
+        tech = self.tech
+        tech.one("#keep").click()
+        tech.one("#keep-note").send_keys(note)
+        tech.one('#keep-dialog button[value="keep"]').click()
+        tech.see("#told", "Kept as entry")
+        tech.view("rehearse")
+        tech.one('a[href*="run="]').click()
+        tech.one("#replay").click()
+        tech.see("#told", "exactly the same way")
+
     def shown_at_keypad(self, code: str) -> float:
         row = next(row for row in self.tech.all(".keypad tr") if f" {code} " in f" {row.text.replace(chr(10), ' ')} ")
         return float(row.find_element(By.CSS_SELECTOR, ".display").text)

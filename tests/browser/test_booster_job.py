@@ -148,14 +148,7 @@ class BoosterJobTest(BrowserTest):
         tech.one('[data-break="trip"][data-target="1"]').click()
         tech.see("#events", "Pump 2 starts")
         tech.see("#reasons", "drive tripped")
-        tech.one("#keep").click()
-        tech.one("#keep-note").send_keys("the lead trips at mean flow")
-        tech.one('#keep-dialog button[value="keep"]').click()
-        tech.see("#told", "Kept as entry")
-        tech.view("rehearse")
-        tech.one('a[href*="run="]').click()
-        tech.one("#replay").click()
-        tech.see("#told", "exactly the same way")
+        self.keep_and_replay("the lead trips at mean flow")
 
     def enter_and_prove(self) -> None:
         tech = self.tech

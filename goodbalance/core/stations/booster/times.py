@@ -1,5 +1,7 @@
 """The timers of a booster set in their windows: each between waiting too long and not waiting long enough."""
 
+from dataclasses import dataclass
+
 from goodbalance.core.balance.plan import TIMERS
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.window import Bound, Source
@@ -13,6 +15,58 @@ LEAN = 0.4
 STEADY = 3.0  # times the least lag at which setback does not run away
 
 
+@dataclass(frozen=True, slots=True)
+class _Between:
+    """A timer between two rules: each the rule, how many times it, its name, the cause and the harm beyond it."""
+
+    label: str
+    twin: str
+    low: tuple[str, float, str, str, str]
+    high: tuple[str, float, str, str, str]
+    proof: str
+    lean: float = LEAN
+
+
+_SITS_OUT = ("pause_s", 1.0, "pause of the users to sit out awake", "pause of the users")
+_CLOSED = (
+    "hot_s",
+    1.0,
+    "a pump may run against closed outlets for",
+    "closed outlets",
+    "The water in the pump gets hot, seals suffer.",
+)
+_DRY = ("dry_s", 1.0, "a pump may run dry for", "running dry")
+_BETWEEN = {
+    "sleep_delay": _Between(
+        "Sleep delay", "no-flow delay", (*_SITS_OUT, "It sleeps between two taps of one wash and wakes at once."), _CLOSED,
+        "Close every outlet and take the time until the pump stops.",
+    ),
+    "flow_delay": _Between(
+        "Stop delay after the flow ends", "flow-off delay",
+        (*_SITS_OUT, "It stops between two taps of one wash and starts at once."), _CLOSED,
+        "Close every outlet and take the time until the pump stops.",
+    ),
+    "leave_delay": _Between(
+        "Leave delay", "stage-off delay",
+        ("settle_s", 1.0, "the pressure settles within", "settling of the loop", "A pump leaves on every passing rise and is called back."),
+        ("hot_s", 2.5, "two and a half times what a pump may run closed", "idle pumps", "A pump too many stirs its water for long."),
+        "Close outlets at once: take the time until a pump leaves.",
+    ),
+    "low_suction_delay": _Between(
+        "Low-suction delay", "dry-run delay",
+        ("surge_s", 1.0, "longest honest dip of the suction", "honest dips of the suction", "It trips each time a pump starts."),
+        (*_DRY, "The seal runs dry and burns."),
+        "Close the suction valve and take the time until the pumps stop.", 0.3,
+    ),
+    "airlock_delay": _Between(
+        "Airlock delay", "no-prime delay",
+        ("prime_s", 1.0, "longest honest start to full pressure", "honest starts", "It trips while the pump still takes water."),
+        (*_DRY, "A pump that turns in air burns its seal."),
+        "In HAND close the suction valve: the pump must be given up after this.",
+    ),
+}  # fmt: skip
+
+
 class Times(Windows):
     """Delays, by ratio between the shortest and the longest that make sense."""
 
@@ -20,22 +74,22 @@ class Times(Windows):
         """Those the kind of control has."""
         kind, control = self.survey.control.kind, self.survey.control
         if self.survey.holds_constant:
-            self.sleep_delay()
+            self._between("sleep_delay")
             if self.schools.setback is not Setback.NONE:
                 self.setback_time()
             if self.schools.soft_fill:
                 self.fill_timeout()
         if kind is ControlKind.FLOW_STOP:
-            self.flow_delay()
+            self._between("flow_delay")
         if self.duty > 1:
             self.join_delay()
             if self.survey.holds_constant:
-                self.leave_delay()
+                self._between("leave_delay", 0.5 if self.schools.sharing is Sharing.SERIAL else LEAN)
         if "cut_out" in self.so_far:
             self.least_run()
         if control.suction_by is not SuctionBy.NONE:
-            self.low_suction_delay()
-        self.airlock_delay()
+            self._between("low_suction_delay")
+        self._between("airlock_delay")
         self.burst_delay()
         self.max_run()
 
@@ -48,26 +102,14 @@ class Times(Windows):
     ) -> None:
         self.make(setting_id, labels, (lower,), (upper,), lean, proof, TIMERS, Q.TIME)
 
-    def sleep_delay(self) -> None:
-        lower = self._rule(
-            self.rules.pause_s,
-            "pause of the users",
-            "It sleeps between two taps of one wash and wakes at once.",
-            "pause of the users to sit out awake",
+    def _between(self, setting_id: str, lean: float | None = None) -> None:
+        """A timer that two rules alone bound."""
+        timer = _BETWEEN[setting_id]
+        low, high = (
+            self._rule(getattr(self.rules, rule) * times, cause, harm, name)
+            for rule, times, name, cause, harm in (timer.low, timer.high)
         )
-        upper = self._rule(
-            self.rules.hot_s,
-            "closed outlets",
-            "The water in the pump gets hot, seals suffer.",
-            "a pump may run against closed outlets for",
-        )
-        self._timer(
-            "sleep_delay",
-            ("Sleep delay", "no-flow delay"),
-            lower,
-            upper,
-            "Close every outlet and take the time until the pump stops.",
-        )
+        self._timer(setting_id, (timer.label, timer.twin), low, high, timer.proof, timer.lean if lean is None else lean)
 
     def setback_time(self) -> None:
         """How slowly the pressure wanted follows the flow: what fills the tank counts as flow too and raises it further.
@@ -113,27 +155,6 @@ class Times(Windows):
         proof = "Open outlets at once: the pressure must be back at the full set pressure after three times this."
         self.make("setback_time", labels, tuple(lower), (upper,), LEAN, proof, TIMERS, Q.TIME)
 
-    def flow_delay(self) -> None:
-        lower = self._rule(
-            self.rules.pause_s,
-            "pause of the users",
-            "It stops between two taps of one wash and starts at once.",
-            "pause of the users to sit out",
-        )
-        upper = self._rule(
-            self.rules.hot_s,
-            "closed outlets",
-            "The water in the pump gets hot, seals suffer.",
-            "a pump may run against closed outlets for",
-        )
-        self._timer(
-            "flow_delay",
-            ("Stop delay after the flow ends", "flow-off delay"),
-            lower,
-            upper,
-            "Close every outlet and take the time until the pump stops.",
-        )
-
     def join_delay(self) -> None:
         settle_s = self.rules.settle_s if self.survey.holds_constant else 2.0 * self.rules.prime_s
         name = "settling of the loop" if self.survey.holds_constant else "two honest starts"
@@ -177,29 +198,6 @@ class Times(Windows):
             "t = D/(q - m)", terms, takes_m3 / (gives_m3s - mean_m3s), "Boyle, pump curve", words, quantity=Q.TIME
         )
 
-    def leave_delay(self) -> None:
-        lower = self._rule(
-            self.rules.settle_s,
-            "settling of the loop",
-            "A pump leaves on every passing rise and is called back.",
-            "the pressure settles within",
-        )
-        upper = self._rule(
-            self.rules.hot_s * 2.5,
-            "idle pumps",
-            "A pump too many stirs its water for long.",
-            "two and a half times what a pump may run closed",
-        )
-        serial = self.schools.sharing is Sharing.SERIAL
-        self._timer(
-            "leave_delay",
-            ("Leave delay", "stage-off delay"),
-            lower,
-            upper,
-            "Close outlets at once: take the time until a pump leaves.",
-            0.5 if serial else LEAN,
-        )
-
     def least_run(self) -> None:
         """How long a switched pump runs at least; closed outlets must not overpressure meanwhile."""
         lower = self._rule(0.0, "nothing", "Without it only the tank spaces the starts.", "no least run")
@@ -227,23 +225,6 @@ class Times(Windows):
             0.0,
         )
 
-    def low_suction_delay(self) -> None:
-        lower = self._rule(
-            self.rules.surge_s,
-            "honest dips of the suction",
-            "It trips each time a pump starts.",
-            "longest honest dip of the suction",
-        )
-        upper = self._rule(self.rules.dry_s, "running dry", "The seal runs dry and burns.", "a pump may run dry for")
-        self._timer(
-            "low_suction_delay",
-            ("Low-suction delay", "dry-run delay"),
-            lower,
-            upper,
-            "Close the suction valve and take the time until the pumps stop.",
-            0.3,
-        )
-
     def fill_timeout(self) -> None:
         """Until filling is given up: longer than the pipes need, shorter than a burst may run."""
         outlets = self.survey.outlets
@@ -267,24 +248,6 @@ class Times(Windows):
             lower,
             upper,
             "Leave a drain open while it fills: it must give up after this.",
-        )
-
-    def airlock_delay(self) -> None:
-        lower = self._rule(
-            self.rules.prime_s,
-            "honest starts",
-            "It trips while the pump still takes water.",
-            "longest honest start to full pressure",
-        )
-        upper = self._rule(
-            self.rules.dry_s, "running dry", "A pump that turns in air burns its seal.", "a pump may run dry for"
-        )
-        self._timer(
-            "airlock_delay",
-            ("Airlock delay", "no-prime delay"),
-            lower,
-            upper,
-            "In HAND close the suction valve: the pump must be given up after this.",
         )
 
     def burst_delay(self) -> None:
