@@ -108,6 +108,8 @@ def not_settled(survey, choices, plan) -> frozenset[str]:
         found.add("takeover")
     if not kept.get("starts_worst", True):
         found.add("starts")
+    if choices.schools.setback != "none":
+        found.add("dip")  # it begins nearer to the restart, and the set pressure follows the flow slowly
     if survey.vessel.volume_m3 <= 0.0 or choices.schools.no_flow is NoFlowBy.BUMP:  # it may stand still just then
         found.update(("dip", "rise"))  # within seconds, by how fast taps are turned
     if any(finding.code == "fill_by_day" for finding in plan.findings):

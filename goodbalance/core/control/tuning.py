@@ -1,6 +1,7 @@
 """Gains for a process with dead time, by several rules, and how robust a loop with them is."""
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -50,12 +51,57 @@ def ziegler_nichols(model: Fopdt) -> Gains:
 
 
 def sensitivity(model: Fopdt, gains: Gains, frequencies: int = 300) -> float:
-    """Ms of a PI loop alone, quickly: looked at from a hundredth to ten times the frequency 1/theta, where it peaks."""
+    """Ms of a PI loop alone, quickly: looked at where it peaks, from the slow swing of lag and reset to ten times 1/theta."""
+    return float(1.0 / np.abs(1.0 + gains.kc * _answer(model, gains.ti_s, frequencies)).min())
+
+
+def _answer(model: Fopdt, ti_s: float, frequencies: int) -> np.ndarray:
+    """What the open loop answers at a gain of one: K e^(-theta s)/(T s + 1) (1 + 1/(Ti s))."""
     dead_s = max(model.dead_s, 1e-3 * model.time_s)
-    s = 1j * np.geomspace(0.01 / dead_s, 10.0 / dead_s, frequencies)
-    integral = 0.0 if math.isinf(gains.ti_s) else 1.0 / (gains.ti_s * s)
-    loop = model.gain * gains.kc * (1.0 + integral) * np.exp(-model.dead_s * s) / (model.time_s * s + 1.0)
-    return float(1.0 / np.abs(1.0 + loop).min())
+    slowest = 0.01 / dead_s if math.isinf(ti_s) else min(0.01 / dead_s, 0.03 / math.sqrt(model.time_s * ti_s))
+    s = 1j * np.geomspace(slowest, 10.0 / dead_s, frequencies)
+    integral = 0.0 if math.isinf(ti_s) else 1.0 / (ti_s * s)
+    return model.gain * (1.0 + integral) * np.exp(-model.dead_s * s) / (model.time_s * s + 1.0)
+
+
+@dataclass(frozen=True, slots=True)
+class CalmGains:
+    """The gains that keep a sensitivity. Under `low` a short reset time swings slowly (0 where it never does), over `high` it hunts."""
+
+    low: float
+    high: float
+
+
+def calm_gains(model: Fopdt, ti_s: float, ms: float) -> CalmGains | None:
+    """The lively gains that keep Ms under a limit; None where there are none. Looked for on a grid, then bisected.
+
+    With a reset time shorter than the lag Ms has a hill: a crawling loop is calm, a faster one swings slowly, for the
+    integral runs ahead of the process, then comes the calm stretch below the edge of stability. That stretch is meant.
+    """
+    answer = _answer(model, ti_s, 400)
+
+    def calm(kc: float) -> bool:
+        return bool(np.abs(1.0 + kc * answer).min() * ms > 1.0)
+
+    turned = np.nonzero(np.unwrap(np.angle(answer)) <= -math.pi)[0]  # the first is the edge of stability
+    highest = 1.0 / float(abs(answer[turned[0]])) if len(turned) else 1e4 / model.gain
+    tried = np.geomspace(1e-3 * highest, highest, 60)
+    keeps = np.abs(1.0 + tried[:, None] * answer).min(axis=1) * ms > 1.0
+    if not keeps.any():
+        return None
+    last = int(np.nonzero(keeps)[0][-1])
+    under = np.nonzero(~keeps[:last])[0]
+    first = int(under[-1]) + 1 if len(under) else 0
+    low = 0.0 if first == 0 else _edge(calm, float(tried[first]), float(tried[first - 1]))
+    return CalmGains(low, _edge(calm, float(tried[last]), float(tried[min(last + 1, len(tried) - 1)])))
+
+
+def _edge(calm: Callable[[float], bool], inside: float, outside: float) -> float:
+    """Where calm ends between two gains."""
+    for _ in range(12):
+        middle = (inside + outside) / 2.0
+        inside, outside = (middle, outside) if calm(middle) else (inside, middle)
+    return inside
 
 
 def margins(model: Fopdt, gains: Gains) -> Margins:

@@ -95,11 +95,15 @@ def rest_after_speed_s(run: Run, speed: float, after_s: float) -> float | None:
 
 
 def rest_after_flow_s(run: Run, after_s: float, limit_m3s: float) -> float | None:
-    """Time from the moment the flow had come under a limit for good. [s]"""
+    """Time from the moment the flow had come under a limit for good, with one pump running. [s]"""
     rest_s, place = _rest_s(run, after_s), _column(run, "flow_m3s")
     if rest_s is None:
         return None
-    above = [row[0] for row in run.trace if after_s <= row[0] < rest_s and row[place] >= limit_m3s]
+    count, pumps = len(_bench(run).plant.speeds), _column(run, "pump_1")
+    above = [
+        row[0] for row in run.trace
+        if after_s <= row[0] < rest_s and (row[place] >= limit_m3s or sum(row[pumps : pumps + count]) > 1.0)
+    ]  # fmt: skip
     return rest_s - (above[-1] if above else after_s)
 
 

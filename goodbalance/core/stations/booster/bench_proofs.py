@@ -106,8 +106,8 @@ class _Scenes:
             acts = (_act(1.0, "outlets", self.tap), _act(self.closed_s, "outlets", 0.0))
             until_s = self.closed_s + 2.0 * self.wait_s + CALM_S
             return self._scene("every outlet closed", until_s, *acts, start_pa=self.n.restart)
-        acts = (_act(1.0, "outlets", self.tap), _act(self.closed_s, "outlets", 0.0))
-        return self._scene("every outlet closed", 2.0 * self.alone_s + self.wait_s, *acts)
+        acts = (_act(1.0, "outlets", self.mean), _act(self.closed_s, "outlets", 0.0))  # with less it may rest before
+        return self._scene("every outlet closed", 3.0 * self.alone_s + self.wait_s, *acts)
 
     @property
     def closed_s(self) -> float:
@@ -285,11 +285,12 @@ class _Scenes:
         reached_pa = self.hyd.delivered_pa(0.0, 1, self.hyd.suction_high_pa)
         if reached_pa < self.n.high_stop + 5e3:
             return None  # the pump alone does not reach it: shown on site by lowering the limit
-        acts = (
+        acts = [
             _act(0.0, "suction", self.hyd.suction_high_pa),
-            _act(1.0, "hand_speed", 1.0),
+            _act(1.0, "hand_speed", 0.4),
             _act(2.0, "switch", HAND, "1"),
-        )
+        ]
+        acts += [_act(6.0 + step * 2.0, "hand_speed", 0.4 + 0.005 * step) for step in range(121)]  # slowly, as by hand
         return self._scene("one pump in HAND, closed", 300.0, *acts), lambda run: looks.said_pa(run, "high pressure")
 
     def _burst(self) -> tuple[Scene, Look]:

@@ -96,7 +96,7 @@ class Schools(Facts):
         {
             "speed": "Speed (default: needs nothing more, where the curve lets it)",
             "flow": "A flow switch",
-            "bump": "A short stop: if the pressure stays, nobody draws (works with flat curves)",
+            "bump": "A short stop: if the pressure stays, nobody draws (works with flat curves; while little is drawn each ends in a start)",
         },
         default=NoFlowBy.SPEED,
         only_if=_CONSTANT,
@@ -227,7 +227,12 @@ class Rules(Facts):
         "Largest sensitivity Ms of the loop", Q.RATIO, 1.2, 2.5, default=1.7, hint="1.4 calm, 2.0 lively"
     )
     wobble_share: float = fact(
-        "Wobble of the speed to put up with", Q.PERCENT, 0.002, 0.2, default=0.02, hint="from the noise of the reading"
+        "Wobble of the speed to put up with",
+        Q.PERCENT,
+        0.002,
+        0.2,
+        default=0.01,
+        hint="from the noise of the reading; more than a step between speeds and staging never settles",
     )
     longest_run_s: float = fact("Longest honest run without a stop", Q.DURATION, 600.0, 7 * 86400.0, default=43200.0)
     clock_period_s: float = fact(

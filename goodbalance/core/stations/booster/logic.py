@@ -12,7 +12,7 @@ from goodbalance.core.stations.booster.control import SHORT_STOP_S, ControlKind
 from goodbalance.core.stations.booster.numbers import Numbers
 from goodbalance.core.stations.booster.stops import FAILURE_DELAY_S, Mode, Seen, causes_of, judge_pumps, judge_stops
 
-BOOST_LIMIT_S = 30.0
+BOOST_LIMIT_S = 60.0
 
 
 @dataclass
@@ -214,7 +214,7 @@ class BoosterLogic:
             self._share(seen)
             self._fall_asleep(seen)
         elif self.mode is Mode.BOOSTING:
-            done = pressure_pa >= self.target_pa(0.0) - n.band_pa / 2.0 or self.lasts("boost", True, BOOST_LIMIT_S)
+            done = pressure_pa >= self.target_pa(0.0) - n.band_pa / 4.0 or self.lasts("boost", True, BOOST_LIMIT_S)
             if done:
                 self._sleep()
             elif pressure_pa < n.restart:

@@ -4,27 +4,16 @@ import math
 
 from goodbalance.core.balance.plan import Figure
 from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.balance.trail import Trail
+from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.balance.window import Bound, Source
 from goodbalance.core.control.identification import Fopdt
 from goodbalance.core.control.pid import Gains
-from goodbalance.core.control.tuning import amigo, lambda_tuning, sensitivity, simc
+from goodbalance.core.control.tuning import CalmGains, amigo, calm_gains, lambda_tuning, sensitivity, simc
 from goodbalance.core.stations.booster.choices import Sharing, Tuning
 from goodbalance.core.stations.booster.loop_model import SCAN_S, WorkingPoint, loop_model
 from goodbalance.core.stations.booster.windows import LOOP, RULE, Windows, bound, term
 
 RULES = {Tuning.SIMC: simc, Tuning.LAMBDA: lambda_tuning, Tuning.AMIGO: amigo}
-
-
-def most_gain(model: Fopdt, ti_s: float, ms: float) -> float:
-    """The largest gain whose loop keeps its sensitivity Ms, by bisection: Ms rises with the gain."""
-    low, high = 0.0, 1.0 / max(1e-9, model.gain)
-    while sensitivity(model, Gains(high, ti_s)) < ms and high < 1e4:
-        low, high = high, 2.0 * high
-    for _ in range(14):
-        middle = (low + high) / 2.0
-        low, high = (middle, high) if sensitivity(model, Gains(middle, ti_s)) < ms else (low, middle)
-    return low
 
 
 def _lean(wanted: float, low: float, high: float) -> float:
@@ -83,35 +72,64 @@ class LoopSettings(Windows):
         self.make("filter", labels, (lower,), (upper,), 0.25, proof, LOOP, Q.TIME, 0.1)
 
     def reset_time(self, wanted_s: float) -> None:
-        """Ti: not shorter than the loop's dead time allows, not longer than the users wait."""
-        dead_s = max(self.low.dead_s, self.full.dead_s)
-        terms = (term("d", "dead time, the longest", dead_s, Q.TIME), term("k", "part of it", 0.5, Q.RATIO))
-        words = ("dead time of the loop", "It pushes before it can see: it hunts.")
-        lower = bound("t = d · k", terms, 0.5 * dead_s, "process model", words, quantity=Q.TIME)
+        """Ti: not shorter than any gain could keep calm, not longer than the users wait."""
+        lower = []
+        for model, name in self._ends():
+            value = self._least_reset_s(model)
+            terms = (
+                *self._of_model(model, name),
+                term("M", "largest sensitivity by rule", self.rules.sensitivity, Q.RATIO),
+                term("r", "shortest reset time with a calm gain, searched", value, Q.TIME),
+            )
+            words = (f"calm at {name}", "It pushes before it can see: with no gain does it come to rest.")
+            lower.append(bound("t = r", terms, value, "Ms of K e^(-ds)/(Ts+1) with PI", words, quantity=Q.TIME))
         terms = (term("s", "the pressure settles within", self.rules.settle_s, Q.TIME),)
         words = ("settling wanted", "The pressure crawls back for longer than users wait.")
         upper = bound("t = s", terms, self.rules.settle_s, RULE, words, Source.RULE, quantity=Q.TIME)
-        lean = _lean(wanted_s, lower.value, upper.value)
+        lean = _lean(wanted_s, max(b.value for b in lower), upper.value)
         proof = "Open and close a tap: after one swing the pressure must stand at the set pressure again."
-        labels = ("Reset time Ti", "integral time")
-        self.make("reset_time", labels, (lower,), (upper,), lean, proof, LOOP, Q.TIME, 0.1)
+        self.make(
+            "reset_time", ("Reset time Ti", "integral time"), tuple(lower), (upper,), lean, proof, LOOP, Q.TIME, 0.1
+        )
+
+    def _ends(self) -> tuple[tuple[Fopdt, str], ...]:
+        return (self.low, "smallest flow, highest suction"), (self.full, "design flow, lowest suction")
+
+    @staticmethod
+    def _of_model(model: Fopdt, name: str) -> tuple[Term, ...]:
+        return (
+            term("K", f"gain of the process at {name}", model.gain, Q.RATIO),
+            term("T", "its time constant", model.time_s, Q.TIME),
+            term("d", "its dead time", model.dead_s, Q.TIME),
+        )
+
+    def _least_reset_s(self, model: Fopdt) -> float:
+        """The shortest reset time for which some gain keeps the sensitivity, by bisection on the ratio."""
+        short, calm = 0.05 * model.dead_s, 20.0 * (model.dead_s + SCAN_S)
+        for _ in range(9):
+            middle = math.sqrt(short * calm)
+            short, calm = (short, middle) if calm_gains(model, middle, self.rules.sensitivity) else (middle, calm)
+        return calm
 
     def gain(self, wanted: float) -> None:
-        """Kc: under hunting at the smallest flow and at design flow, above too slow at design flow."""
+        """Kc: under hunting at the smallest flow and at design flow, above too slow and above swinging slowly."""
         ti_s, ms = self.so_far["reset_time"], self.rules.sensitivity
-        upper = []
-        for model, name in ((self.low, "smallest flow, highest suction"), (self.full, "design flow, lowest suction")):
-            value = most_gain(model, ti_s, ms)
+        lower, upper = [], []
+        for model, name in self._ends():
+            calm = calm_gains(model, ti_s, ms) or CalmGains(math.inf, 0.0)
             terms = (
-                term("K", f"gain of the process at {name}", model.gain, Q.RATIO),
-                term("T", "its time constant", model.time_s, Q.TIME),
-                term("d", "its dead time", model.dead_s, Q.TIME),
+                *self._of_model(model, name),
                 term("i", "reset time", ti_s, Q.TIME),
                 term("M", "largest sensitivity by rule", ms, Q.RATIO),
-                term("k", "largest gain that keeps it, searched on the frequency response", value, Q.RATIO),
             )
+            most = term("k", "largest gain that keeps it, searched on the frequency response", calm.high, Q.RATIO)
             words = (f"calm at {name}", "It hunts: pressure and speed swing without end.")
-            upper.append(bound("g = k", terms, value, "Ms of K e^(-ds)/(Ts+1) with PI", words, quantity=Q.RATIO))
+            says = "Ms of K e^(-ds)/(Ts+1) with PI"
+            upper.append(bound("g = k", (*terms, most), calm.high, says, words, quantity=Q.RATIO))
+            if calm.low > 0.0:
+                least = term("k", "least gain that keeps it with so short a reset time", calm.low, Q.RATIO)
+                words = (f"reset time at {name}", "It swings slowly: the integral runs ahead of the tank.")
+                lower.append(bound("g = k", (*terms, least), calm.low, says, words, quantity=Q.RATIO))
         upper.append(self._calm_motor())
         slow = max(self.low, self.full, key=lambda model: model.time_s / model.gain)
         closed_s = self.rules.settle_s / 4.0
@@ -123,18 +141,13 @@ class LoopSettings(Windows):
             term("d", "dead time", slow.dead_s, Q.TIME),
         )
         words = ("settling wanted", "The pressure sags for longer than users wait.")
-        lower = bound(
-            "g = T/(K · (c + d))",
-            terms,
-            value,
-            "SIMC with the slowest loop that settles in time",
-            words,
-            Source.RULE,
-            quantity=Q.RATIO,
-        )
-        lean = _lean(wanted, value, min(b.value for b in upper))
+        says = "SIMC with the slowest loop that settles in time"
+        lower.append(bound("g = T/(K · (c + d))", terms, value, says, words, Source.RULE, quantity=Q.RATIO))
+        lean = _lean(wanted, max(b.value for b in lower), min(b.value for b in upper))
         proof = "Open and close outlets at one tap and at design flow: neither may swing more than twice."
-        self.make("gain", ("Gain Kc", "proportional gain"), (lower,), tuple(upper), lean, proof, LOOP, Q.RATIO, 0.01)
+        self.make(
+            "gain", ("Gain Kc", "proportional gain"), tuple(lower), tuple(upper), lean, proof, LOOP, Q.RATIO, 0.01
+        )
 
     def _calm_motor(self) -> Bound:
         """What the reading's noise, filtered, may shake the speed: white noise through a first-order lag keeps sqrt(dt / 2 tau)."""

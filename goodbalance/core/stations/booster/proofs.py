@@ -102,7 +102,7 @@ class _Proofs:
         else:
             action = "Close every outlet. Take the time until the pumps stand still to feel for flow."
         self._number(
-            "sleeps", "sleep_delay", "Outlets closed: it falls asleep", WORK, "In AUTO, a few taps open, one pump runs.", (STARTING,),
+            "sleeps", "sleep_delay", "Outlets closed: it falls asleep", WORK, "In AUTO, outlets open for about the mean flow.", (STARTING,),
             action, "After the sleep delay it boosts, where it should, and stops.", *self._sleep_time(),
         )  # fmt: skip
         self._number(
