@@ -280,6 +280,8 @@ class BoosterLogic:
         if self.lasts("idle", alone and idle, n.sleep_delay):
             if n.boost > 0.0:
                 self.mode = Mode.BOOSTING
+                if self.output < n.idle_speed:  # closed outlets had brought it under the speed that holds the pressure
+                    self.take_over(n.idle_speed)
             else:
                 self._sleep()
 
