@@ -31,7 +31,7 @@ def sign_in_post(request: Request, session: SessionDep, name: Text, password: Te
         problem = "Name and password do not go together."
         return page(request, "sign_in.html", {"then": then, "name": name[:80], "problem": problem}, status=422)
     _remember(request, person.id)
-    return RedirectResponse(then if then.startswith("/") and not then.startswith("//") else "/", status_code=303)
+    return RedirectResponse(_inside(then), status_code=303)
 
 
 @router.post("/first-person", name="first_person", dependencies=[Depends(not_forged)])
@@ -89,7 +89,12 @@ def reading_habits(
     session.commit()
     if "application/json" in request.headers.get("accept", ""):
         return JSONResponse({"units": person.units, "theme": person.theme})
-    return RedirectResponse(then if then.startswith("/") and not then.startswith("//") else "/", status_code=303)
+    return RedirectResponse(_inside(then), status_code=303)
+
+
+def _inside(then: str) -> str:
+    """A path of this site; the first page for anything that leads elsewhere. Browsers read a backslash as a slash."""
+    return then if then.startswith("/") and then[1:2] not in ("/", "\\") else "/"
 
 
 def _remember(request: Request, person_id: int) -> None:

@@ -2,7 +2,7 @@
 
 import copy
 import math
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.quantities import Quantity as Q
@@ -313,9 +313,3 @@ def booster_bench(
         plant, BoosterLogic(held, rotation), Faults(pumping.count), suction_by=survey.control.suction_by,
         generator=survey.motor.generator, ramp_s=ramp_s,
     )  # fmt: skip
-
-
-def with_gains(bench: BoosterBench, gain: float, reset_s: float) -> None:
-    """Let the regulator go on with other gains."""
-    bench.logic.numbers = replace(bench.logic.numbers, gain=gain, reset_time=reset_s)
-    bench.logic.pid.gains = replace(bench.logic.pid.gains, kc=gain, ti_s=reset_s)

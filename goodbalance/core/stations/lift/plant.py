@@ -175,7 +175,7 @@ class LiftPlant:
             first_m3s = self.pumped_m3s(running, self.level_m)
             middle_m = self.hydraulics.well.level_m(max(0.0, self.volume_m3 + 0.5 * (came_m3 - first_m3s * step_s)))
             went_m3 = min(self.pumped_m3s(running, middle_m) * step_s, self.volume_m3 + came_m3)
-        self.volume_m3 += came_m3 - went_m3
+        self.volume_m3 = max(0.0, self.volume_m3 + came_m3 - went_m3)  # an emptied well, to the last digit
         spilled_m3 = max(0.0, self.volume_m3 - self.overflow_m3)
         self.volume_m3 -= spilled_m3
         self.inflow_total_m3 += came_m3

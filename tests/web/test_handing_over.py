@@ -1,0 +1,140 @@
+"""Entering, open points and signing by real requests: what is kept, what is refused, and where a forwarded address may lead."""
+
+from goodbalance.demo.aquarium import AQUARIUM
+from goodbalance.demo.kestrel_point import SLIPWAY
+from tests.support import Visitor
+from tests.web.visits import WebTest, key
+
+
+class EnterTest(WebTest):
+    def test_one_number_at_a_time_goes_on_when_it_fits_and_stays_when_not(self) -> None:
+        path = self.station(SLIPWAY)
+        page = self.ada.get(f"{path}/enter?one=1").text
+        code = page.split('name="code" value="')[1].split('"')[0]
+        shown = page.split('class="display')[1].split(">")[1].split("<")[0]
+        wrong = self.ada.form(f"{path}/read-back-form", save_key=key(), code=code, typed="0.01")
+        self.assertIn("one=1", str(wrong.url))
+        right = self.ada.form(f"{path}/read-back-form", save_key=key(), code=code, typed=shown)
+        self.assertIn("one=2", str(right.url))
+        stored = self.ada.form(f"{path}/stored", save_key=key()).text
+        self.assertIn("stored", stored)
+
+    def test_bad_read_backs_are_refused_and_nothing_is_written(self) -> None:
+        path = self.station(SLIPWAY)
+        before = self.ada.get(f"{path}/station.json").json()["record"]
+        for fields, status in (
+            ({"save_key": key(), "code": "no such", "typed": "1"}, 422),
+            ({"save_key": "short", "code": "1 b", "typed": "1"}, 422),
+            ({"code": "1 b", "typed": "1"}, 422),
+            ({"save_key": key(), "code": "1 b", "typed": "x" * 300}, 422),
+            ({"save_key": key()}, 422),
+        ):
+            self.assertEqual(self.ada.form(f"{path}/read-back-form", **fields).status_code, status, fields)
+        for body in ({"save_key": key(), "code": "1 b"}, {"save_key": key(), "code": 7, "typed": "1"}, [], "text"):
+            self.assertEqual(self.ada.json(f"{path}/read-back", body).status_code, 422, body)
+        self.assertEqual(self.ada.get(f"{path}/station.json").json()["record"], before)
+        empty = self.station()
+        self.assertEqual(self.ada.form(f"{empty}/stored", save_key=key()).status_code, 409)
+        self.assertEqual(
+            self.ada.json(f"{empty}/read-back", {"save_key": key(), "code": "1 b", "typed": "1"}).status_code, 409
+        )
+
+
+class OpenPointTest(WebTest):
+    def test_points_are_noted_closed_and_stand_in_the_record(self) -> None:
+        path = self.station(SLIPWAY)
+        page = self.ada.form(f"{path}/open-points", text="  jumper 5-6 left in  ", save_key=key()).text
+        self.assertIn("jumper 5-6 left in", page)
+        seq = next(e["seq"] for e in self.ada.get(f"{path}/station.json").json()["record"] if e["kind"] == "open_point")
+        for point, how, status in (
+            (seq, "   ", 422),
+            (seq, "x" * 1001, 422),
+            (9999, "taken out", 404),
+            ("x", "taken out", 422),
+        ):
+            self.assertEqual(self.ada.form(f"{path}/open-points/{point}", how=how, save_key=key()).status_code, status)
+        page = self.ada.form(f"{path}/open-points/{seq}", how="taken out", save_key=key()).text
+        self.assertIn("None noted", page)
+        self.assertEqual(self.ada.form(f"{path}/open-points/{seq}", how="again", save_key=key()).status_code, 404)
+        self.assertIn("taken out", self.ada.get(f"{path}/log").text)
+        for text in ("", " ", "x" * 1001):
+            self.assertEqual(self.ada.form(f"{path}/open-points", text=text, save_key=key()).status_code, 422)
+
+
+class SigningTest(WebTest):
+    def test_a_signature_freezes_the_station_as_it_stood(self) -> None:
+        path = self.station({**AQUARIUM}, "booster")
+        for name, role, words in (
+            ("  ", "lead", "1 to 80 letters"),
+            ("Ada", " ", "1 to 80 letters"),
+            ("x" * 81, "lead", "1 to 80 letters"),
+        ):
+            answer = self.ada.form(f"{path}/sign", name=name, role=role, save_key=key())
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(words, answer.text)
+        self.ada.json(
+            f"{path}/choices", {"save_key": key(), "units": "metric", "changes": {}, "chosen": {"set_pressure": "4.3"}}
+        )
+        self.assertIn(
+            "Signed by <b>Ada Wren</b>, lead",
+            self.ada.form(f"{path}/sign", name="Ada  Wren", role="lead", save_key=key()).text,
+        )
+        seq = self.ada.get(f"{path}/station.json").json()["record"][-1]["seq"]
+        self.ada.json(
+            f"{path}/choices", {"save_key": key(), "units": "metric", "changes": {}, "chosen": {"set_pressure": "4.5"}}
+        )
+        now, then = self.ada.get(f"{path}/handover").text, self.ada.get(f"{path}/handover?at={seq}").text
+        self.assertIn("Changed since Ada Wren signed it", now)
+        self.assertIn("<b>4.50 bar</b>", now)
+        self.assertIn("<b>4.30 bar</b>", then)
+        empty = self.station()
+        self.assertEqual(self.ada.form(f"{empty}/sign", name="Ada", role="lead", save_key=key()).status_code, 422)
+        self.assertEqual(self.ada.get(f"{empty}/settings.csv").status_code, 409)
+
+    def test_the_settings_file_of_a_booster_holds_pascal_seconds_and_shares(self) -> None:
+        path = self.station({**AQUARIUM}, "booster")
+        self.ada.json(f"{path}/choices", {"save_key": key(), "units": "metric", "changes": {"schools.no_flow": "flow"}})
+        lines = self.ada.get(f"{path}/settings.csv").text.splitlines()
+        row = next(line.split(",") for line in lines if line.startswith("restart,"))
+        self.assertIn("pressure", row)
+        self.assertTrue(any(cell == "510000.0" or cell.startswith("510000") for cell in row), row)  # as found, 5.1 bar
+        self.assertTrue(any(line.startswith("gain,") for line in lines))
+
+
+class AddressTest(WebTest):
+    def test_no_address_outside_is_followed(self) -> None:
+        for then in (
+            "//elsewhere.example/x",
+            "/\\elsewhere.example/x",
+            "https://elsewhere.example",
+            "javascript:alert(1)",
+        ):
+            visitor = Visitor(self.web.address)
+            visitor.get("/sign-in")
+            answer = visitor.form("/sign-in", name="Ada Wren", password="long enough", then=then)
+            self.assertEqual(str(answer.url), f"{self.web.address}/")
+            visitor.get("/")
+            self.assertEqual(str(visitor.form("/me", units="us", then=then).url), f"{self.web.address}/")
+
+    def test_habits_are_kept_and_unknown_ones_refused(self) -> None:
+        path = self.station({**AQUARIUM}, "booster")
+        self.ada.form("/me", units="us", theme="pit", then=f"{path}/reckon")
+        page = self.ada.get(f"{path}/reckon").text
+        self.assertIn("psi", page)
+        self.assertIn('data-look="pit"', page)
+        for fields in ({"theme": "neon"}, {"units": "cubits"}):
+            self.assertEqual(self.ada.form("/me", **fields).status_code, 422)
+        bo = Visitor(self.web.address).sign_in("Bo Lund", "long enough")
+        self.assertNotIn("psi", bo.get(f"{path}/reckon").text.split("<main")[1])
+
+    def test_people_are_added_by_leads_with_sound_names_and_passwords(self) -> None:
+        for name, password, role, status in (
+            ("Dee Marsh", "long enough", "technician", 200), ("Dee Marsh", "long enough", "reader", 422), ("", "long enough", "reader", 422),
+            ("Ed Fell", "short", "reader", 422), ("Ed Fell", "long enough", "king", 422), ("x" * 81, "long enough", "reader", 422),
+        ):  # fmt: skip
+            self.assertEqual(
+                self.ada.form("/people", name=name, password=password, role=role).status_code, status, name
+            )
+        self.assertEqual(Visitor(self.web.address).sign_in("Dee Marsh", "long enough").get("/").status_code, 200)
+        self.ada.form("/sign-out")
+        self.assertIn("Sign in", self.ada.get("/").text)
