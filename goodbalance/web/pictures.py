@@ -9,6 +9,9 @@ from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_un
 from goodbalance.web.work import Work
 
 
+FAR = 1e12
+
+
 def picture_of(work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
     """Everything the scripts draw: the station, its flags, a beam for each setting."""
     picture = work.kind.drawing(work.survey, choices, plan)
@@ -21,7 +24,16 @@ def picture_of(work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
     for flag in picture["flags"]:
         ways = work.kind.readings(work.survey, flag["value"]).ways(work.units)
         flag["as"] = {"unit": flag["text"], **ways}
-    return picture
+    return _drawable(picture)
+
+
+def _drawable(part: Any) -> Any:
+    """The same with what has no end far off the picture, and nothing where there is no number: JSON knows neither."""
+    if isinstance(part, float):
+        return part if math.isfinite(part) else None if math.isnan(part) else math.copysign(FAR, part)
+    if isinstance(part, dict):
+        return {key: _drawable(value) for key, value in part.items()}
+    return [_drawable(value) for value in part] if isinstance(part, list | tuple) else part
 
 
 def _lift(work: Work, picture: dict[str, Any]) -> None:

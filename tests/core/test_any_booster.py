@@ -20,6 +20,7 @@ from goodbalance.demo.aquarium import AQUARIUM
 from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
 from tests.core.test_any_survey import answers
+from tests.core.test_booster_bench import station
 
 M = UnitSystem.METRIC
 PROFILES = {profile.family: profile for profile in shipped_profiles().values()}
@@ -166,3 +167,26 @@ class AnyBoosterTest(unittest.TestCase):
             if p.verdict is not Verdict.PASSED
         ]
         self.assertEqual(wrong, [])
+
+    def test_any_number_dragged_to_is_reckoned_and_worded(self) -> None:
+        """A setting dragged far out, to nothing or below it: windows, words, chances and sheet still come."""
+        facts, decided, plan = station(
+            {"no_flow": "flow", "setback": "square"}, supply={"low_pa": 60e3, "high_pa": 62e3}
+        )
+        for setting in plan.settings:
+            for value in (-1e9, 0.0, 1e-9, 3.0 * setting.value, 1e9):
+                with self.subTest(setting=setting.id, value=value):
+                    dragged = decided.model_copy(update={"chosen": {setting.id: value}})
+                    try:
+                        moved = BOOSTER.reckon(facts, dragged, False)
+                    except GoodBalanceError as wrong:
+                        self.assertTrue(str(wrong))
+                        continue
+                    BOOSTER.drawing(facts, dragged, moved)
+                    self.assertTrue(
+                        all(0.0 <= share <= 1.0 for share in BOOSTER.chances(facts, dragged, moved).values())
+                    )
+                    for each in moved.settings:
+                        for bound in (*each.window.lower, *each.window.upper):
+                            self.assertTrue(bound.trail.lines(UnitSystem.METRIC))
+                        BOOSTER.otherwise(facts, moved, each)

@@ -73,6 +73,22 @@ class PagesTest(BoosterTest):
             self.assertEqual(answer.status_code, 409)
             self.assertIn("switched on and off", answer.text)
 
+    def test_windows_without_end_are_still_drawn(self) -> None:
+        """Without a tank no cut-out is high enough; a set pressure dragged to nothing needs no pump at all."""
+        bare = self.booster(**{"control.kind": "on_off", "vessel.volume_m3": "0"})
+        page = self.ada.get(f"{bare}/reckon").text
+        self.assertIn("No room", page)
+        self.assertIn("a tank of", page)
+        for word in ("Infinity", "NaN"):
+            self.assertNotIn(word, page.split('id="picture">')[1])
+        self.assertEqual(self.ada.json(f"{bare}/reckon/preview", {"chosen": {"cut_in": 3.9e5}}).status_code, 200)
+        path = self.booster()
+        for value in (-9e4, 0.0, 4.3, 9e6):
+            self.assertEqual(
+                self.ada.json(f"{path}/reckon/preview", {"chosen": {"set_pressure": value}}).status_code, 200
+            )
+        self.assertEqual(self.ada.json(f"{path}/reckon/preview", {"chosen": {"set_pressure": 1e12}}).status_code, 422)
+
     def test_the_three_conventions_of_a_restart_stand_on_the_sheets(self) -> None:
         """One family types it in bar, one as a per cent of the set pressure: both come to the same pressure."""
         seen = {}

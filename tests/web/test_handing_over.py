@@ -73,7 +73,7 @@ class SigningTest(WebTest):
             self.assertEqual(answer.status_code, 422)
             self.assertIn(words, answer.text)
         self.ada.json(
-            f"{path}/choices", {"save_key": key(), "units": "metric", "changes": {}, "chosen": {"set_pressure": "4.3"}}
+            f"{path}/choices", {"save_key": key(), "units": "metric", "changes": {}, "chosen": {"set_pressure": 430e3}}
         )
         self.assertIn(
             "Signed by <b>Ada Wren</b>, lead",
@@ -81,7 +81,7 @@ class SigningTest(WebTest):
         )
         seq = self.ada.get(f"{path}/station.json").json()["record"][-1]["seq"]
         self.ada.json(
-            f"{path}/choices", {"save_key": key(), "units": "metric", "changes": {}, "chosen": {"set_pressure": "4.5"}}
+            f"{path}/choices", {"save_key": key(), "units": "metric", "changes": {}, "chosen": {"set_pressure": 450e3}}
         )
         now, then = self.ada.get(f"{path}/handover").text, self.ada.get(f"{path}/handover?at={seq}").text
         self.assertIn("Changed since Ada Wren signed it", now)

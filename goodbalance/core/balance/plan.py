@@ -130,7 +130,8 @@ def placed(
     recommended = math.nan if window.is_empty else round_inside(wanted, step, window.low, window.high)
     if math.isnan(recommended) and not window.is_empty:
         recommended = wanted  # no step of the keypad falls inside: the sheet will say so
-    value = chosen if chosen is not None else window.low if window.is_empty else recommended
+    closed = next((edge for edge in (window.low, window.high) if math.isfinite(edge)), 0.0)  # where nothing fits
+    value = chosen if chosen is not None else closed if window.is_empty else recommended
     label, twin = labels
     return Setting(setting_id, label, twin, quantity, window, recommended, chosen, value, step, proved_by, group)
 

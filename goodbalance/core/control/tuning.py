@@ -52,6 +52,8 @@ def ziegler_nichols(model: Fopdt) -> Gains:
 
 def sensitivity(model: Fopdt, gains: Gains, frequencies: int = 300) -> float:
     """Ms of a PI loop alone, quickly: looked at where it peaks, from the slow swing of lag and reset to ten times 1/theta."""
+    if not gains.ti_s > 0.0:
+        return math.inf
     return float(1.0 / np.abs(1.0 + gains.kc * _answer(model, gains.ti_s, frequencies)).min())
 
 
@@ -78,6 +80,8 @@ def calm_gains(model: Fopdt, ti_s: float, ms: float) -> CalmGains | None:
     With a reset time shorter than the lag Ms has a hill: a crawling loop is calm, a faster one swings slowly, for the
     integral runs ahead of the process, then comes the calm stretch below the edge of stability. That stretch is meant.
     """
+    if not ti_s > 0.0 or not model.gain > 0.0:
+        return None
     answer = _answer(model, ti_s, 400)
 
     def calm(kc: float) -> bool:

@@ -123,6 +123,8 @@ class BoosterHydraulics:
         a, b, c = self.curve.coefficients
         each = flow_m3s / pumps
         rest = c * each * each - head_wanted_m
+        if rest >= 0.0:
+            return 0.0  # the suction alone gives it
         square = (b * each) ** 2 - 4.0 * a * rest
         if square < 0.0 or a <= 0.0:
             return math.inf

@@ -126,14 +126,15 @@ class LoopSettings(Windows):
             words = (f"calm at {name}", "It hunts: pressure and speed swing without end.")
             says = "Ms of K e^(-ds)/(Ts+1) with PI"
             upper.append(bound("g = k", (*terms, most), calm.high, says, words, quantity=Q.RATIO))
-            if calm.low > 0.0:
-                least = term("k", "least gain that keeps it with so short a reset time", calm.low, Q.RATIO)
-                words = (f"reset time at {name}", "It swings slowly: the integral runs ahead of the tank.")
-                lower.append(bound("g = k", (*terms, least), calm.low, says, words, quantity=Q.RATIO))
+            least = term(
+                "k", "least gain that keeps it with so short a reset time; 0 where any does", calm.low, Q.RATIO
+            )
+            words = (f"reset time at {name}", "It swings slowly: the integral runs ahead of the tank.")
+            lower.append(bound("g = k", (*terms, least), calm.low, says, words, quantity=Q.RATIO))
         upper.append(self._calm_motor())
-        slow = max(self.low, self.full, key=lambda model: model.time_s / model.gain)
+        slow = max(self.low, self.full, key=lambda model: model.time_s / max(model.gain, 1e-9))
         closed_s = self.rules.settle_s / 4.0
-        value = slow.time_s / (slow.gain * (closed_s + slow.dead_s))
+        value = slow.time_s / (max(slow.gain, 1e-9) * (closed_s + slow.dead_s))
         terms = (
             term("T", "time constant of the slower process", slow.time_s, Q.TIME),
             term("K", "its gain", slow.gain, Q.RATIO),

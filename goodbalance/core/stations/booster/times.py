@@ -183,8 +183,7 @@ class Times(Windows):
         )
         mean_m3s = self.survey.demand.mean_m3s
         gives_m3s = self.hyd.flow_at(1.0, self.hyd.added_m((low_pa + high_pa) / 2.0, self.hyd.suction_pa(mean_m3s)))
-        if gives_m3s <= mean_m3s:
-            return None  # it needs help anyway
+        spare_m3s = gives_m3s - mean_m3s  # with none one pump never does it: help may come at once
         terms = (
             term("D", "what the tank takes from the restart to the set pressure", takes_m3, Q.VOLUME),
             term("q", "flow of one pump half way, full speed, lowest supply", gives_m3s, Q.FLOW),
@@ -195,7 +194,12 @@ class Times(Windows):
             "Pumps join while one alone would have done: the tank overfills, all leave, and it begins again.",
         )
         return bound(
-            "t = D/(q - m)", terms, takes_m3 / (gives_m3s - mean_m3s), "Boyle, pump curve", words, quantity=Q.TIME
+            "t = D/(q - m)",
+            terms,
+            takes_m3 / spare_m3s if spare_m3s > 0.0 else 0.0,
+            "Boyle, pump curve",
+            words,
+            quantity=Q.TIME,
         )
 
     def least_run(self) -> None:
