@@ -121,7 +121,7 @@ def not_settled(survey, choices, plan) -> frozenset[str]:
 
 
 class AnyBoosterTest(unittest.TestCase):
-    @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
     @given(
         any_answers(),
         any_schools,
@@ -174,7 +174,7 @@ class AnyBoosterTest(unittest.TestCase):
             {"no_flow": "flow", "setback": "square"}, supply={"low_pa": 60e3, "high_pa": 62e3}
         )
         for setting in plan.settings:
-            for value in (-1e9, 0.0, 1e-9, 3.0 * setting.value, 1e9):
+            for value in (-1e9, 0.0, 3.0 * setting.value):
                 with self.subTest(setting=setting.id, value=value):
                     dragged = decided.model_copy(update={"chosen": {setting.id: value}})
                     try:

@@ -55,14 +55,14 @@ class FrequencyTest(unittest.TestCase):
             (Fopdt(0.77, 0.45, 5.9), 3.0, 1.6), (Fopdt(0.65, 0.45, 17.0), 12.0, 1.7),
         ):  # fmt: skip
             found = calm_gains(model, ti_s, ms)
-            each = [(kc, margins(model, Gains(kc, ti_s))) for kc in np.geomspace(0.01, 400.0, 400)]
+            each = [(kc, margins(model, Gains(kc, ti_s))) for kc in np.geomspace(0.01, 400.0, 160)]
             stable = [(kc, one.ms) for kc, one in each if one.gain_margin > 1.0]
             most = max(kc for kc, peak in stable if peak < ms)
             swings = max((kc for kc, peak in stable if peak >= ms and kc < most), default=0.0)
             calm = [kc for kc, peak in stable if swings < kc <= most]  # crawling gains under the hill are not meant
-            self.assertAlmostEqual(found.high, max(calm), delta=0.04 * max(calm))
+            self.assertAlmostEqual(found.high, max(calm), delta=0.08 * max(calm))
             if found.low > 0.0:
-                self.assertAlmostEqual(found.low, min(calm), delta=0.05 * min(calm))
+                self.assertAlmostEqual(found.low, min(calm), delta=0.08 * min(calm))
             else:
                 self.assertLess(min(calm), 0.011)
 
