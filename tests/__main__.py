@@ -1,41 +1,49 @@
-"""python -m tests [core|store|web|browser ...]: run the tests, print each, end with the counts."""
+"""python -m tests [core|store|web|browser ...] [-j N]: run the tests side by side, print each, end with the counts.
 
+One process takes one class of tests at a time; each process has its own database and ports (tests.support).
+"""
+
+import argparse
+import multiprocessing
 import os
 import sys
 import time
-import unittest
+from concurrent.futures import ProcessPoolExecutor, as_completed
 from pathlib import Path
 
-ROOMS = ("core", "store", "web", "browser")
+from tests.by_class import classes, run_class
+
+ROOMS = ("browser", "web", "store", "core")  # those that take longest begin first
+SLOWEST = 12  # classes whose time is told at the end
 
 
-class Told(unittest.TextTestResult):
-    """Counts passes, so that the last line can say them."""
-
-    passed = 0
-
-    def addSuccess(self, test: unittest.TestCase) -> None:
-        super().addSuccess(test)
-        self.passed += 1
-
-
-def main(rooms: list[str]) -> int:
-    unknown = [room for room in rooms if room not in ROOMS]
+def main() -> int:
+    asked = argparse.ArgumentParser(prog="./run test", description=__doc__.splitlines()[0])
+    asked.add_argument("rooms", nargs="*", metavar="|".join(ROOMS), help="nothing: all of them")
+    asked.add_argument("-j", "--side-by-side", type=int, default=os.cpu_count() or 1, help="processes (default: cores)")
+    told = asked.parse_args()
+    unknown = [room for room in told.rooms if room not in ROOMS]
     if unknown:
-        print(f"There are no tests called {', '.join(unknown)}; there are {', '.join(ROOMS)}.", file=sys.stderr)
-        return 2
+        asked.error(f"there are no tests called {', '.join(unknown)}; there are {', '.join(ROOMS)}")
     os.environ["GOODBALANCE_FAST_HASH"] = "1"
     os.chdir(Path(__file__).parent.parent)
-    suite = unittest.TestSuite()
-    for room in rooms or ROOMS:
-        suite.addTests(unittest.defaultTestLoader.discover(f"tests/{room}", top_level_dir="."))
-    begun = time.monotonic()
-    result = unittest.TextTestRunner(resultclass=Told, verbosity=2, stream=sys.stdout).run(suite)
-    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    begun, outcomes = time.monotonic(), []
+    fresh = multiprocessing.get_context("spawn")
+    names = list(classes([room for room in ROOMS if room in (told.rooms or ROOMS)]))
+    with ProcessPoolExecutor(max(1, told.side_by_side), mp_context=fresh) as pool:
+        running = {pool.submit(run_class, name): name for name in names}
+        for done in as_completed(running):
+            outcomes.append(done.result())
+            print(f"{done.result().text}\n{len(outcomes)} of {len(names)} classes, {time.monotonic() - begun:.0f} s", flush=True)
+    print("Slowest: " + ", ".join(
+        f"{each.name.removeprefix('tests.')} {each.took_s:.0f} s"
+        for each in sorted(outcomes, key=lambda each: -each.took_s)[:SLOWEST]
+    ))  # fmt: skip
+    passed, failed, skipped = (sum(getattr(each, what) for each in outcomes) for what in ("passed", "failed", "skipped"))
     print(f"Took {time.monotonic() - begun:.0f} s.")
-    print(f"{result.passed} passed, {failed} failed, {len(result.skipped)} skipped", flush=True)
-    return 0 if result.wasSuccessful() and result.testsRun else 1
+    print(f"{passed} passed, {failed} failed, {skipped} skipped", flush=True)
+    return 0 if passed and not failed else 1
 
 
 if __name__ == "__main__":
-    sys.exit(main(sys.argv[1:]))
+    sys.exit(main())

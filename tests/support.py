@@ -1,6 +1,6 @@
 """A real MariaDB and a real web server for tests, on their own folder and ports."""
 
-import atexit
+import multiprocessing.util
 import shutil
 import tempfile
 import threading
@@ -20,15 +20,21 @@ TABLES = ("entry", "station", "person")
 
 
 def server() -> DatabaseServer:
-    """The one database server of this test run, started on first use."""
+    """The one database server of this process, started on first use."""
     if "server" not in _shared:
         Path("var").mkdir(exist_ok=True)
         folder = Path(tempfile.mkdtemp(prefix="test-database-", dir="var"))
         started = DatabaseServer(folder)
         started.__enter__()
         _shared["server"] = started
-        atexit.register(lambda: (started.__exit__(None, None, None), shutil.rmtree(folder, ignore_errors=True)))
+        # unlike atexit this is called at the end of a process of the runner's pool too
+        multiprocessing.util.Finalize(None, _end_server, (started, folder), exitpriority=1)
     return _shared["server"]  # type: ignore[return-value]
+
+
+def _end_server(started: DatabaseServer, folder: Path) -> None:
+    started.__exit__(None, None, None)
+    shutil.rmtree(folder, ignore_errors=True)
 
 
 def engine() -> Engine:

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from typing import TypeVar
 
 from selenium import webdriver
+from selenium.common.exceptions import WebDriverException
 from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.support.ui import WebDriverWait
@@ -42,8 +43,8 @@ class Browser:
         self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
 
     def until(self, look: Callable[[], Found], seconds: float = 40.0) -> Found:
-        """Wait until something is there and give it back."""
-        return WebDriverWait(self.driver, seconds, 0.05).until(lambda _: look())
+        """Wait until something is there and give it back; a page that is just being replaced is asked again."""
+        return WebDriverWait(self.driver, seconds, 0.05, (WebDriverException,)).until(lambda _: look())
 
     def complaints(self) -> list[str]:
         """Errors that the page's scripts or the policy left in the console."""

@@ -3,7 +3,6 @@
 import re
 from collections.abc import Callable
 
-from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -30,22 +29,13 @@ class Technician:
         """Wait until the element says these words; its text."""
 
         def look() -> str | None:
-            try:
-                text = self.one(css).text
-            except StaleElementReferenceException:
-                return None
+            text = self.one(css).text
             return text if words in text else None
 
         return self.browser.until(look)
 
     def wait(self, condition: Callable[[], object]) -> None:
-        def look() -> bool:
-            try:
-                return bool(condition())
-            except StaleElementReferenceException:
-                return False
-
-        self.browser.until(look)
+        self.browser.until(lambda: bool(condition()))
 
     def number(self, css: str) -> float:
         """The first number an element shows or holds."""
@@ -128,9 +118,7 @@ class Technician:
         else:
             field.send_keys(seen)
         self.one(f'#by-{proof_id} option[value="{method}"]').click()
-        before = self.driver.find_element(By.TAG_NAME, "html")
-        box.find_element(By.CSS_SELECTOR, "button.go").click()
-        self.browser.until(lambda: self._gone(before))
+        self.leave(lambda: box.find_element(By.CSS_SELECTOR, "button.go").click())
 
     def path(self, view: str) -> str:
         """A view of the station that is open now."""
@@ -138,10 +126,10 @@ class Technician:
         assert station is not None, self.driver.current_url
         return f"{station.group()}/{view}"
 
-    @staticmethod
-    def _gone(element: WebElement) -> bool:
-        try:
-            element.is_enabled()
-            return False
-        except StaleElementReferenceException:
-            return True
+    def leave(self, doing: Callable[[], None]) -> None:
+        """Do something that brings a new page, and wait for it: the old one is marked, the new one has no mark."""
+        self.driver.execute_script("window.oldPage = true")
+        doing()
+        self.browser.until(
+            lambda: self.driver.execute_script("return !window.oldPage && document.readyState === 'complete'")
+        )

@@ -125,9 +125,7 @@ class BoosterJobTest(BrowserTest):
     def keep_sweep(self, outlet: str) -> None:
         tech = self.tech
         tech.one("#outlet").send_keys(Keys.CONTROL, "a", Keys.NULL, outlet)
-        before = tech.driver.find_element("css selector", "html")
-        tech.one("#by-hand form .button.go").click()
-        tech.wait(lambda: tech._gone(before))
+        tech.leave(tech.one("#by-hand form .button.go").click)
 
     def reckoned(self, flow_ls: float, pumps: int, suction_bar: float) -> str:
         """The speed a pump of that curve needs, from three of its points by hand: H = 52 - 0.4 q - 1.4 q^2 or so."""
