@@ -17,7 +17,7 @@ def survey(**changes) -> BoosterSurvey:
     facts = {
         "visit": {"controls_off": True},
         "control": {},
-        "supply": {"kind": "town_main", "low_pa": 20e3, "high_pa": 100e3, "loss_pa": 0.0, "temperature_c": 20.0},
+        "supply": {"kind": "town_main", "low_pa": 20e3, "high_pa": 100e3, "loss_pa": 0.0, "temperature_c": 20.0, "main_floor_pa": 0.0},
         "outlets": {
             "sensor_m": 0.0, "worst_m": 20.0, "lowest_m": -5.0, "top_m": 25.0, "residual_pa": 150e3, "permitted_pa": 600e3,
             "length_m": 0.5, "diameter_m": 1.0, "hazen_williams_c": 150.0, "minor_k": 0.0,

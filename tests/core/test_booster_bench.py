@@ -22,6 +22,7 @@ STEADY = {
     "supply": {"low_pa": 60e3, "high_pa": 62e3},
     "demand": {"least_m3s": 0.0012},
     "motor": {"generator": True, "generator_va": 9e3},
+    "pumping": {"starts_per_hour": 40.0},
 }
 ALL = {
     **STEADY,

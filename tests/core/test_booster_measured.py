@@ -86,7 +86,7 @@ class EnergyTest(unittest.TestCase):
         hyd = hydraulics(self.FACTS)
 
         def power(q: float, n: float) -> float:
-            return n**3 * (600.0 + 3e5 * q / n)
+            return n**3 * (600.0 + 3e5 * q / n) / 0.96  # what the drive turns into heat comes on top
 
         alike = {}
         for pumps in (1, 2, 3):
@@ -102,7 +102,9 @@ class EnergyTest(unittest.TestCase):
         for pumps in (1, 2, 3):
             rest = flow - (pumps - 1) * full
             way = in_a_row(hyd, 400e3, 60e3, flow, pumps)
-            if 0.0 <= rest and speed_by_hand(rest, 1) <= 1.0:
+            if full > 0.004 and pumps > 1:
+                self.assertIsNone(way)  # at full speed it runs beyond its curve
+            elif 0.0 <= rest <= 0.004 * speed_by_hand(rest, 1) and speed_by_hand(rest, 1) <= 1.0:
                 by_hand = (pumps - 1) * power(full, 1.0) + power(rest, speed_by_hand(rest, 1))
                 self.assertAlmostEqual(way.power_w, by_hand, delta=1.0)
 

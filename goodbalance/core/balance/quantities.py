@@ -49,6 +49,7 @@ class Quantity(StrEnum):
     ENERGY = "energy"
     ENERGY_PER_VOLUME = "energy_per_volume"
     APPARENT_POWER = "apparent_power"
+    RESISTANCE = "resistance"
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,6 +98,7 @@ _TABLE: dict[Quantity, tuple[str, str, str, int, str, str, int]] = {
     Quantity.TEMPERATURE: ("K", "°C", "K", 0, "°F", "delta_degree_Fahrenheit", 0),  # reckoned with in degrees C
     Quantity.ENERGY: ("J", "kWh", "kWh", 1, "kWh", "kWh", 1),
     Quantity.ENERGY_PER_VOLUME: ("J/m**3", "kWh/m³", "kWh/m**3", 3, "kWh/kgal", "kWh/kilogallon", 3),
+    Quantity.RESISTANCE: ("ohm", "ohm", "ohm", 0, "ohm", "ohm", 0),
     Quantity.APPARENT_POWER: ("W", "kVA", "kW", 1, "kVA", "kW", 1),
 }
 _AT_ZERO = {(Quantity.TEMPERATURE, UnitSystem.US): 32.0}  # what is shown at 0 degrees C

@@ -69,7 +69,11 @@ def from_independent(kp: float, ki: float, kd: float = 0.0) -> Gains:
 
 
 def from_series(gain: float, ti_s: float, td_s: float = 0.0) -> Gains:
-    """Kc = K'(1 + Td'/Ti'), Ti = Ti' + Td', Td = Ti' Td'/(Ti' + Td')."""
+    """Kc = K'(1 + Td'/Ti'), Ti = Ti' + Td', Td = Ti' Td'/(Ti' + Td'). Raises OutOfRange for times that are none."""
+    if not ti_s > 0.0:
+        raise OutOfRange("ti_s", ti_s, "more than 0; leave it infinite for no integral")
+    if not td_s >= 0.0:
+        raise OutOfRange("td_s", td_s, "0 or more")
     if math.isinf(ti_s):
         return Gains(gain, math.inf, td_s)
     return Gains(gain * (1.0 + td_s / ti_s), ti_s + td_s, ti_s * td_s / (ti_s + td_s))

@@ -22,6 +22,7 @@ class Main:
     """A pressure main with its losses by flow.
 
     roughness: C of Hazen-Williams, or sand roughness in metres for Darcy-Weisbach, as the school says.
+    viscosity_m2s: of the water in it, which counts with Darcy-Weisbach (C of Hazen-Williams holds for cold water).
     """
 
     length_m: float
@@ -29,6 +30,7 @@ class Main:
     school: FrictionSchool
     roughness: float
     minor_k: float
+    viscosity_m2s: float = WATER_KINEMATIC_VISCOSITY_M2S
 
     def __post_init__(self) -> None:
         for name in ("diameter_m", "roughness"):
@@ -63,7 +65,7 @@ class Main:
         if self.school is FrictionSchool.HAZEN_WILLIAMS:
             return self._hazen_williams_k * flow_m3s**1.852
         velocity_ms = self.velocity_ms(flow_m3s)
-        factor = darcy_friction_factor(velocity_ms, self.diameter_m, self.roughness)
+        factor = darcy_friction_factor(velocity_ms, self.diameter_m, self.roughness, self.viscosity_m2s)
         return factor * self.length_m / self.diameter_m * velocity_ms**2 / (2.0 * GRAVITY_MS2)
 
     def loss_m(self, flow_m3s: float) -> float:

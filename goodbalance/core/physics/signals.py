@@ -71,6 +71,20 @@ MA_0_20 = SignalRange(0.0, 0.020, None, 0.021, 0.0, 0.0205, 0.0, 0.024, Quantity
 V_0_10 = SignalRange(0.0, 10.0, None, 10.5, 0.0, 10.25, 0.0, 0.0, Quantity.SIGNAL_VOLTAGE)
 
 
+WORST_LOOP_A = 0.022  # what a failed transmitter may draw, NAMUR NE 43
+
+
+def left_for_transmitter_v(supply_v: float, loop_ohm: float) -> float:
+    """What a loop's supply leaves for its transmitter at the worst current: V - 0.022 A (R_input + R_cable). [V]
+
+    >>> round(left_for_transmitter_v(24.0, 300.0), 3)
+    17.4
+    """
+    if not loop_ohm >= 0.0:
+        raise OutOfRange("loop_ohm", loop_ohm, "0 or more")
+    return supply_v - WORST_LOOP_A * loop_ohm
+
+
 @dataclass(frozen=True, slots=True)
 class Reading:
     """One level or pressure as its instruments show it. signal is in amperes or volts, as its quantity says."""

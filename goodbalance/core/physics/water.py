@@ -26,15 +26,17 @@ class Water:
 
     density_kgm3: float
     vapour_pa: float
+    viscosity_m2s: float  # kinematic
 
 
 @lru_cache(maxsize=128)
 def water_at(temperature_c: float) -> Water:
-    """Density at air pressure and vapour pressure of pure water (IAPWS-IF97). Raises OutOfRange beyond 0 to 95 degrees C."""
+    """Density and viscosity at air pressure and vapour pressure of pure water (IAPWS-IF97). Raises OutOfRange beyond 0 to 95 degrees C."""
     if not 0.0 <= temperature_c <= 95.0:
         raise OutOfRange("temperature_c", temperature_c, "0 to 95")
     kelvin = max(temperature_c, 0.01) + 273.15
-    return Water(float(IAPWS97(T=kelvin, P=0.101325).rho), float(IAPWS97(T=kelvin, x=0).P) * 1e6)
+    liquid = IAPWS97(T=kelvin, P=0.101325)
+    return Water(float(liquid.rho), float(IAPWS97(T=kelvin, x=0).P) * 1e6, float(liquid.nu))
 
 
 def air_pressure_pa(altitude_m: float) -> float:

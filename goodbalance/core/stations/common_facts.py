@@ -1,11 +1,15 @@
-"""Facts and findings that several kinds of station share: the visit, pipe friction, controls not switched off."""
+"""Facts and findings that several kinds of station share: the visit, pipes, motors, sensor loops, controls not switched off."""
 
+import math
+from enum import StrEnum
 from typing import Any
 
 from goodbalance.core.balance.facts import Facts, choice, fact, words, yes_no
 from goodbalance.core.balance.plan import Finding, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.balance.trail import Term
 from goodbalance.core.physics.pipework import FrictionSchool
+from goodbalance.core.physics.signals import left_for_transmitter_v
 
 
 class VisitFacts(Facts):
@@ -13,7 +17,10 @@ class VisitFacts(Facts):
 
     purpose: str = words("Why you are here", hint="for example: controller replaced after a flood")
     site_contact: str = words("Person on site")
-    controls_off: bool = yes_no("Controls in OFF or HAND before anything is touched", default=False)
+    controls_off: bool = yes_no(
+        "Controls in OFF, isolated, proved dead, and somebody minds the water", default=False,
+        hint="before anything is touched; HAND starts a motor",
+    )  # fmt: skip
     hazards: str = words("Hazards seen", max_length=2000, long_text=True)
 
 
@@ -39,9 +46,62 @@ def sand_roughness_m(section: str) -> Any:
     return fact("Sand roughness", Q.SMALL_LENGTH, 1e-6, 0.02, usual=(0.0000015, 0.006), only_if=asked)
 
 
+def wave_speed_ms() -> Any:
+    """How fast a shock runs in a pipe."""
+    hint = "about 1000 in steel or iron, 300 to 500 in soft plastic"
+    return fact("Speed of a pressure wave in it", Q.VELOCITY, 50.0, 1500.0, usual=(200.0, 1400.0), default=1000.0, hint=hint)
+
+
+class Phases(StrEnum):
+    THREE = "three"
+    ONE = "one"
+
+
+def phases() -> Any:
+    """Of a motor's supply."""
+    return choice("Phases", Phases, {"three": "Three", "one": "One"}, default=Phases.THREE)
+
+
+def apparent_va(phases: Phases, voltage_v: float, current_a: float) -> float:
+    """What a motor takes from its supply: V I, times the root of 3 with three phases. [VA]"""
+    return voltage_v * current_a * (math.sqrt(3.0) if phases is Phases.THREE else 1.0)
+
+
+def loop_supply_v() -> Any:
+    return fact(
+        "Supply of the sensor's loop", Q.SIGNAL_VOLTAGE, 5.0, 60.0, default=None, hint="4-20 mA: measured while it runs"
+    )
+
+
+def loop_ohm() -> Any:
+    return fact("Input and cable of the loop together", Q.RESISTANCE, 0.0, 5000.0, default=None, hint="250 and the cable")
+
+
+def least_loop_v() -> Any:
+    return fact("Least voltage of the transmitter (maker)", Q.SIGNAL_VOLTAGE, 3.0, 60.0, default=None)
+
+
+def starved_loop(subject: str, supply_v: float | None, ohm: float | None, least_v: float | None) -> tuple[Finding, ...]:
+    """That a transmitter lacks voltage at its highest current: then it reads well until the level or pressure is high."""
+    if supply_v is None or ohm is None or least_v is None:
+        return ()
+    left_v = left_for_transmitter_v(supply_v, ohm)
+    if left_v >= least_v:
+        return ()
+    terms = (
+        Term("v", "", supply_v, Q.SIGNAL_VOLTAGE), Term("r", "", ohm, Q.RESISTANCE),
+        Term("l", "", left_v, Q.SIGNAL_VOLTAGE), Term("n", "", least_v, Q.SIGNAL_VOLTAGE),
+    )  # fmt: skip
+    text = "At 22 mA the loop's {v} less what {r} take leave {l}; the transmitter needs {n}: it reads too low just when it matters."
+    return (Finding("loop_starved", Severity.STOP, subject, text, terms),)
+
+
 def controls_not_off(controls_off: bool) -> tuple[Finding, ...]:
     """That somebody may be hurt by a pump that starts, while the survey does not say that controls are off."""
     if controls_off:
         return ()
-    text = "Controls are not noted as OFF or HAND. Pumps may start without warning: switch off, lock, prove dead."
+    text = (
+        "Controls are not noted as OFF, isolated and proved dead. Pumps may start without warning, and HAND starts one at "
+        "once: switch OFF, isolate, lock, prove dead, and let somebody mind the water meanwhile."
+    )
     return (Finding("controls_not_off", Severity.CAUTION, "visit.controls_off", text),)

@@ -14,8 +14,9 @@ from goodbalance.core.stations.booster.hydraulics import hydraulics
 from goodbalance.core.stations.booster.keypad import Held
 from goodbalance.core.stations.booster.numbers import numbers_of
 from goodbalance.core.stations.booster.proofs import CYCLES, proofs
-from goodbalance.core.stations.booster.rehearse import booster_bench, flow_switch_m3s
+from goodbalance.core.stations.booster.rehearse import booster_bench
 from goodbalance.core.stations.booster.survey import BoosterSurvey
+from goodbalance.core.stations.booster.switched import flow_switch_m3s
 
 CALM_S = 60.0  # until a flow is held calmly
 STEP_PA, STEP_EVERY_S = 2e3, 6.0  # how the suction is throttled

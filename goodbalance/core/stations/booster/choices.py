@@ -187,6 +187,15 @@ class Rules(Facts):
     npsh_margin_m: float = fact("NPSH margin", Q.HEAD, 0.0, 10.0, default=0.5)
     speed_margin_share: float = fact("Least step between two speeds", Q.PERCENT, 0.001, 0.2, default=0.01)
     staging_share: float = fact("Flow to spare after dropping a pump", Q.PERCENT, 0.0, 0.5, default=0.10)
+    main_floor_pa: float = fact(
+        "Pressure to leave in a town main", Q.PRESSURE, 0.0, 1e6, usual=(1e5, 2.5e5), default=140e3,
+        only_if=(("supply.kind", ("town_main",)),),
+        hint="where its supplier names none: about the usual least in a public main; local rules count",
+    )  # fmt: skip
+    periods: float = fact(
+        "A ramp lasts at least, in pipe periods", Q.RATIO, 1.0, 50.0, usual=(3.0, 10.0), default=5.0,
+        hint="a period: 2 L/a, to the far end and back",
+    )  # fmt: skip
     least_run_s: float = fact("Least run at full rate", Q.TIME, 5.0, 600.0, default=60.0)
     night_residual_pa: float = fact(
         "Pressure wanted at night at the worst outlet", Q.PRESSURE, 0.0, 2e6, default=100e3, only_if=_NIGHT

@@ -1,56 +1,91 @@
-"""What follows from the plan of a booster set: figures with their limits, and findings."""
+"""What follows from the plan of a booster set: figures with their limits."""
 
-from goodbalance.core.balance.plan import Figure, Finding, Severity
+from goodbalance.core.balance.plan import Figure
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
-from goodbalance.core.physics.signals import MA_4_20
-from goodbalance.core.physics.vessels import drawdown_for_run_m3, drawdown_for_starts_m3, drawdown_m3
-from goodbalance.core.stations.booster.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, TankSchool
-from goodbalance.core.stations.booster.control import SHORT_STOP_S, ControlKind, SuctionBy
+from goodbalance.core.physics.surge import joukowsky_pa, pipe_period_s
+from goodbalance.core.physics.vessels import drawdown_for_run_m3, drawdown_m3
+from goodbalance.core.stations.booster.choices import BoosterChoices, NoFlowBy, TankSchool
 from goodbalance.core.stations.booster.hydraulics import hydraulics
-from goodbalance.core.stations.booster.supply import SupplyKind
 from goodbalance.core.stations.booster.survey import BoosterSurvey
-from goodbalance.core.stations.booster.windows import term
-from goodbalance.core.stations.common_facts import controls_not_off
+from goodbalance.core.stations.booster.switched import (
+    mean_rate_m3s,
+    rest_by_flow,
+    rests,
+    shortest_cycle,
+    stored_for_m3,
+    switched_together,
+)
+from goodbalance.core.stations.booster.windows import least_join_s, term
 
 VELOCITY_HIGH_MS = 2.5
+BEST_SHARES = (0.7, 1.2)  # preferred range of operation around the best-efficiency flow, ANSI/HI 9.6.3
 
 
 def figures(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, float]) -> tuple[Figure, ...]:
-    """Capacity, tank, starts, velocity, pressure at full speed, power."""
-    held_pa = values.get("set_pressure", values.get("cut_in", 0.0))
+    """Capacity, tank, starts, velocity, pressure at full speed, shocks, power."""
     return (
-        *_capacity(survey, held_pa), *_tank(survey, choices, values), *_starts(survey, choices, values),
-        _velocity(survey), _full_speed(survey, values), *_power(survey, held_pa),
+        *_capacity(survey, values), *_tank(survey, choices, values), *_starts(survey, choices, values),
+        _velocity(survey), _full_speed(survey, values), *_shocks(survey), *_power(survey, values), *_best(survey, values),
     )  # fmt: skip
 
 
-def _capacity(survey: BoosterSurvey, held_pa: float) -> tuple[Figure, ...]:
-    """What all duty pumps, and all but one, still supply at the lowest suction."""
-    hyd, design_m3s = hydraulics(survey), survey.demand.design_m3s
+def _held_pa(values: dict[str, float]) -> float:
+    """The pressure users are to have: set pressure, or where switched pumps come back."""
+    return values.get("set_pressure", values.get("cut_in", 0.0))
+
+
+def _capacity(survey: BoosterSurvey, values: dict[str, float]) -> tuple[Figure, ...]:
+    """What all duty pumps, and all but one, still supply at the lowest suction: by their speed, or the pressure they give."""
+    hyd, design_m3s, held_pa = hydraulics(survey), survey.demand.design_m3s, _held_pa(values)
     found = []
-    for figure, label, pumps in (
-        ("speed_all", "Speed at design flow, all duty pumps", survey.pumping.duty_count),
-        ("speed_firm", "Speed at design flow, one pump out", survey.pumping.count - 1),
-    ):
+    all_of = ", all duty pumps" if survey.pumping.duty_count > 1 else ""
+    for which, words, pumps in (
+        ("all", all_of, survey.pumping.duty_count), ("firm", ", one pump out", survey.pumping.count - 1)
+    ):  # fmt: skip
         if pumps < 1:
+            continue
+        if not survey.holds_constant:
+            found.append(_gives(survey, values, which, words, pumps))
             continue
         holding = hyd.holding(held_pa, hyd.suction_low_pa, design_m3s, pumps)
         terms = (
             term("H", "head the pumps add at the lowest suction", hyd.added_m(held_pa, hyd.suction_low_pa), Q.HEAD),
-            term("Q", f"design flow over {pumps} pumps", design_m3s / pumps, Q.FLOW),
+            term("Q", f"design flow over {pumps} pump{'s' if pumps > 1 else ''}", design_m3s / pumps, Q.FLOW),
         )
         result = term("n", "speed", holding.speed, Q.PERCENT)
         trail = Trail("n = n", (result, *terms), result, "a n^2 + b n Q + c Q^2 = H, affinity")
-        limit = "at most full speed, with its NPSH, on its curve"
-        found.append(Figure(figure, label, holding.speed, Q.PERCENT, trail, holding.feasible, limit))
+        limit, label = "at most full speed, with its NPSH, on its curve", f"Speed at design flow{words}"
+        found.append(Figure(f"speed_{which}", label, holding.speed, Q.PERCENT, trail, holding.feasible, limit))
     return tuple(found)
 
 
+def _gives(survey: BoosterSurvey, values: dict[str, float], which: str, words: str, pumps: int) -> Figure:
+    """Switched pumps have one speed: what pressure so many give at the design flow."""
+    hyd, design_m3s = hydraulics(survey), survey.demand.design_m3s
+    speed = values.get("fixed_speed", 1.0)
+    value = hyd.delivered_pa(design_m3s, pumps, hyd.suction_low_pa, speed)
+    wanted_pa = hyd.wanted_pa(design_m3s)
+    terms = (
+        term("s", "lowest suction pressure, at design flow", hyd.suction_low_pa),
+        term("d", f"what {pumps} pump{'s' if pumps > 1 else ''} add{'s' if pumps == 1 else ''} at design flow", value - hyd.suction_low_pa),
+    )  # fmt: skip
+    trail = Trail("p = s + d", terms, term("p", "pressure", value), "pump curve, affinity")
+    limit = (term("W", "", wanted_pa),)
+    label = f"Pressure at design flow{words}"
+    return Figure(f"speed_{which}", label, value, Q.PRESSURE, trail, value >= wanted_pa, "at least {W}", limit)
+
+
 def stored_m3(survey: BoosterSurvey, values: dict[str, float]) -> tuple[float, float, float]:
-    """What the tank gives between stop and start, and the two pressures; nothing without a tank. [m3, Pa, Pa]"""
+    """What the tank gives between stop and start, and the two pressures; nothing without a tank. [m3, Pa, Pa]
+
+    Of several pressures held without flow the lowest counts: from it the tank gives least.
+    """
     low_pa = values.get("restart", values.get("cut_in", 0.0))
     works_to_pa = values.get("set_pressure", values.get("cut_out"))
+    at_rest = [values[name] for name in ("no_flow_pressure", "night_pressure", "emergency_pressure") if name in values]
+    if works_to_pa is not None:
+        works_to_pa = min([works_to_pa, *at_rest])
     high_pa = hydraulics(survey).shut_off_pa() if works_to_pa is None else works_to_pa + values.get("boost", 0.0)
     if "precharge" not in values:
         return 0.0, low_pa, high_pa
@@ -59,15 +94,30 @@ def stored_m3(survey: BoosterSurvey, values: dict[str, float]) -> tuple[float, f
     return gives, low_pa, high_pa
 
 
+def _switched(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, float]) -> tuple[float, int, float]:
+    """Mean rate of a pump between cut-in and cut-out, how many join, and how far apart. [m3/s, -, s]"""
+    hyd, speed, low_pa = hydraulics(survey), values.get("fixed_speed", 1.0), values["cut_in"]
+    high_pa = values.get("cut_out", hyd.shut_off_pa(high=True))
+    rate = mean_rate_m3s(hyd, speed, low_pa, high_pa, values.get("precharge", low_pa))
+    return rate, switched_together(survey, low_pa, speed), values.get("join_delay", least_join_s(choices.rules))
+
+
 def _tank(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, float]) -> tuple[Figure, ...]:
-    """What the tank gives between the two pressures, beside what each school asks. The mean flow counts as the rate."""
+    """What the tank gives between the two pressures, beside what each school asks."""
     if "precharge" not in values:
         return ()
     gives_m3, low_pa, high_pa = stored_m3(survey, values)
-    # a set with drives slows down to the smallest flow before it stops; a switched pump gives its full rate
-    rate_m3s = survey.demand.least_m3s if survey.holds_constant else survey.demand.mean_m3s
-    by_starts_m3 = drawdown_for_starts_m3(rate_m3s, survey.pumping.starts_per_hour)
-    by_run_m3 = drawdown_for_run_m3(rate_m3s, choices.rules.least_run_s)
+    cycle_s = 3600.0 / survey.pumping.starts_per_hour
+    if survey.holds_constant:  # it slows down to the flow drawn before it stops, and waits before it does
+        rest = min(rests(survey, choices, values), key=lambda each: each.cycle_s(0.0))
+        rate, by_starts_m3 = rest.flow_m3s, rest.flow_m3s * max(0.0, cycle_s - values["sleep_delay"])
+    elif "cut_out" in values:
+        rate, pumps, join_s = _switched(survey, choices, values)
+        by_starts_m3 = stored_for_m3(cycle_s, rate, pumps, join_s)
+    else:
+        rate = rest_by_flow(survey, values).flow_m3s
+        by_starts_m3 = rate * max(0.0, cycle_s - values["flow_delay"])
+    by_run_m3 = drawdown_for_run_m3(rate, choices.rules.least_run_s)
     needed_m3 = by_starts_m3 if choices.schools.tank is TankSchool.STARTS else by_run_m3
     terms = (
         term("V", "volume of the tank", survey.vessel.volume_m3, Q.VOLUME),
@@ -78,39 +128,51 @@ def _tank(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, floa
     result = term("D", "drawdown", gives_m3, Q.VOLUME)
     trail = Trail("D = D", (result, *terms), result, "Boyle, absolute pressures: V P0 (1/P1 - 1/P2)")
     limits = (term("S", "", by_starts_m3, Q.VOLUME), term("R", "", by_run_m3, Q.VOLUME))
-    keeps = gives_m3 >= needed_m3 - 1e-9
+    keeps = gives_m3 >= needed_m3 * (1.0 - 1e-6)
     text = "{S} by starts, {R} by least run"
     return (Figure("drawdown", "Drawdown of the tank", gives_m3, Q.VOLUME, trail, keeps, text, limits),)
 
 
 def _starts(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, float]) -> tuple[Figure, ...]:
-    """Most starts an hour, at half the rate the pumps stop at: T = 4 D/q and what the delays add."""
-    gives_m3, _, _ = stored_m3(survey, values)
-    rate_m3s = survey.demand.least_m3s if survey.holds_constant else survey.demand.mean_m3s
-    waits_s = values.get("sleep_delay", values.get("flow_delay", values.get("least_run", 0.0)))
-    cycle_s = 4.0 * gives_m3 / rate_m3s + waits_s
-    starts = 3600.0 / cycle_s if cycle_s > 0.0 else 3600.0
-    terms = (
-        term("D", "water the tank gives between stop and start", gives_m3, Q.VOLUME),
-        term("q", "smallest flow worth running for" if survey.holds_constant else "mean flow", rate_m3s, Q.FLOW),
-        term("w", "delay before it stops, or least run", waits_s, Q.TIME),
-        term("h", "an hour", 3600.0, Q.TIME),
-    )
-    result = term("S", "starts", starts, Q.STARTS)
-    trail = Trail("S = h/(4 · D/q + w)", terms, result, "worst at half the rate; delays add to the cycle")
-    if choices.schools.no_flow is NoFlowBy.BUMP and survey.holds_constant:
-        each_s = values["sleep_delay"] + SHORT_STOP_S
-        if 3600.0 / each_s > starts:  # while little is drawn each short stop ends in a start
-            starts = 3600.0 / each_s
-            terms = (
-                term("w", "sleep delay", values["sleep_delay"], Q.TIME),
-                term("s", "short stop", SHORT_STOP_S, Q.TIME),
-                term("h", "an hour", 3600.0, Q.TIME),
-            )
-            result = term("S", "starts", starts, Q.STARTS)
-            trail = Trail("S = h/(w + s)", terms, result, "each short stop ends in a start while little is drawn")
+    """Most starts an hour of one pump, at the demand that makes most; no turn is credited, for one pump may be out."""
+    hour = term("h", "an hour", 3600.0, Q.TIME)
+    if survey.holds_constant and choices.schools.no_flow is NoFlowBy.BUMP:
+        cycle_s = max(values["sleep_delay"], 1e-3)
+        terms: tuple[Term, ...] = (term("w", "sleep delay", values["sleep_delay"], Q.TIME), hour)
+        formula, says = "S = h/w", "each short stop ends in a start while little is drawn"
+    elif survey.holds_constant or "cut_out" not in values:
+        constant = survey.holds_constant
+        delay_s = values["sleep_delay"] if constant else values["flow_delay"]
+        found = rests(survey, choices, values) if constant else (rest_by_flow(survey, values),)
+        rest = min(found, key=lambda each: each.cycle_s(delay_s))
+        cycle_s = max(rest.cycle_s(delay_s), 1e-3)
+        terms = (
+            term("D", "water the tank gives between stop and start", rest.stored_m3, Q.VOLUME),
+            term("q", "largest flow at which it stops", rest.flow_m3s, Q.FLOW),
+            term("r", "refilling", rest.refill_s, Q.TIME), term("w", "delay before it stops", delay_s, Q.TIME), hour,
+        )  # fmt: skip
+        formula, says = "S = h/(D/q + r + w)", "drawdown, refill and delay, at the demand that makes most starts"
+    else:
+        rate, pumps, join_s = _switched(survey, choices, values)
+        gives_m3 = stored_m3(survey, values)[0]
+        cycle = shortest_cycle(gives_m3, rate, pumps, join_s)
+        cycle_s = max(cycle.time_s, 1e-3)
+        terms = (
+            term("D", "water the tank gives between stop and start", gives_m3, Q.VOLUME),
+            term("q", "mean rate of a pump between the two pressures, highest supply", rate, Q.FLOW), hour,
+        )  # fmt: skip
+        formula, says = "S = h/(4 · D/q)", "worst at half the rate of the pump"
+        if cycle.pumps > 1:
+            n = float(cycle.pumps)
+            terms += (
+                term("n", "pumps that join and stop together", n, Q.COUNT), term("k", "one of them less", n - 1.0, Q.COUNT),
+                term("j", "join delay", join_s, Q.TIME),
+            )  # fmt: skip
+            formula, says = "S = h/(D/q · n/k + k · j)", "worst just over what one pump less gives"
+    starts = 3600.0 / cycle_s
+    trail = Trail(formula, terms, term("S", "starts", starts, Q.STARTS), says)
     limit = (term("A", "", survey.pumping.starts_per_hour, Q.STARTS),)
-    keeps = starts <= survey.pumping.starts_per_hour + 1e-9
+    keeps = starts <= survey.pumping.starts_per_hour * (1.0 + 1e-6)
     return (
         Figure("starts_worst", "Most starts of a pump", starts, Q.STARTS, trail, keeps, "at most {A} (maker)", limit),
     )
@@ -128,131 +190,92 @@ def _velocity(survey: BoosterSurvey) -> Figure:
 
 
 def _full_speed(survey: BoosterSurvey, values: dict[str, float]) -> Figure:
-    """What presses on the parts if a drive is left at full speed with every outlet closed."""
-    hyd, vessel = hydraulics(survey), survey.vessel
-    speed = values.get("most_speed", values.get("fixed_speed", 1.0))
-    value = hyd.delivered_pa(0.0, 1, hyd.suction_high_pa, speed)
+    """What presses on the weakest part if a drive is left at full speed with every outlet closed."""
+    hyd = hydraulics(survey)
+    speed, part = values.get("most_speed", values.get("fixed_speed", 1.0)), hyd.weakest
+    at_sensor_pa = hyd.delivered_pa(0.0, 1, hyd.suction_high_pa, speed)
+    value = at_sensor_pa + part.down_pa
     terms = (
         term("s", "highest suction pressure", hyd.suction_high_pa),
-        term("z", "shut-off head at the most speed", value - hyd.suction_high_pa),
+        term("z", "shut-off head at the most speed", at_sensor_pa - hyd.suction_high_pa),
+        term("c", f"column from the sensor down to it: {part.name}", part.down_pa),
     )
-    trail = Trail("p = s + z", terms, term("p", "pressure", value), "pump curve, affinity")
-    weakest = min(vessel.rating_pa, vessel.relief_pa or vessel.rating_pa)
-    limit = (term("W", "", weakest),)
+    trail = Trail("p = s + z + c", terms, term("p", "pressure", value), "pump curve, affinity")
+    limit = (term("W", "", part.rating_pa),)
     return Figure(
-        "full_speed", "Pressure at most speed, outlets closed", value, Q.PRESSURE, trail, value <= weakest,
-        "at most {W}, weakest part or relief valve", limit,
+        "full_speed", f"Pressure at most speed, outlets closed, at the {part.name}", value, Q.PRESSURE, trail,
+        value <= part.rating_pa, "at most {W}", limit,
     )  # fmt: skip
 
 
-def _power(survey: BoosterSurvey, held_pa: float) -> tuple[Figure, ...]:
-    hyd, flow = hydraulics(survey), survey.demand.mean_m3s
-    choices = [hyd.holding(held_pa, hyd.suction_low_pa, flow, n) for n in range(1, survey.pumping.duty_count + 1)]
-    able = [holding for holding in choices if holding.feasible]
-    if not able:
-        return ()
-    best = min(able, key=lambda holding: holding.power_w)
-    value = best.power_w / flow
+def _shocks(survey: BoosterSurvey) -> tuple[Figure, Figure]:
+    """What a stop within one pipe period would add, and how long such a period is."""
+    hyd, outlets = hydraulics(survey), survey.outlets
+    velocity = hyd.pipe.velocity_ms(survey.demand.design_m3s)
+    wave = term("a", "speed of a pressure wave in the pipe", outlets.wave_ms, Q.VELOCITY)
+    value = joukowsky_pa(hyd.density_kgm3, outlets.wave_ms, velocity)
     terms = (
-        term("P", f"power of {best.pumps} pumps at mean flow, lowest suction", best.power_w, Q.POWER),
-        term("Q", "mean flow", flow, Q.FLOW),
+        term("r", "density", hyd.density_kgm3, Q.DENSITY), wave, term("v", "velocity at design flow", velocity, Q.VELOCITY)
+    )  # fmt: skip
+    trail = Trail("p = r · a · v", terms, term("p", "shock", value), "Joukowsky: all flow stopped within one pipe period")
+    period_s = pipe_period_s(outlets.length_m, outlets.wave_ms)
+    length = term("L", "length of pipe", outlets.length_m, Q.LENGTH)
+    period = Trail("t = 2 · L/a", (length, wave), term("t", "pipe period", period_s, Q.TIME), "there and back")
+    return (
+        Figure("surge", "Shock of a sudden stop, at most", value, Q.PRESSURE, trail),
+        Figure("pipe_period", "Pipe period: no change of flow should be as quick", period_s, Q.TIME, period),
+    )
+
+
+def _power(survey: BoosterSurvey, values: dict[str, float]) -> tuple[Figure, ...]:
+    hyd, mean, held_pa = hydraulics(survey), survey.demand.mean_m3s, _held_pa(values)
+    if survey.holds_constant:
+        ways = [hyd.holding(held_pa, hyd.suction_low_pa, mean, n) for n in range(1, survey.pumping.duty_count + 1)]
+        able = [holding for holding in ways if holding.feasible]
+        if not able:
+            return ()
+        best = min(able, key=lambda holding: holding.power_w)
+        power, flow = best.power_w, mean
+        several = f"{best.pumps} pumps" if best.pumps > 1 else "one pump"
+        words = f"power of {several} at mean flow, lowest suction"
+    else:  # one speed: a pump works at its own flow, not at the users'
+        speed = values.get("fixed_speed", 1.0)
+        high_pa = values.get("cut_out", hyd.shut_off_pa())
+        flow = mean_rate_m3s(hyd, speed, values["cut_in"], high_pa, values.get("precharge", 0.0), high_supply=False)
+        if flow <= 0.0:
+            return ()
+        power, words = hyd.power_w(flow, speed), "power of one pump at its mean rate between the two pressures"
+    value = power / flow
+    terms = (
+        term("P", words, power, Q.POWER),
+        term("Q", "mean flow" if survey.holds_constant else "that mean rate, lowest supply", flow, Q.FLOW),
     )
     says = "maker's power curve, affinity" if hyd.knows_power else "power estimated from the nameplate"
     trail = Trail("e = P/Q", terms, term("e", "energy for each cubic metre", value, Q.ENERGY_PER_VOLUME), says)
     return (Figure("energy", "Energy at mean flow", value, Q.ENERGY_PER_VOLUME, trail),)
 
 
-def findings(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, float]) -> tuple[Finding, ...]:
-    """What is wrong with the plan or needs a look, the gravest first."""
-    hyd, found = hydraulics(survey), []
-    schools, control, supply = choices.schools, survey.control, survey.supply
-    held_pa = values.get("set_pressure", values.get("cut_in", 0.0))
-
-    def say(code: str, severity: Severity, subject: str, text: str, *terms: Term) -> None:
-        found.append(Finding(code, severity, subject, text, terms))
-
-    holding = hyd.holding(held_pa, hyd.suction_low_pa, survey.demand.design_m3s, survey.pumping.duty_count)
-    if holding.npsh_margin_m is not None and holding.npsh_margin_m < 0.0:
-        text = "At design flow the pumps lack {lack} of NPSH at the lowest suction: they cavitate. Hold this flow by hand before anything else."
-        say("npsh", Severity.STOP, "supply.low_pa", text, term("lack", "", -holding.npsh_margin_m, Q.HEAD))
-    if schools.no_flow is NoFlowBy.FLOW and survey.holds_constant and not control.flow_switch:
-        say(
-            "no_flow_switch",
-            Severity.STOP,
-            "schools.no_flow",
-            "A flow switch is to tell no flow, but none is fitted: it would never sleep.",
-        )
-    if control.trickle and (control.kind is ControlKind.FLOW_STOP or schools.no_flow is NoFlowBy.FLOW):
-        text = "A very small flow goes on all day: a flow switch never opens, the pump never stops. Stop it by pressure instead."
-        say("trickle", Severity.STOP, "control.trickle", text)
-    if "fill_speed" in values:
-        mean_m3s = survey.demand.mean_m3s
-        needed = hyd.speed(hyd.added_m(values["fill_pressure"], hyd.suction_pa(mean_m3s)), mean_m3s, 1)
-        if needed > values["fill_speed"]:
-            after = (
-                "the set stops until somebody resets it"
-                if schools.fill_end is FillEnd.STOP
-                else "users have little pressure until then"
-            )
-            text = f"With taps open at mean flow the fill speed of {{n}} never reaches the fill pressure: after a power failure by day the fill timeout of {{t}} runs out, and {after}."
-            say(
-                "fill_by_day",
-                Severity.CAUTION,
-                "fill_speed",
-                text,
-                term("n", "", values["fill_speed"], Q.PERCENT),
-                term("t", "", values["fill_timeout"], Q.TIME),
-            )
-    if control.kind is ControlKind.FLOW_STOP:
-        shut_pa = hyd.shut_off_pa(high=True)
-        drop_pa = hyd.column_of(survey.outlets.sensor_m - survey.outlets.lowest_m)
-        if shut_pa + drop_pa > survey.outlets.permitted_pa:
-            text = "Each time the flow ends the pump rises to its shut-off pressure: {p} at the lowest outlet, where {a} is permitted. Reduce it there, or stop by pressure."
-            say(
-                "shut_off_over",
-                Severity.STOP,
-                "outlets.permitted_pa",
-                text,
-                term("p", "", shut_pa + drop_pa),
-                term("a", "", survey.outlets.permitted_pa),
-            )
-    if not survey.pumping.check_valves:
-        text = "Without a check valve on each pump water runs back through it: the set does not stop cleanly, pumps turn backwards."
-        say("no_check_valve", Severity.CAUTION, "pumping.check_valves", text)
-    if supply.kind is SupplyKind.SUCTION_LIFT and not supply.foot_valve:
-        say(
-            "no_foot_valve",
-            Severity.CAUTION,
-            "supply.foot_valve",
-            "Without a foot valve the suction pipe empties at rest: pumps start dry.",
-        )
-    if control.suction_by is SuctionBy.NONE:
-        text = "Nothing sees a lack of water at the suction: only the airlock delay protects the seals."
-        say("no_dry_protection", Severity.CAUTION, "control.suction_by", text)
-    if schools.sensor_failure is OnFailure.RUN_DUTY and survey.vessel.relief_pa is None:
-        text = "A pump that runs on without a pressure sensor needs a relief valve; none is noted."
-        say("blind_run", Severity.CAUTION, "schools.sensor_failure", text)
-    if hyd.signal is not MA_4_20:
-        text = "A signal that starts at zero cannot tell a broken wire from no pressure: all pumps would run up to full speed. No proof can show it stopping."
-        say("dead_zero", Severity.CAUTION, "sensor.signal", text)
-    if not hyd.curve.is_falling():
-        text = "The pump curve rises somewhere: two flows for one head, and speed cannot tell them apart."
-        say("curve_rising", Severity.CAUTION, "pumping.curve", text)
-    if schools.no_flow is NoFlowBy.BUMP and survey.holds_constant and survey.vessel.volume_m3 <= 0.0:
-        text = "Without a tank a short stop is felt at every tap. Use it only where that is no harm."
-        say("bump_felt", Severity.CAUTION, "schools.no_flow", text)
-    if not hyd.knows_power:
-        say(
-            "power_guessed",
-            Severity.NOTE,
-            "pumping.curve",
-            "No power curve was noted: power and energy are estimated from the nameplate.",
-        )
-    flush = survey.demand.flush_m3s
-    if flush:
-        both = hyd.holding(held_pa, hyd.suction_low_pa, survey.demand.design_m3s + flush, survey.pumping.duty_count)
-        if not both.feasible:
-            text = "Design flow with {flush} of fire or flushing flow cannot be held. Fire systems are for licensed people."
-            say("flush", Severity.CAUTION, "demand.flush_m3s", text, term("flush", "", flush, Q.FLOW))
-    found += controls_not_off(survey.visit.controls_off)
-    return tuple(found)
+def _best(survey: BoosterSurvey, values: dict[str, float]) -> tuple[Figure, ...]:
+    """Where a pump works at design flow, against its flow of best efficiency."""
+    hyd = hydraulics(survey)
+    best = hyd.best_flow_m3s
+    if best is None:
+        return ()
+    duty, design = survey.pumping.duty_count, survey.demand.design_m3s
+    if survey.holds_constant:
+        speed, each = hyd.speed(hyd.added_m(_held_pa(values), hyd.suction_low_pa), design, duty), design / duty
+    else:
+        speed = values.get("fixed_speed", 1.0)
+        each = hyd.flow_at(speed, hyd.added_m(values["cut_in"], hyd.suction_low_pa))
+    if not 0.0 < speed <= 1.0:
+        return ()
+    value = each / speed / best
+    terms = (
+        term("q", "flow of each pump" + (" at design flow" if survey.holds_constant else " at cut-in"), each, Q.FLOW),
+        term("n", "its speed", speed, Q.PERCENT), term("b", "flow of best efficiency at full speed", best, Q.FLOW),
+    )  # fmt: skip
+    trail = Trail("k = q/(n · b)", terms, term("k", "share", value, Q.PERCENT), "preferred range of operation, ANSI/HI 9.6.3")
+    low, high = BEST_SHARES
+    limits = (term("L", "", low, Q.PERCENT), term("H", "", high, Q.PERCENT))
+    label = "Flow of a pump, of its best-efficiency flow"
+    return (Figure("best_share", label, value, Q.PERCENT, trail, low <= value <= high, "{L} to {H}", limits),)

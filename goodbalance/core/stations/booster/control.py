@@ -4,7 +4,7 @@ from enum import StrEnum
 
 from goodbalance.core.balance.facts import Facts, choice, fact, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
-
+from goodbalance.core.stations.common_facts import least_loop_v, loop_ohm, loop_supply_v
 
 SHORT_STOP_S = 5.0  # how long pumps stand still to see whether anybody draws
 
@@ -92,6 +92,21 @@ class PressureSensor(Facts):
         "Wobble of the reading", Q.PRESSURE, 0.0, 5e5, default=5e3, hint="half the spread while the flow is steady"
     )
     counts: int = fact("Counts of the controller's input", Q.COUNT, 100, 16_777_216, default=4000)
+    loop_supply_v: float | None = loop_supply_v()
+    loop_ohm: float | None = loop_ohm()
+    least_loop_v: float | None = least_loop_v()
+
+
+class SuctionSensor(Facts):
+    """What reads the suction pressure."""
+
+    low_pa: float | None = fact(
+        "It reads from", Q.PRESSURE, -1.1e5, 1e6, default=None, hint="-1 bar where it must see a vacuum"
+    )
+    high_pa: float | None = fact("It reads up to", Q.PRESSURE, 1e3, 4e6, default=None)
+    noise_pa: float = fact(
+        "Wobble of the suction reading", Q.PRESSURE, 0.0, 1e5, default=500.0, hint="half the spread while the flow is steady"
+    )
 
 
 class RemoteSensor(Facts):

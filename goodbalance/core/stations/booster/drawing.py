@@ -6,7 +6,8 @@ from goodbalance.core.balance.plan import Plan
 from goodbalance.core.stations.booster.choices import BoosterChoices
 from goodbalance.core.stations.booster.hydraulics import BoosterHydraulics, hydraulics
 from goodbalance.core.stations.booster.survey import BoosterSurvey
-from goodbalance.core.stations.booster.sweep import hand_sweep, held_pa
+from goodbalance.core.stations.booster.held import held_pa
+from goodbalance.core.stations.booster.sweep import hand_sweep
 
 POINTS = 40
 FLAGS = (
@@ -52,7 +53,7 @@ def drawing(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> dict[
         "most_m3s": hyd.most_m3s * duty,
         "npsh_m3s": _npsh_limit(hyd, steps, duty),
         "column_pa": hyd.column_pa,
-        "rating_pa": min(survey.vessel.rating_pa, survey.vessel.relief_pa or survey.vessel.rating_pa),
+        "rating_pa": hyd.weakest.at_sensor_pa,
         "flag_ids": [name for name in FLAGS if name in values],
         "tank_m3": survey.vessel.volume_m3,
     }  # fmt: skip

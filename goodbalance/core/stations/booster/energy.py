@@ -6,7 +6,7 @@ from goodbalance.core.balance.plan import Plan
 from goodbalance.core.stations.booster.choices import BoosterChoices, Setback, Sharing
 from goodbalance.core.stations.booster.hydraulics import BoosterHydraulics, hydraulics
 from goodbalance.core.stations.booster.survey import BoosterSurvey
-from goodbalance.core.stations.booster.sweep import held_pa
+from goodbalance.core.stations.booster.held import held_pa
 
 # a usual day of a building by the hour, as shares of the way from the smallest flow to the design flow; ours
 PATTERN = (
@@ -70,17 +70,28 @@ def together(hyd: BoosterHydraulics, set_pa: float, suction_pa: float, flow_m3s:
 
 
 def in_a_row(hyd: BoosterHydraulics, set_pa: float, suction_pa: float, flow_m3s: float, pumps: int) -> Way | None:
-    """All but one at full speed, the last one for the rest; None where the full ones already give more, or it is not enough."""
+    """All but one at full speed, the last one for the rest.
+
+    None where the full ones already give more, where it is not enough, or where a full one runs beyond its curve or
+    lacks suction: at full speed it gives most.
+    """
     head_m = hyd.added_m(set_pa, suction_pa)
     full = hyd.flow_at(1.0, head_m)
     rest = flow_m3s - (pumps - 1) * full
-    if rest < -1e-9 or (pumps > 1 and full <= 0.0):
+    if rest < -1e-9 or (pumps > 1 and (full <= 0.0 or not _bears(hyd, full, 1.0, suction_pa))):
         return None
     speed = hyd.speed(head_m, max(0.0, rest), 1)
-    if speed > 1.0 + 1e-9:
+    if speed > 1.0 + 1e-9 or not _bears(hyd, max(0.0, rest), speed, suction_pa):
         return None
     power = (pumps - 1) * hyd.power_w(full, 1.0) + hyd.power_w(max(0.0, rest), speed)
     return Way(power, pumps, (*(1.0,) * (pumps - 1), speed))
+
+
+def _bears(hyd: BoosterHydraulics, flow_m3s: float, speed: float, suction_pa: float) -> bool:
+    """Whether one pump stands a flow at a speed: not beyond its curve, with the suction it requires."""
+    needed_m = hyd.npsh_required_m(flow_m3s, speed)
+    enough = needed_m is None or hyd.npsh_available_m(suction_pa) >= needed_m
+    return enough and flow_m3s <= hyd.most_m3s * max(speed, 1e-9) * (1.0 + 1e-9)
 
 
 def cheapest(hyd: BoosterHydraulics, set_pa: float, suction_pa: float, flow_m3s: float, sharing: Sharing) -> Way | None:
@@ -108,7 +119,8 @@ def day_energy(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tu
             have = {"no_flow_pressure": no_flow_pa, **values}
             now = sharing is schools.sharing and setback is schools.setback
             words = "" if setback is Setback.NONE else ", with setback"
-            found.append(_day(survey, changed, have, sharing, f"{_WORDS[sharing]}{words}", now))
+            way = _WORDS[sharing] if survey.pumping.duty_count > 1 else "one pump regulates"
+            found.append(_day(survey, changed, have, sharing, f"{way}{words}", now))
     least = {**values, "set_pressure": lowest_pa}
     flat = choices.model_copy(update={"schools": schools.model_copy(update={"setback": Setback.NONE})})
     found.append(_day(survey, flat, least, schools.sharing, "the lowest set pressure of its window", False))

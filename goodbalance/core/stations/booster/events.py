@@ -78,14 +78,15 @@ class Before:
 
 def harms(bench: "BoosterBench", now_s: float) -> tuple[list[Event], frozenset[str]]:
     """What goes beyond what parts and people stand: told once as it begins."""
-    plant, hyd, survey = bench.plant, bench.hyd, bench.survey
+    plant, hyd = bench.plant, bench.hyd
     if not bench.running and plant.pressure_pa < 1e5:
         return [], frozenset()
     found: dict[str, Event] = {}
-    weakest_pa = min(survey.vessel.rating_pa, survey.vessel.relief_pa or survey.vessel.rating_pa)
-    if plant.pressure_pa > weakest_pa:
-        at = (Term("p", "pressure", plant.pressure_pa, Q.PRESSURE), Term("w", "weakest", weakest_pa, Q.PRESSURE))
-        found["over"] = Event(now_s, "harm", "{p} is over the weakest part or relief valve, {w}", at)
+    weakest = hyd.weakest
+    if plant.pressure_pa > weakest.at_sensor_pa:
+        there = Term("p", "pressure", plant.pressure_pa + weakest.down_pa, Q.PRESSURE)
+        at = (there, Term("w", "weakest", weakest.rating_pa, Q.PRESSURE))
+        found["over"] = Event(now_s, "harm", f"{{p}} at the {weakest.name}, over {{w}}", at)
     for pump in bench.running:
         flow, speed = plant.pump_m3s(pump, plant.pressure_pa), plant.speeds[pump]
         needed_m = hyd.npsh_required_m(max(0.0, flow), speed)

@@ -12,6 +12,7 @@ from goodbalance.core.physics.water import air_pressure_pa, head_of_pressure_m, 
 from goodbalance.core.stations.booster.control import PressureSignal
 from goodbalance.core.stations.booster.supply import SupplyKind
 from goodbalance.core.stations.booster.survey import BoosterSurvey
+from goodbalance.core.stations.common_facts import apparent_va
 
 SIGNALS = {PressureSignal.MA_4_20: MA_4_20, PressureSignal.MA_0_20: MA_0_20, PressureSignal.V_0_10: V_0_10}
 IDLE_POWER_SHARE = 0.45  # of nameplate power a pump takes at no flow, where its maker's power curve is not known
@@ -37,6 +38,20 @@ class Holding:
         return self.speed <= 1.0 + 1e-9 and enough and not self.too_much
 
 
+@dataclass(frozen=True, slots=True)
+class RatedPart:
+    """A part that a pressure may break or open: at its own height, so with the column between the sensor and it."""
+
+    name: str
+    rating_pa: float
+    down_pa: float  # column from the sensor down to it; negative for a part above
+
+    @property
+    def at_sensor_pa(self) -> float:
+        """What the sensor reads when the part stands at its rating."""
+        return self.rating_pa - self.down_pa
+
+
 class BoosterHydraulics:
     """Everything the pressures are reckoned from. Built once per survey and kept."""
 
@@ -50,8 +65,10 @@ class BoosterHydraulics:
         outlets, supply = survey.outlets, survey.supply
         hazen = outlets.friction is FrictionSchool.HAZEN_WILLIAMS
         roughness = outlets.hazen_williams_c if hazen else outlets.sand_roughness_m
-        self.pipe = Main(outlets.length_m, outlets.diameter_m, outlets.friction, roughness or 0.0, outlets.minor_k)
         water = water_at(supply.temperature_c)
+        self.pipe = Main(
+            outlets.length_m, outlets.diameter_m, outlets.friction, roughness or 0.0, outlets.minor_k, water.viscosity_m2s
+        )  # fmt: skip
         self.density_kgm3, self.vapour_pa = water.density_kgm3, water.vapour_pa
         self.air_pa = air_pressure_pa(supply.altitude_m)
         self.rise_m = 0.0 if supply.pump_m is None else outlets.sensor_m - supply.pump_m  # from pump up to the sensor
@@ -65,6 +82,37 @@ class BoosterHydraulics:
     def column_of(self, height_m: float) -> float:
         """Pressure under a column of this water. [Pa]"""
         return pressure_of_head_pa(height_m, self.density_kgm3)
+
+    # what the parts stand
+
+    @cached_property
+    def parts(self) -> tuple[RatedPart, ...]:
+        """Pipes and fittings at the lowest of them, the tank, and the relief valve where there is one."""
+        outlets, vessel, supply = self.survey.outlets, self.survey.vessel, self.survey.supply
+        sensor_m = outlets.sensor_m
+        tank_m = sensor_m if vessel.height_m is None else vessel.height_m
+        pump_m = sensor_m if supply.pump_m is None else supply.pump_m
+        own = vessel.tank_rating_pa is not None and vessel.volume_m3 > 0.0
+        places = [outlets.lowest_m, sensor_m, pump_m, *([] if own or vessel.volume_m3 <= 0.0 else [tank_m])]
+        found = [RatedPart("lowest pipes and fittings", vessel.rating_pa, self.column_of(sensor_m - min(places)))]
+        if own:
+            found.append(RatedPart("tank", vessel.tank_rating_pa or 0.0, self.column_of(sensor_m - tank_m)))
+        return tuple(found)
+
+    @cached_property
+    def relief(self) -> RatedPart | None:
+        """The relief valve, where there is one."""
+        vessel, sensor_m = self.survey.vessel, self.survey.outlets.sensor_m
+        if vessel.relief_pa is None:
+            return None
+        at_m = sensor_m if vessel.relief_m is None else vessel.relief_m
+        return RatedPart("relief valve", vessel.relief_pa, self.column_of(sensor_m - at_m))
+
+    @property
+    def weakest(self) -> RatedPart:
+        """The part or valve that gives way first, as the sensor sees it."""
+        every = (*self.parts, *(() if self.relief is None else (self.relief,)))
+        return min(every, key=lambda part: part.at_sensor_pa)
 
     # what comes in
 
@@ -165,14 +213,45 @@ class BoosterHydraulics:
     def _power_columns(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
         if self.knows_power:
             return tuple(zip(*sorted(self._power)))  # type: ignore[return-value]
-        rated_w = self.survey.motor.rated_power_w
+        rated_w = self.rated_input_w
         return (0.0, self.curve.last_flow_m3s), (IDLE_POWER_SHARE * rated_w, rated_w)
 
-    def power_w(self, flow_m3s: float, speed: float) -> float:
-        """What one pump takes, by affinity: read at Q/n and scaled by n cubed; straight between points."""
+    @cached_property
+    def rated_input_w(self) -> float:
+        """What the motor takes at its nameplate: V I cos phi, times the root of 3 with three phases. Not its shaft power."""
+        motor = self.survey.motor
+        return apparent_va(motor.phases, motor.rated_voltage_v, motor.rated_current_a) * motor.power_factor
+
+    def motor_w(self, flow_m3s: float, speed: float) -> float:
+        """What one motor takes, by affinity: read at Q/n and scaled by n cubed; straight between points."""
         if speed <= 0.0:
             return 0.0
         return _between(flow_m3s / speed, *self._power_columns) * speed**3
+
+    def power_w(self, flow_m3s: float, speed: float) -> float:
+        """What one pump takes from the supply: its motor, and what its drive turns into heat."""
+        return self.motor_w(flow_m3s, speed) / self.drive_efficiency
+
+    @cached_property
+    def drive_efficiency(self) -> float:
+        """Of the drives; 1 without them."""
+        return self.survey.motor.drive_efficiency if self.survey.has_drives else 1.0
+
+    @cached_property
+    def best_flow_m3s(self) -> float | None:
+        """Flow of best efficiency: as the maker says, or the most of Q H / P along the curve; None where neither is known."""
+        told = self.survey.pumping.best_flow_m3s
+        if told is not None or not self.knows_power:
+            return told
+        tried = [self.curve.last_flow_m3s * step / 200.0 for step in range(1, 201)]
+        return max(tried, key=lambda flow: flow * max(0.0, self.curve.head_m(flow)) / self.motor_w(flow, 1.0))
+
+    @cached_property
+    def most_motor_w(self) -> tuple[float, float]:
+        """The most one motor takes anywhere on the curve at full speed, and at which flow. [W, m3/s]"""
+        flows = [self.most_m3s * step / 40.0 for step in range(41)]
+        flow = max(flows, key=lambda each: self.motor_w(each, 1.0))
+        return self.motor_w(flow, 1.0), flow
 
     @cached_property
     def idle_w(self) -> float:
@@ -180,10 +259,13 @@ class BoosterHydraulics:
         return self.power_w(0.0, 1.0)
 
     def current_a(self, power_w: float) -> float:
-        """Motor current at a power: I = I_n sqrt(m^2 + (1 - m^2)(P/P_n)^2), m^2 = 1 - cos^2 phi the magnetising part."""
+        """Motor current at a power taken from the supply: I = I_n sqrt(m^2 + (1 - m^2)(P/P_n)^2).
+
+        m^2 = 1 - cos^2 phi is the magnetising part, P the motor's input, P_n its input at the nameplate.
+        """
         motor = self.survey.motor
-        idle_square = 1.0 - motor.power_factor**2
-        return motor.rated_current_a * math.sqrt(idle_square + (1 - idle_square) * (power_w / motor.rated_power_w) ** 2)
+        idle_square, load = 1.0 - motor.power_factor**2, power_w * self.drive_efficiency / self.rated_input_w
+        return motor.rated_current_a * math.sqrt(idle_square + (1 - idle_square) * load**2)
 
     def npsh_available_m(self, suction_pa: float) -> float:
         """At the suction flange, where the pressure was surveyed with its losses: (p_atm + p - p_v)/(rho g)."""

@@ -1,23 +1,21 @@
-"""What stops a booster set or holds it back: high pressure, lack of water, end of curve, filling, generator."""
+"""What stops a booster set or holds it back: high pressure, end of curve, filling, generator."""
 
 import math
 
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.window import Bound, Source
-from goodbalance.core.stations.booster.control import SuctionBy
-from goodbalance.core.stations.booster.supply import SupplyKind
+from goodbalance.core.stations.booster.closing import Closing
 from goodbalance.core.stations.booster.windows import POWER, RULE, SPEEDS, Windows, bound, term
+from goodbalance.core.stations.common_facts import Phases, apparent_va
 
 
 class Limits(Windows):
     """Stops and limits, each with its own way to come back."""
 
     def make_all(self) -> None:
-        """High pressure always; lack of water where something sees it; the rest where the choices ask for it."""
-        self.high_stop()
-        if self.survey.control.suction_by is SuctionBy.SENSOR:
-            self.low_stop()
-            self.low_reset()
+        """End of curve always; the rest where the choices ask for it. With a loop the high-pressure stop comes after it."""
+        if not self.survey.holds_constant:
+            self.high_stop(())
         self.burst_stop()
         if self.survey.holds_constant and self.schools.soft_fill:
             self.fill_pressure()
@@ -33,60 +31,38 @@ class Limits(Windows):
         works_to = self.so_far.get("set_pressure", self.so_far.get("cut_out"))
         return self.hyd.shut_off_pa(high=True) if works_to is None else works_to + self.so_far.get("boost", 0.0)
 
-    def high_stop(self) -> None:
+    def high_stop(self, tried: tuple[Closing, ...]) -> None:
+        """Every pump stops, and waits for a person. tried: what closing outlets at once does, where a loop regulates."""
         terms = (
             term("s", "highest pressure of normal work, with boost", self.normal_high_pa),
             term("o", "overshoot to allow for", self.rules.overshoot_pa),
         )
         words = ("normal work and its overshoot", "It trips in normal work.")
-        lower = bound("p = s + o", terms, self.normal_high_pa + self.rules.overshoot_pa, RULE, words, Source.RULE)
+        lower = [bound("p = s + o", terms, self.normal_high_pa + self.rules.overshoot_pa, RULE, words, Source.RULE)]
+        for closing in tried:
+            terms = (
+                term("s", "set pressure", self.so_far["set_pressure"]),
+                term("o", f"overshoot, outlets closed at once from {closing.name}, tried with these gains", closing.overshoot_pa),
+                term("m", "margin: wobble", self.wobble_pa),
+            )  # fmt: skip
+            words = (f"closing from {closing.name}", "It trips and waits for a person whenever many taps close at once.")
+            value = self.so_far["set_pressure"] + closing.overshoot_pa + self.wobble_pa
+            lower.append(bound("p = s + o + m", terms, value, "trial on the nonlinear set, highest supply", words))
         upper = (*self.under_the_rating(), self.in_sight_of_the_sensor())
         proof = "Raise the pressure to it, or lower it to the pressure: every pump must stop."
-        self.make("high_stop", ("High-pressure stop", "high discharge"), (lower,), upper, 0.4, proof)
-
-    def low_stop(self) -> None:
-        lower = [self.npsh_of_the_pumps()]
-        floor_pa = self.survey.supply.main_floor_pa
-        if self.survey.supply.kind is SupplyKind.TOWN_MAIN and floor_pa is not None:
-            terms = (term("m", "pressure that must stay in the main", floor_pa),)
-            words = ("water company's limit", "The main is sucked empty: neighbours run dry, dirt is drawn in.")
-            lower.append(bound("p = m", terms, floor_pa, "water company", words, Source.CODE))
-        low_pa = self.hyd.suction_low_pa
-        terms = (term("l", "lowest suction of normal work", low_pa), term("m", "margin: wobble", self.wobble_pa))
-        words = ("lowest suction of normal work", "It trips in normal work.")
-        upper = bound("p = l - m", terms, low_pa - self.wobble_pa, "survey", words)
-        proof = "Throttle the suction valve: every pump must stop at it."
-        labels = ("Low-suction stop", "dry-run pressure")
-        self.make("low_suction_stop", labels, tuple(lower), (upper,), 0.5, proof)
-
-    def npsh_of_the_pumps(self) -> Bound:
-        needed_m = self.hyd.npsh_required_m(self.survey.demand.design_m3s / self.duty, 1.0) or 0.0
-        pull_pa = self.hyd.vapour_pa - self.hyd.air_pa
-        need_pa = self.hyd.column_of(needed_m + self.rules.npsh_margin_m)
-        terms = (
-            term("v", "vapour pressure less air pressure", pull_pa),
-            term("n", "NPSH a pump requires at the design flow, with its margin", need_pa),
-        )
-        words = ("NPSH of the pumps", "They cavitate: impellers are eaten away, the pump loses its water.")
-        return bound("p = v + n", terms, pull_pa + need_pa, "pump maker's curve", words, Source.MAKER)
-
-    def low_reset(self) -> None:
-        harm = "Pumps restart into the same lack of water, again and again."
-        high_pa = self.hyd.suction_high_pa
-        terms = (term("t", "highest suction pressure", high_pa), term("m", "margin: wobble", self.wobble_pa))
-        words = ("highest suction pressure", "It never comes back by itself.")
-        upper = bound("p = t - m", terms, high_pa - self.wobble_pa, "survey", words)
-        lower = self.step_above("low_suction_stop", "low-suction stop", harm)
-        proof = "Open the suction valve again: the set must come back at it."
-        self.make("low_suction_reset", ("Low-suction reset", "water back"), (lower,), (upper,), 0.3, proof)
+        self.make("high_stop", ("High-pressure stop", "high discharge"), tuple(lower), upper, 0.4, proof)
 
     def burst_stop(self) -> None:
-        """End of curve: with all pumps at full speed a pressure under this means a burst."""
+        """End of curve: with all pumps at full speed a pressure under this means a burst.
+
+        The highest supply counts: there a pump beyond its curve still gives most pressure.
+        """
         pumps, flow = self.duty, self.hyd.most_m3s
-        end_pa = self.hyd.delivered_pa(flow * pumps, pumps, self.hyd.suction_pa(0.0))
+        speed = self.so_far.get("fixed_speed", 1.0)
+        end_pa = self.hyd.delivered_pa(flow * speed * pumps, pumps, self.hyd.suction_pa(flow * speed * pumps, True), speed)
         terms = (
-            term("Q", "largest flow of a pump", flow, Q.FLOW),
-            term("e", "pressure behind the pumps at that flow, full speed, lowest supply", end_pa),
+            term("Q", "largest flow of a pump at that speed", flow * speed, Q.FLOW),
+            term("e", "pressure behind the pumps at that flow, at their most speed, highest supply", end_pa),
         )
         words = ("end of the pump curve", "Beyond it motors overload and pumps cavitate while the street floods.")
         lower = [bound("p = e", terms, max(0.0, end_pa), "pump maker's curve", words, Source.MAKER)]
@@ -149,11 +125,12 @@ class Limits(Windows):
     def emergency_pumps(self) -> None:
         """How many pumps the generator carries: all but one running, the last one starting."""
         motor = self.survey.motor
-        each_va = math.sqrt(3.0) * motor.rated_voltage_v * motor.rated_current_a
+        each_va = apparent_va(motor.phases, motor.rated_voltage_v, motor.rated_current_a)
+        root = ", times the root of 3" if motor.phases is Phases.THREE else ""
         carries = (motor.generator_va or 0.0) / each_va - motor.start_factor + 1.0
         terms = (
             term("G", "what the generator carries", motor.generator_va or 0.0, Q.APPARENT_POWER),
-            term("a", "one pump by nameplate, V I times root 3", each_va, Q.APPARENT_POWER),
+            term("a", f"one pump by nameplate, V I{root}", each_va, Q.APPARENT_POWER),
             term("s", "current of a start over nameplate", motor.start_factor, Q.RATIO),
             term("k", "the pump that starts", 1.0, Q.COUNT),
         )

@@ -9,6 +9,7 @@ from goodbalance.core.stations.booster.hydraulics import BoosterHydraulics
 SCAN_S = 0.1  # how often the controller reckons
 DRIVE_LAG_S = 0.3  # of motor and impeller behind the drive's output, for small changes
 PIPE_MODULUS_PA = 1.0e9  # of water and pipe wall together: a soft plastic pipe
+USUAL_STEP = 0.1  # of full speed that a change of demand usually asks for
 LEAST_COMPLIANCE_M3PA = 2e-9  # hoses, trapped air, the sensor's own line
 
 
@@ -21,6 +22,7 @@ class WorkingPoint:
     pumps: int
     suction_pa: float
     precharge_pa: float
+    range_pa: float = 0.0  # of the sensor that is regulated by; 0: the discharge sensor's
 
 
 def compliance_m3pa(hyd: BoosterHydraulics, pressure_pa: float, precharge_pa: float) -> float:
@@ -32,12 +34,13 @@ def compliance_m3pa(hyd: BoosterHydraulics, pressure_pa: float, precharge_pa: fl
     return pipe + tank_m3 * (precharge_pa + hyd.air_pa) / (pressure_pa + hyd.air_pa) ** 2
 
 
-def loop_model(hyd: BoosterHydraulics, at: WorkingPoint, filter_s: float) -> Fopdt:
+def loop_model(hyd: BoosterHydraulics, at: WorkingPoint, filter_s: float, ramp_s: float = 0.0) -> Fopdt:
     """From speed (% of full) to reading (% of the sensor's range), near a working point.
 
     C dp/dt = Q_pumps(n, p) - Q_drawn(p): K = (dQ/dn) / (g_pumps + g_drawn), T = C / (g_pumps + g_drawn), where g is how
-    much less is given and more is drawn per pascal. Filter, drive lag and scan follow by the half rule (Skogestad 2003):
-    the largest lag is T, half of the second adds to it, half and the rest to the dead time.
+    much less is given and more is drawn per pascal. Filter, drive lag, ramp and scan follow by the half rule (Skogestad 2003):
+    the largest lag is T, half of the second adds to it, half and the rest to the dead time. A ramp counts as the lag of
+    half the time in which it makes a usual step.
     """
     a, b, c = hyd.curve.coefficients
     each = at.flow_m3s / at.pumps
@@ -51,8 +54,8 @@ def loop_model(hyd: BoosterHydraulics, at: WorkingPoint, filter_s: float) -> Fop
     outlet_pa = hyd.column_of(hyd.survey.outlets.worst_m - hyd.survey.outlets.sensor_m)
     drawn_m3spa = at.flow_m3s / (2.0 * max(at.set_pa - outlet_pa, 1e4))  # Q = k sqrt(p): dQ/dp = Q / 2p
     sum_m3spa = pumps_m3spa + drawn_m3spa
-    range_pa = hyd.survey.sensor.range_pa
+    range_pa = at.range_pa or hyd.survey.sensor.range_pa
     gain = at.pumps * per_speed_m / slope_m / sum_m3spa / range_pa  # share of range per share of speed
     time_s = compliance_m3pa(hyd, at.set_pa, at.precharge_pa) / sum_m3spa
-    lags = sorted((time_s, filter_s, DRIVE_LAG_S), reverse=True)
-    return Fopdt(gain, SCAN_S + lags[1] / 2.0 + lags[2], lags[0] + lags[1] / 2.0)
+    lags = sorted((time_s, filter_s, DRIVE_LAG_S, USUAL_STEP * ramp_s / 2.0), reverse=True)
+    return Fopdt(gain, SCAN_S + lags[1] / 2.0 + lags[2] + lags[3], lags[0] + lags[1] / 2.0)

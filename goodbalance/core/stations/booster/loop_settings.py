@@ -45,13 +45,13 @@ class LoopSettings(Windows):
         precharge_pa = self.so_far.get("precharge", 0.0)
         acting = 1 if self.schools.sharing is Sharing.SERIAL else pumps
         at = WorkingPoint(set_pa, flow_m3s * acting / pumps, acting, self.hyd.suction_pa(flow_m3s, high), precharge_pa)
-        reckoned, measured = loop_model(self.hyd, at, self.so_far["filter"]), self.survey.measured
+        reckoned, measured = loop_model(self.hyd, at, self.so_far["filter"], self.so_far["ramp"]), self.survey.measured
         if measured is None:
             return reckoned
         there = WorkingPoint(
             set_pa, measured.flow_m3s, measured.pumps, self.hyd.suction_pa(measured.flow_m3s), precharge_pa
         )
-        by_curve = loop_model(self.hyd, there, self.so_far["filter"])  # what reckoning says where the test was made
+        by_curve = loop_model(self.hyd, there, self.so_far["filter"], self.so_far["ramp"])  # what reckoning says where the test was made
         return Fopdt(
             measured.gain * reckoned.gain / by_curve.gain,
             max(SCAN_S, measured.dead_s * reckoned.dead_s / by_curve.dead_s),  # the controller itself takes a scan

@@ -148,7 +148,7 @@ def trial(bench: Bench, gains: Gains, case: Case, keep: bool = False) -> Trial:
     lowest, highest, iae, last_off, crossed, side = 0.0, 0.0, 0.0, 0.0, 0, 0
     rows = []
     band_pa = SETTLED_SHARE * n.set_pressure
-    ramp_s = survey.motor.ramp_s
+    ramp_s = n.ramp_s
     for step in range(round((CALM_S + WATCHED_S) / SCAN_S)):
         now_s = step * SCAN_S - CALM_S
         if now_s >= 0.0:

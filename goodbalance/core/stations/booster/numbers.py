@@ -16,6 +16,7 @@ from goodbalance.core.stations.booster.choices import (
 from goodbalance.core.stations.booster.control import ControlKind
 from goodbalance.core.stations.booster.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey import BoosterSurvey
+from goodbalance.core.stations.booster.switched import bump_speed
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,6 +70,7 @@ class Numbers:
     airlock_delay: float
     burst_delay: float
     max_run: float
+    ramp_s: float
     filter_s: float
     gain: float
     reset_time: float
@@ -80,17 +82,16 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Nu
     held = {setting.id: setting.value for setting in plan.settings}
     set_pa = held.get("set_pressure", held.get("cut_out"))
     if set_pa is None:  # stopped by the end of the flow, it rests at the shut-off pressure
-        set_pa = min(hyd.shut_off_pa(), survey.vessel.rating_pa)
+        set_pa = min(hyd.shut_off_pa(), hyd.weakest.at_sensor_pa)
     band_pa = max(3.0 * survey.sensor.noise_pa, choices.rules.regulation_pa)
     low_flow_pa = held.get("no_flow_pressure", set_pa)
     idle = max(hyd.no_flow_speeds(low_flow_pa))
-    twice = hyd.holding(low_flow_pa, hyd.suction_low_pa, 2.0 * survey.demand.least_m3s, 1).speed
     return Numbers(
         kind=survey.control.kind, driven=survey.has_drives, sharing=schools.sharing, no_flow=schools.no_flow,
         on_failure=schools.sensor_failure, suction_reset=schools.suction_reset,
         soft_fill="fill_pressure" in held, fill_stops=schools.fill_end is FillEnd.STOP, setback_square=schools.setback is Setback.SQUARE,
         range_pa=survey.sensor.range_pa, design_m3s=survey.demand.design_m3s, band_pa=band_pa,
-        idle_speed=min(1.0, idle), bump_below=min(1.0, twice) + 0.01,
+        idle_speed=min(1.0, idle), bump_below=bump_speed(survey, low_flow_pa),
         set_pressure=set_pa, restart=held.get("restart", -math.inf), no_flow_pressure=held.get("no_flow_pressure"),
         night_pressure=held.get("night_pressure"), remote_pressure=held.get("remote_pressure"),
         emergency_pressure=held.get("emergency_pressure"), emergency_pumps=int(held.get("emergency_pumps", 0.0)),
@@ -105,6 +106,6 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Nu
         join_delay=held.get("join_delay", 0.0), leave_delay=held.get("leave_delay", 0.0),
         least_run=held.get("least_run", 0.0), low_suction_delay=held.get("low_suction_delay", 0.0),
         fill_timeout=held.get("fill_timeout", math.inf), airlock_delay=held["airlock_delay"],
-        burst_delay=held["burst_delay"], max_run=held["max_run"], filter_s=held.get("filter", 0.1),
+        burst_delay=held["burst_delay"], max_run=held["max_run"], ramp_s=held.get("ramp", 0.0), filter_s=held.get("filter", 0.1),
         gain=held.get("gain", 1.0), reset_time=held.get("reset_time", 10.0),
     )  # fmt: skip

@@ -6,7 +6,9 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.window import Bound, Source
 from goodbalance.core.stations.booster.choices import NoFlowBy, Setback
 from goodbalance.core.stations.booster.control import ControlKind
-from goodbalance.core.stations.booster.windows import RULE, Windows, bound, term
+from goodbalance.core.physics.vessels import drawdown_m3
+from goodbalance.core.stations.booster.switched import mean_rate_m3s, stored_for_m3, switched_together
+from goodbalance.core.stations.booster.windows import RULE, Windows, bound, least_join_s, term
 
 PRECHARGE_LOW, PRECHARGE = 0.7, 0.9  # of the pressure at which the pumps come back
 
@@ -229,21 +231,42 @@ class Pressures(Windows):
         self.make("cut_out", ("Cut-out pressure", "stop pressure"), lower, upper, 0.6, proof)
 
     def enough_drawdown(self) -> Bound:
-        """The cut-out from which the tank gives enough between starts: V P0 (1/P1 - 1/P2) = q T/4 solved for P2; none without a tank."""
-        volume_m3 = self.survey.vessel.volume_m3
-        rate_m3s = self.survey.demand.mean_m3s
-        needed_m3 = rate_m3s * 3600.0 / self.survey.pumping.starts_per_hour / 4.0
-        cut_in_abs = self.so_far["cut_in"] + self.hyd.air_pa
-        charge_abs = PRECHARGE * self.so_far["cut_in"] + self.hyd.air_pa
-        rest = 1.0 / cut_in_abs - needed_m3 / (volume_m3 * charge_abs) if volume_m3 > 0.0 else 0.0
-        value = 1.0 / rest - self.hyd.air_pa if rest > 0.0 else math.inf
+        """The cut-out from which the tank gives enough between starts: V P0 (1/P1 - 1/P2) = q T/4 for P2, by bisection, for
+        the mean rate q falls as P2 rises; none without a tank."""
+        volume_m3, cut_in = self.survey.vessel.volume_m3, self.so_far["cut_in"]
+        charge_pa = self.choices.chosen.get("precharge", PRECHARGE * cut_in)
+        speed, join_s = self.running_speed(), least_join_s(self.rules)
+        pumps = switched_together(self.survey, cut_in, speed)
+        cycle_s = 3600.0 / self.survey.pumping.starts_per_hour
+
+        def needed_m3(cut_out: float) -> float:
+            rate = mean_rate_m3s(self.hyd, speed, cut_in, cut_out, charge_pa)
+            return stored_for_m3(cycle_s, rate, pumps, join_s)
+
+        def spare_m3(cut_out: float) -> float:
+            if volume_m3 <= 0.0 or charge_pa <= -self.hyd.air_pa:
+                return -1.0
+            return drawdown_m3(volume_m3, charge_pa, cut_in, cut_out, self.hyd.air_pa) - needed_m3(cut_out)
+
+        low, high = cut_in, max(cut_in, self.hyd.delivered_pa(0.0, 1, self.hyd.source_pa(True), speed))
+        value = math.inf
+        if spare_m3(high) >= 0.0:
+            for _ in range(30):
+                middle = (low + high) / 2.0
+                low, high = (low, middle) if spare_m3(middle) >= 0.0 else (middle, high)
+            value = high
+        top = value if math.isfinite(value) else high
+        rate = mean_rate_m3s(self.hyd, speed, cut_in, top, charge_pa)
+        several = f" ({pumps} pumps join and stop together, {join_s:g} s apart)" if pumps > 1 else ""
         terms = (
-            term("i", "cut-in pressure, absolute", cut_in_abs),
-            term("D", "drawdown for the starts allowed, q T/4 at mean flow", needed_m3, Q.VOLUME),
+            term("i", "cut-in pressure, absolute", cut_in + self.hyd.air_pa),
+            term("D", f"drawdown for the starts allowed: q T/4, or what several pumps need{several}", needed_m3(top), Q.VOLUME),
             term("V", "volume of the tank", volume_m3, Q.VOLUME),
-            term("c", "precharge, absolute", charge_abs),
+            term("c", "precharge, absolute", charge_pa + self.hyd.air_pa),
             term("a", "air pressure", self.hyd.air_pa),
-        )
+            term("q", "mean rate of a pump from cut-in to cut-out, highest supply", rate, Q.FLOW),
+            term("T", "least time between two starts", cycle_s, Q.TIME),
+        )  # fmt: skip
         words = ("starts per hour with this tank", "The pump starts more often than its motor stands.")
         return bound("p = 1/(1/i - D/(V · c)) - a", terms, value, "Boyle; V >= q T/4", words, Source.MAKER, "cut_in")
 

@@ -8,7 +8,7 @@ from goodbalance.core.stations.booster.choices import BoosterChoices, NoFlowBy, 
 from goodbalance.core.stations.booster.control import SuctionBy
 from goodbalance.core.stations.booster.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey import BoosterSurvey
-from goodbalance.core.stations.booster.sweep import held_pa
+from goodbalance.core.stations.booster.held import held_pa
 
 CYCLES = 3
 STARTING = "Pumps start by themselves: keep hands and clothes away."

@@ -5,12 +5,15 @@ from dataclasses import dataclass, replace
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.stations.booster.choices import BoosterChoices
-from goodbalance.core.stations.booster.consequences import figures, findings
+from goodbalance.core.stations.booster.closing import Regulator, closings
+from goodbalance.core.stations.booster.consequences import figures
+from goodbalance.core.stations.booster.findings import findings
 from goodbalance.core.stations.booster.limits import Limits
 from goodbalance.core.stations.booster.loop_settings import LoopSettings
 from goodbalance.core.stations.booster.openers import openers
 from goodbalance.core.stations.booster.pressures import Pressures
 from goodbalance.core.stations.booster.speeds import Speeds
+from goodbalance.core.stations.booster.suction_stops import SuctionStops
 from goodbalance.core.stations.booster.survey import BoosterSurvey
 from goodbalance.core.stations.booster.times import Times
 from goodbalance.core.stations.booster.windows import LOOP, Windows
@@ -44,15 +47,25 @@ def make_rooms(survey: BoosterSurvey, choices: BoosterChoices, with_loop: bool =
     """Every setting, each built on those before it. with_loop: the gains too, which take longest."""
     values: dict[str, float] = {}
     pressures, limits = Pressures(survey, choices, values), Limits(survey, choices, values)
-    speeds, times = Speeds(survey, choices, values), Times(survey, choices, values)
-    rooms: list[Windows] = [pressures, limits, speeds, times]
+    suction, speeds, times = SuctionStops(survey, choices, values), Speeds(survey, choices, values), Times(survey, choices, values)
+    rooms: list[Windows] = [pressures, limits, suction, speeds, times]
     if not survey.holds_constant:
-        rooms = [speeds, pressures, limits, times]  # the fixed speed decides which pressures can be reached
+        rooms = [speeds, pressures, limits, suction, times]  # the fixed speed decides which pressures can be reached
     loop = LoopSettings(survey, choices, values) if with_loop else None
     for room in (*rooms, *([] if loop is None else [loop])):
         room.make_all()
-    shown = (pressures, limits, speeds, times, *([] if loop is None else [loop]))
+    if survey.holds_constant:
+        limits.high_stop(() if loop is None else closings(survey, regulator_of(values)))
+    shown = (pressures, limits, suction, speeds, times, *([] if loop is None else [loop]))
     return Rooms(tuple(setting for room in shown for setting in room.made), values, speeds, loop)
+
+
+def regulator_of(values: dict[str, float]) -> Regulator:
+    """The loop's numbers among the settings."""
+    return Regulator(
+        values["set_pressure"], values.get("precharge", 0.0), values["gain"], values["reset_time"], values["filter"],
+        max(0.0, values["least_speed"]), values["most_speed"], values["ramp"],
+    )  # fmt: skip
 
 
 def _explained(survey: BoosterSurvey, choices: BoosterChoices, settings: tuple[Setting, ...]) -> tuple[Setting, ...]:
@@ -72,7 +85,7 @@ def _explained(survey: BoosterSurvey, choices: BoosterChoices, settings: tuple[S
     for setting_id, group in list(empty.items())[:EXPLAINED]:
         others = empty.keys() - {setting_id}
         found[setting_id] = openers(
-            survey, choices, lambda s, c, others=others, group=group: not still_empty(s, c, group == LOOP) - others
+            survey, choices, lambda s, c, others=others, group=group, one=setting_id: not still_empty(s, c, group == LOOP or one == "high_stop") - others
         )
     return tuple(
         replace(setting, window=replace(setting.window, openers=found[setting.id])) if setting.id in found else setting

@@ -24,11 +24,13 @@ from goodbalance.core.stations.booster.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.plant import BoosterPlant
 from goodbalance.core.stations.booster.reasons import reason
 from goodbalance.core.stations.booster.survey import BoosterSurvey
+from goodbalance.core.stations.booster.switched import flow_switch_m3s
 
 STEP_S = 0.5  # between scans of the slow logic; the regulator and the water go on every SCAN_S
 QUIET_S = 30.0
 STRAIGHT_RAMP_S = 0.5  # a motor straight on line
-DRY_PA = -95e3
+SHUT_PA = -95e3  # the least a person can throttle the suction to
+EMPTY_PA = 0.0  # what a suction sensor reads when tank or main has run empty: air
 BURST_SHARE = 1.5  # of what all duty pumps can give, through a burst pipe
 LONGEST_S = 4.0 * 3600.0
 SWITCHES = (Switch.HAND, Switch.OFF, Switch.AUTO)  # the value of a switch action is the place in this list
@@ -100,7 +102,7 @@ class BoosterBench:
                 plant.open_share = value
                 return said("Outlets open for {share} of the design flow", Term("share", "", value, Q.PERCENT))
             case "suction":
-                _within("suction", value, DRY_PA, 2e6)
+                _within("suction", value, SHUT_PA, 2e6)
                 self.supply_pa = value
                 return said("Supply pressure set to {p}", Term("p", "", value, Q.PRESSURE))
             case "switch":
@@ -158,10 +160,10 @@ class BoosterBench:
     def _faults_to_plant(self) -> None:
         plant, faults = self.plant, self.faults
         dry = "dry" in faults.parts
-        plant.suction_pa = DRY_PA if dry else self.supply_pa
+        plant.suction_pa = EMPTY_PA if dry else self.supply_pa
         starved = (
             frozenset(range(len(plant.speeds)))
-            if plant.inlet_pa < self.hyd.vapour_pa - self.hyd.air_pa + 1e4
+            if dry or plant.inlet_pa < self.hyd.vapour_pa - self.hyd.air_pa + 1e4
             else frozenset()
         )
         plant.air_bound = faults.of("air") | starved
@@ -190,6 +192,12 @@ class BoosterBench:
             return None
         return min(remote.range_pa, max(0.0, self.plant.remote_pa(remote.height_m)))
 
+    def _suction_pa(self, inlet_pa: float) -> float:
+        """What the suction sensor reads: it stops at the ends of its range."""
+        sensor = self.survey.suction_sensor
+        low_pa = -math.inf if sensor.low_pa is None else sensor.low_pa
+        return min(math.inf if sensor.high_pa is None else sensor.high_pa, max(low_pa, inlet_pa))
+
     def _seen(self, now_s: float) -> Seen:
         plant, hyd = self.plant, self.hyd
         raw_pa = self._reading_pa(now_s)
@@ -197,8 +205,8 @@ class BoosterBench:
         flow_open = plant.flow_m3s < flow_switch_m3s(self.survey) and "flow_stuck" not in self.faults.parts
         return Seen(
             None if raw_pa is None else self.read_pa, self._remote_pa(),
-            inlet_pa if self.suction_by is SuctionBy.SENSOR else None,
-            self.suction_by is not SuctionBy.SWITCH or inlet_pa > hyd.suction_low_pa - 3e4,
+            self._suction_pa(inlet_pa) if self.suction_by is SuctionBy.SENSOR else None,
+            self.suction_by is not SuctionBy.SWITCH or ("dry" not in self.faults.parts and inlet_pa > hyd.suction_low_pa - 3e4),
             flow_open, plant.flow_m3s, tuple(self.powers_w),
             tuple([hyd.idle_w * n * n * n if n > 0.05 else 0.0 for n in plant.speeds]), tuple(plant.speeds),
         )  # fmt: skip
@@ -266,11 +274,6 @@ class BoosterBench:
         return tuple(reason(self, pump) for pump in range(len(self.plant.speeds)))
 
 
-def flow_switch_m3s(survey: BoosterSurvey) -> float:
-    """The flow under which the flow switch opens; half the smallest flow where nobody noted it."""
-    return survey.control.flow_switch_m3s or survey.demand.least_m3s / 2.0
-
-
 def _within(name: str, value: float, low: float, high: float) -> None:
     if not low <= value <= high:
         raise OutOfRange(name, value, f"{low:g} to {high:g}")
@@ -298,8 +301,9 @@ def booster_bench(
     held = numbers or numbers_of(survey, choices, plan)
     hyd, pumping, schools = hydraulics(survey), survey.pumping, choices.schools
     start_pa = held.set_pressure if pressure_pa is None else pressure_pa
-    if not 0.0 <= start_pa <= survey.vessel.rating_pa:
-        raise OutOfRange("pressure_pa", start_pa, f"0 to {survey.vessel.rating_pa:g} Pa, the weakest rating")
+    weakest_pa = hyd.weakest.at_sensor_pa
+    if not 0.0 <= start_pa <= weakest_pa:
+        raise OutOfRange("pressure_pa", start_pa, f"0 to {weakest_pa:g} Pa, where the weakest part stands at its rating")
     supply_pa = (hyd.source_pa(False) + hyd.source_pa(True)) / 2.0
     rotation = Rotation(
         pumping.count, schools.alternation if pumping.duty_count > 1 else Alternation.FIXED,
@@ -308,7 +312,7 @@ def booster_bench(
     precharge_pa = plan.value("precharge", 0.0)
     lag_s = DRIVE_LAG_S if survey.has_drives else 0.0
     plant = BoosterPlant(hyd, precharge_pa, start_pa, supply_pa, speeds=[0.0] * pumping.count, lag_s=lag_s)
-    ramp_s = survey.motor.ramp_s if survey.has_drives else STRAIGHT_RAMP_S
+    ramp_s = held.ramp_s if survey.has_drives else STRAIGHT_RAMP_S
     return BoosterBench(
         plant, BoosterLogic(held, rotation), Faults(pumping.count), suction_by=survey.control.suction_by,
         generator=survey.motor.generator, ramp_s=ramp_s,

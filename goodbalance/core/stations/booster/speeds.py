@@ -1,12 +1,11 @@
 """The speeds of a booster set with drives in their windows: least and most speed, sleep, and when pumps join and leave."""
 
-import math
-
 from goodbalance.core.balance.plan import Finding, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.balance.window import Bound, Source
-from goodbalance.core.stations.booster.choices import NoFlowBy, Setback, Sharing
+from goodbalance.core.stations.booster.choices import NoFlowBy, Sharing
+from goodbalance.core.stations.booster.held import carried_m3s, modes
 from goodbalance.core.stations.booster.windows import RULE, SPEEDS, Windows, bound, term
 
 JOIN_HIGH = 0.98  # a pump that is called only at full speed comes too late
@@ -22,9 +21,10 @@ class Speeds(Windows):
         if not self.survey.holds_constant:
             return
         self.set_pa = self.so_far["set_pressure"]
-        self.idle_low, self.idle_high = self.hyd.no_flow_speeds(self.set_pa)
-        if self.schools.setback is not Setback.NONE:
-            self.idle_low, self.idle_high = self.hyd.no_flow_speeds(self.so_far["no_flow_pressure"])
+        self.modes = modes(self.survey, self.choices, self.so_far)
+        self.every_day = modes(self.survey, self.choices, self.so_far, every_day=True)
+        idle = [self.hyd.no_flow_speeds(held(0.0)) for held in self.modes]
+        self.idle_low, self.idle_high = min(low for low, _ in idle), max(high for _, high in idle)
         self.least_speed()
         self.most_speed()
         if self.schools.no_flow is NoFlowBy.SPEED:
@@ -158,11 +158,12 @@ class Speeds(Windows):
 
     def sleep(self) -> None:
         least_m3s, margin = self.survey.demand.least_m3s, self.rules.speed_margin_share
-        set_pa = self.so_far.get("no_flow_pressure", self.set_pa)
         suctions = [self.hyd.suction_pa(least_m3s, high) for high in (False, True)]
-        at_least = min(self.hyd.holding(set_pa, pa, least_m3s, 1).speed for pa in suctions)
+        at_least = min(
+            self.hyd.holding(held(least_m3s), pa, least_m3s, 1).speed for pa in suctions for held in self.every_day
+        )
         terms = (
-            term("l", "speed at the smallest flow worth running for, highest suction", at_least, Q.PERCENT),
+            term("l", "speed at the smallest flow worth running for, highest suction, lowest pressure held", at_least, Q.PERCENT),
             term("m", "least step between two speeds", margin, Q.PERCENT),
         )
         words = (
@@ -219,10 +220,13 @@ class Speeds(Windows):
         values = []
         join = self.so_far["join_speed"]
         for high in (False, True):
+            suction_pa = self.hyd.suction_pa(0.0, high)
             for pumps in range(2, self.duty + 1):
-                suction_pa = self.hyd.suction_pa(0.0, high)
-                carried = self._flow(join, pumps - 1, suction_pa) * (1.0 - self.rules.staging_share)
-                values.append((self.hyd.holding(self.set_pa, suction_pa, carried, pumps).speed, pumps, carried))
+                for held in self.modes:
+                    flow = carried_m3s(self.hyd, held, join, pumps - 1, suction_pa)
+                    carried = flow * (1.0 - self.rules.staging_share)
+                    speed = self.hyd.speed(self.hyd.added_m(held(carried), suction_pa), carried, pumps)
+                    values.append((speed, pumps, carried))
         value, pumps, carried = min(values)
         terms = (
             term("Q", f"flow that {pumps - 1} of {pumps} pumps still carry at the joining speed, less what is to spare", carried, Q.FLOW),
@@ -235,7 +239,7 @@ class Speeds(Windows):
     def _leave_serial(self) -> Bound:
         """In a row the others stand at full speed: one may leave when the regulating one gives nothing any more."""
         margin = self.rules.speed_margin_share
-        low = self.hyd.no_flow_speeds(self.set_pa)[0]
+        low = self.idle_low
         terms = (
             term("i", "speed without flow, highest suction", low, Q.PERCENT),
             term("m", "least step between two speeds", margin, Q.PERCENT),
@@ -250,8 +254,3 @@ class Speeds(Windows):
             refers_to="set_pressure",
             quantity=Q.PERCENT,
         )
-
-    def _flow(self, speed: float, pumps: int, suction_pa: float) -> float:
-        """Total flow that so many pumps give at a speed while the set pressure holds; 0 where they cannot reach it."""
-        head_m = self.hyd.added_m(self.set_pa, suction_pa)
-        return pumps * self.hyd.flow_at(speed, head_m) if math.isfinite(head_m) else 0.0

@@ -41,6 +41,13 @@ class Supply(Facts):
     pump_m: float | None = fact("Height of the pump suction", Q.LENGTH, -500.0, 5000.0, only_if=_LEVELS)
     water_low_m: float | None = fact("Lowest water level of the supply", Q.LENGTH, -500.0, 5000.0, only_if=_LEVELS)
     water_high_m: float | None = fact("Highest water level of the supply", Q.LENGTH, -500.0, 5000.0, only_if=_LEVELS)
+    outlet_m: float | None = fact(
+        "Height of the tank's outlet, or of the foot valve", Q.LENGTH, -500.0, 5000.0, default=None, only_if=_LEVELS,
+        hint="its middle: water that stands just above it is sucked in with air",
+    )  # fmt: skip
+    outlet_diameter_m: float | None = fact(
+        "Diameter of that opening", Q.SMALL_LENGTH, 0.01, 2.0, usual=(0.02, 0.5), default=None, only_if=_LEVELS
+    )
     foot_valve: bool = yes_no("A foot valve holds the water when pumps rest", default=True, only_if=_LIFT)
     loss_pa: float = fact(
         "Lost on the suction side at design flow", Q.PRESSURE, 0.0, 2e5, default=3e3,

@@ -5,9 +5,24 @@ from pydantic import Field
 from goodbalance.core.balance.facts import Facts, fact, section, words, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.physics.pipework import FrictionSchool
-from goodbalance.core.stations.booster.control import DRIVEN, Control, ControlKind, PressureSensor, RemoteSensor
+from goodbalance.core.stations.booster.control import (
+    DRIVEN,
+    Control,
+    ControlKind,
+    PressureSensor,
+    RemoteSensor,
+    SuctionSensor,
+)
 from goodbalance.core.stations.booster.supply import Supply
-from goodbalance.core.stations.common_facts import VisitFacts, hazen_williams_c, pipe_friction, sand_roughness_m
+from goodbalance.core.stations.common_facts import (
+    Phases,
+    VisitFacts,
+    hazen_williams_c,
+    phases,
+    pipe_friction,
+    sand_roughness_m,
+    wave_speed_ms,
+)
 
 MAX_PUMPS = 5
 CURVE_ROWS = 8
@@ -31,6 +46,7 @@ class Outlets(Facts):
     hazen_williams_c: float | None = hazen_williams_c("outlets")
     sand_roughness_m: float | None = sand_roughness_m("outlets")
     minor_k: float = fact("Sum of fitting losses K", Q.RATIO, 0.0, 500.0, default=10.0)
+    wave_ms: float = wave_speed_ms()
 
 
 class HourDemand(Facts):
@@ -82,6 +98,10 @@ class Pumping(Facts):
         default=0.0,
         hint="under it water heats up in the pump",
     )
+    best_flow_m3s: float | None = fact(
+        "Flow of best efficiency of a pump (maker)", Q.FLOW, 1e-6, 10.0, default=None,
+        hint="empty: worked out where the curve has powers",
+    )  # fmt: skip
     most_flow_m3s: float | None = fact(
         "Largest flow of a pump (maker)", Q.FLOW, 1e-6, 10.0, default=None, hint="empty: the last point of its curve"
     )
@@ -100,6 +120,7 @@ class Pumping(Facts):
 class Motor(Facts):
     """The nameplate of a motor, all alike, and what a drive may do with it."""
 
+    phases: Phases = phases()
     rated_voltage_v: float = fact("Nameplate voltage", Q.VOLTAGE, 12.0, 15000.0, usual=(110.0, 690.0), default=400.0)
     rated_current_a: float = fact("Nameplate current", Q.CURRENT, 0.1, 3000.0, usual=(0.5, 400.0))
     rated_power_w: float = fact("Nameplate shaft power", Q.POWER, 20.0, 5e6, usual=(200.0, 300e3))
@@ -110,8 +131,12 @@ class Motor(Facts):
         "Least frequency the maker allows", Q.FREQUENCY, 0.0, 100.0, default=20.0, only_if=DRIVEN
     )  # fmt: skip
     ramp_s: float = fact(
-        "Ramp from rest to full speed", Q.TIME, 0.2, 60.0, usual=(1.0, 10.0), default=3.0,
-        hint="as short as the drive takes without tripping", only_if=DRIVEN,
+        "Shortest ramp from rest to full speed", Q.TIME, 0.2, 60.0, usual=(0.5, 10.0), default=3.0,
+        hint="that the drive takes without tripping", only_if=DRIVEN,
+    )  # fmt: skip
+    drive_efficiency: float = fact(
+        "Efficiency of a drive", Q.PERCENT, 0.7, 1.0, usual=(0.9, 0.985), default=0.96, only_if=DRIVEN,
+        hint="what the supply gives and the motor does not get is heat in the drive",
     )  # fmt: skip
     generator: bool = yes_no("A generator takes over when the mains fail", default=False)
     generator_va: float | None = fact(
@@ -128,11 +153,21 @@ class Vessel(Facts):
 
     volume_m3: float = fact("Volume of the pressure tank", Q.VOLUME, 0.0, 100.0, hint="0 where there is none")
     precharge_found_pa: float | None = fact("Precharge as found, water side empty", Q.PRESSURE, 0.0, 5e6, default=None)
-    rating_pa: float = fact(
-        "Weakest pressure rating", Q.PRESSURE, 1e5, 1e7, usual=(6e5, 25e5), hint="of pipes, vessel, fittings"
+    height_m: float | None = fact(
+        "Height of the tank", Q.LENGTH, -500.0, 5000.0, default=None, hint="empty: at the discharge sensor"
     )
+    tank_rating_pa: float | None = fact(
+        "Rating of the tank", Q.PRESSURE, 1e5, 1e7, usual=(6e5, 25e5), default=None, hint="empty: no weaker than the rest"
+    )
+    rating_pa: float = fact(
+        "Weakest rating of pipes, pumps and fittings", Q.PRESSURE, 1e5, 1e7, usual=(6e5, 25e5),
+        hint="it counts at the lowest of them, where the column above adds",
+    )  # fmt: skip
     relief_pa: float | None = fact(
         "Relief valve opens at", Q.PRESSURE, 1e5, 1e7, default=None, hint="empty where there is none"
+    )
+    relief_m: float | None = fact(
+        "Height of the relief valve", Q.LENGTH, -500.0, 5000.0, default=None, hint="empty: at the discharge sensor"
     )
 
 
@@ -170,7 +205,7 @@ class BoosterSurvey(Facts):
     """All facts of a booster set."""
 
     visit: VisitFacts = section(
-        "Visit and safe start", "Controls in OFF or HAND, isolate, prove dead.", default=VisitFacts()
+        "Visit and safe start", "Controls in OFF, isolate, lock, prove dead; somebody minds the water meanwhile.", default=VisitFacts()
     )
     control: Control = section("Control", "How the pumps are made to hold the pressure.", default=Control())
     supply: Supply = section("Supply", "At the inlet of the set.")
@@ -180,6 +215,10 @@ class BoosterSurvey(Facts):
     motor: Motor = section("Motors and power")
     vessel: Vessel = section("Tank and ratings")
     sensor: PressureSensor = section("Discharge sensor")
+    suction_sensor: SuctionSensor = section(
+        "Suction sensor", "Read its range off the label: a stop it cannot read never comes.",
+        only_if=(("control.suction_by", ("sensor",)),), default=SuctionSensor(),
+    )  # fmt: skip
     remote: RemoteSensor | None = section(
         "Remote sensor", "At the far end, so that losses need not be guessed.",
         only_if=(("control.remote", ("yes",)),), default=None,

@@ -9,7 +9,8 @@ from goodbalance.core.balance.plan import Finding, Plan, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.errors import OutOfRange
-from goodbalance.core.stations.booster.choices import BoosterChoices, Setback
+from goodbalance.core.stations.booster.choices import BoosterChoices
+from goodbalance.core.stations.booster.held import held_pa
 from goodbalance.core.stations.booster.hydraulics import Holding, hydraulics
 from goodbalance.core.stations.booster.survey import BoosterSurvey
 
@@ -33,16 +34,6 @@ class SweepRow:
         """The feasible way that takes least power; among equal ones the fewer pumps."""
         able = [holding for holding in self.holdings if holding.feasible]
         return min(able, key=lambda holding: (holding.power_w, holding.pumps)) if able else None
-
-
-def held_pa(survey: BoosterSurvey, choices: BoosterChoices, values: Mapping[str, float], flow_m3s: float) -> float:
-    """The pressure the set is to hold at a flow: p0 + (p - p0)(Q/Qd)^2 with setback, or in a straight line."""
-    full_pa = values.get("set_pressure", values.get("cut_in", 0.0))
-    low_pa = values.get("no_flow_pressure")
-    if low_pa is None or choices.schools.setback is Setback.NONE:
-        return full_pa
-    share = min(1.0, max(0.0, flow_m3s / survey.demand.design_m3s))
-    return low_pa + (full_pa - low_pa) * (share**2 if choices.schools.setback is Setback.SQUARE else share)
 
 
 def hand_sweep(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, high: bool = False) -> tuple[SweepRow, ...]:

@@ -6,10 +6,12 @@ from goodbalance.core.balance.plan import TIMERS
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.window import Bound, Source
 from goodbalance.core.physics.vessels import drawdown_m3
-from goodbalance.core.stations.booster.choices import Setback, Sharing
+from goodbalance.core.physics.surge import pipe_period_s
+from goodbalance.core.stations.booster.choices import NoFlowBy, Setback, Sharing
 from goodbalance.core.stations.booster.control import ControlKind, SuctionBy
 from goodbalance.core.stations.booster.loop_model import compliance_m3pa
-from goodbalance.core.stations.booster.windows import RULE, Windows, bound, term
+from goodbalance.core.stations.booster.switched import Rest, rest_by_flow, rests
+from goodbalance.core.stations.booster.windows import RULE, Windows, bound, least_join_s, term
 
 LEAN = 0.4
 STEADY = 3.0  # times the least lag at which setback does not run away
@@ -73,14 +75,16 @@ class Times(Windows):
     def make_all(self) -> None:
         """Those the kind of control has."""
         kind, control = self.survey.control.kind, self.survey.control
+        if self.survey.has_drives:
+            self.ramp()
         if self.survey.holds_constant:
-            self._between("sleep_delay")
+            self._between("sleep_delay", more=self._starts_asleep())
             if self.schools.setback is not Setback.NONE:
                 self.setback_time()
             if self.schools.soft_fill:
                 self.fill_timeout()
         if kind is ControlKind.FLOW_STOP:
-            self._between("flow_delay")
+            self._between("flow_delay", more=self._starts_by_flow())
         if self.duty > 1:
             self.join_delay()
             if self.survey.holds_constant:
@@ -98,18 +102,71 @@ class Times(Windows):
         return bound("t = r", terms, value, RULE, (cause, harm), Source.RULE, quantity=Q.TIME)
 
     def _timer(
-        self, setting_id: str, labels: tuple[str, str], lower: Bound, upper: Bound, proof: str, lean: float = LEAN
-    ) -> None:
-        self.make(setting_id, labels, (lower,), (upper,), lean, proof, TIMERS, Q.TIME)
+        self, setting_id: str, labels: tuple[str, str], lower: Bound, upper: Bound, proof: str, lean: float = LEAN,
+        more: tuple[Bound, ...] = (),
+    ) -> None:  # fmt: skip
+        self.make(setting_id, labels, (lower, *more), (upper,), lean, proof, TIMERS, Q.TIME)
 
-    def _between(self, setting_id: str, lean: float | None = None) -> None:
-        """A timer that two rules alone bound."""
+    def ramp(self) -> None:
+        """From rest to full speed: slow enough for drive and pipe, quick enough that the loop and not the ramp decides."""
+        motor, outlets = self.survey.motor, self.survey.outlets
+        terms = (term("d", "shortest ramp the drive takes without tripping", motor.ramp_s, Q.TIME),)
+        words = ("drive", "The drive trips: over-current on the way up, over-voltage on the way down.")
+        lower = [bound("t = d", terms, motor.ramp_s, "drive; its maker", words, Source.MAKER, quantity=Q.TIME)]
+        period_s, times = pipe_period_s(outlets.length_m, outlets.wave_ms), self.rules.periods
+        terms = (
+            term("L", "length of pipe to the worst outlet", outlets.length_m, Q.LENGTH),
+            term("a", "speed of a pressure wave in it", outlets.wave_ms, Q.VELOCITY),
+            term("k", "pipe periods a ramp must last", times, Q.RATIO),
+        )
+        words = ("pipe periods", "Each change of speed is a shock to the pipe: hangers, joints and check valves suffer.")
+        lower.append(bound("t = k · 2 · L/a", terms, times * period_s, RULE, words, Source.RULE, quantity=Q.TIME))
+        third_s = self.rules.settle_s / 3.0 if self.survey.holds_constant else self.rules.prime_s
+        name = "a third of the time the pressure settles in" if self.survey.holds_constant else "longest honest start"
+        upper = self._rule(third_s, name, "The ramp and not the regulator decides: the pressure sags and overshoots.", name)
+        proof = "In HAND go from rest to full speed and take the time; nothing may trip, no pipe may knock."
+        labels = ("Ramp", "acceleration time")
+        self.make("ramp", labels, tuple(lower), (upper,), 0.1, proof, TIMERS, Q.TIME, 0.1)
+
+    def _starts_asleep(self) -> tuple[Bound, ...]:
+        """How long it must wait before it sleeps, so that the largest flow at which it sleeps does not start it too often."""
+        if self.schools.no_flow is NoFlowBy.BUMP:
+            least_s = 3600.0 / self.survey.pumping.starts_per_hour
+            terms = (
+                term("h", "an hour", 3600.0, Q.TIME), term("S", "starts allowed", self.survey.pumping.starts_per_hour, Q.STARTS)
+            )  # fmt: skip
+            words = ("starts per hour while little is drawn", "Each short stop ends in a start: motor and drive wear.")
+            return (bound("t = h/S", terms, least_s, "each short stop is a start", words, Source.MAKER, quantity=Q.TIME),)
+        return tuple(
+            self._spaced(rest, "largest flow at which it falls asleep") for rest in rests(self.survey, self.choices, self.so_far)
+        )  # fmt: skip
+
+    def _starts_by_flow(self) -> tuple[Bound, ...]:
+        """The same for a pump that stops when the flow ends."""
+        return (self._spaced(rest_by_flow(self.survey, self.so_far), "flow at which the flow switch opens"),)
+
+    def _spaced(self, rest: Rest, name: str) -> Bound:
+        allowed = self.survey.pumping.starts_per_hour
+        value = max(0.0, 3600.0 / allowed - rest.cycle_s(0.0))
+        terms = (
+            term("h", "an hour", 3600.0, Q.TIME),
+            term("S", "starts allowed", allowed, Q.STARTS),
+            term("D", "water the tank gives between stop and start", rest.stored_m3, Q.VOLUME),
+            term("q", name, rest.flow_m3s, Q.FLOW),
+            term("r", "refilling", rest.refill_s, Q.TIME),
+        )
+        words = ("starts per hour while little is drawn", "It sleeps and wakes more often than its motor stands.")
+        return bound("t = h/S - D/q - r", terms, value, "cycle: drawdown, refill, delay", words, Source.MAKER, quantity=Q.TIME)
+
+    def _between(self, setting_id: str, lean: float | None = None, more: tuple[Bound, ...] = ()) -> None:
+        """A timer that two rules alone bound, and what else bounds it from below."""
         timer = _BETWEEN[setting_id]
         low, high = (
             self._rule(getattr(self.rules, rule) * times, cause, harm, name)
             for rule, times, name, cause, harm in (timer.low, timer.high)
         )
-        self._timer(setting_id, (timer.label, timer.twin), low, high, timer.proof, timer.lean if lean is None else lean)
+        lean = timer.lean if lean is None else lean
+        self._timer(setting_id, (timer.label, timer.twin), low, high, timer.proof, lean, more)
 
     def setback_time(self) -> None:
         """How slowly the pressure wanted follows the flow: what fills the tank counts as flow too and raises it further.
@@ -156,10 +213,10 @@ class Times(Windows):
         self.make("setback_time", labels, tuple(lower), (upper,), LEAN, proof, TIMERS, Q.TIME)
 
     def join_delay(self) -> None:
-        settle_s = self.rules.settle_s if self.survey.holds_constant else 2.0 * self.rules.prime_s
+        least_s = self.rules.settle_s / 3.0 if self.survey.holds_constant else least_join_s(self.rules)
         name = "settling of the loop" if self.survey.holds_constant else "two honest starts"
         lower = self._rule(
-            settle_s / 3.0, name, "A pump joins on every passing dip: the set hunts.", f"a third of the time for {name}"
+            least_s, name, "A pump joins on every passing dip: the set hunts.", f"a third of the time for {name}"
         )
         upper = self._rule(
             self.rules.wait_s,

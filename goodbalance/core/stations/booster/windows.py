@@ -4,13 +4,18 @@ from goodbalance.core.balance.plan import TIMERS, Setting, placed
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.balance.window import Bound, Source, Window
-from goodbalance.core.stations.booster.choices import BoosterChoices
+from goodbalance.core.stations.booster.choices import BoosterChoices, Rules
 from goodbalance.core.stations.booster.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey import BoosterSurvey
 
 RULE = "rule of thumb; edit it under Rules"
 PRESSURES, SPEEDS, LOOP, POWER = "pressures", "speeds", "loop", "power"  # groups, beside the timers
 STEPS = {SPEEDS: 0.005, TIMERS: 1.0, LOOP: 0.01, POWER: 1.0}
+
+
+def least_join_s(rules: Rules) -> float:
+    """The shortest time a switched pump waits for the one before it: a third of two honest starts. [s]"""
+    return 2.0 * rules.prime_s / 3.0
 
 
 def term(symbol: str, meaning: str, value: float, quantity: Q = Q.PRESSURE) -> Term:
@@ -79,18 +84,26 @@ class Windows:
         return bound("p = c + m", terms, self.hyd.column_pa + margin_pa, "survey", ("standing column", harm))
 
     def under_the_rating(self) -> tuple[Bound, ...]:
-        """Under the weakest part, and under the relief valve where there is one."""
-        vessel, share = self.survey.vessel, self.rules.rating_share
-        terms = (
-            term("w", "weakest rating", vessel.rating_pa),
-            term("s", "share of it that may be used", share, Q.RATIO),
-        )
-        words = ("weakest rating", "A vessel, pipe or fitting gives way.")
-        found = [bound("p = w · s", terms, vessel.rating_pa * share, "maker; share by rule", words, Source.MAKER)]
-        if vessel.relief_pa is not None:
-            terms = (term("r", "relief valve opens", vessel.relief_pa), term("m", "margin: wobble", self.wobble_pa))
+        """Under the rating of each part at its own height, and under the relief valve where there is one."""
+        share, found = self.rules.rating_share, []
+        for part in self.hyd.parts:
+            terms = (
+                term("w", f"rating: {part.name}", part.rating_pa),
+                term("s", "share of it that may be used", share, Q.RATIO),
+                term("c", "column from the sensor down to it", part.down_pa),
+            )
+            words = (f"rating: {part.name}", "A vessel, pipe or fitting gives way.")
+            value = part.rating_pa * share - part.down_pa
+            found.append(bound("p = w · s - c", terms, value, "maker; share by rule", words, Source.MAKER))
+        valve = self.hyd.relief
+        if valve is not None:
+            terms = (
+                term("r", "relief valve opens", valve.rating_pa),
+                term("c", "column from the sensor down to it", valve.down_pa),
+                term("m", "margin: wobble", self.wobble_pa),
+            )
             words = ("relief valve", "The relief valve opens and water runs to waste.")
-            found.append(bound("p = r - m", terms, vessel.relief_pa - self.wobble_pa, "survey", words))
+            found.append(bound("p = r - c - m", terms, valve.at_sensor_pa - self.wobble_pa, "survey", words))
         return tuple(found)
 
     def in_sight_of_the_sensor(self) -> Bound:

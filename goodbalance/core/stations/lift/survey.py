@@ -275,7 +275,8 @@ class LiftSurvey(Facts):
     """All facts of a lift station."""
 
     visit: Visit = section(
-        "Visit and safe start", "Before touching anything: controls in OFF or HAND, isolate, prove dead."
+        "Visit and safe start",
+        "Before touching anything: controls in OFF, isolate, lock, prove dead; somebody minds the water meanwhile.",
     )
     well: WetWell = section("Wet well", "Heights are above the well floor.")
     inlet: Inlet = section("Inlet and overflow")
