@@ -34,6 +34,11 @@ AQUARIUM = {
     "supply.water_low_m": "12.9",
     "supply.water_high_m": "13.8",
     "supply.loss_pa": "0.04",
+    "supply.outlet_m": "11.55",
+    "supply.outlet_diameter_m": "100",
+    "suction_sensor.low_pa": "-1",
+    "suction_sensor.high_pa": "1.5",
+    "suction_sensor.noise_pa": "0.002",
     "supply.temperature_c": "19",
     "supply.altitude_m": "12",
     "outlets.sensor_m": "11.9",
@@ -164,12 +169,12 @@ def step_trace(job: Job) -> str:
     for step in range(2400):
         now_s = step * 0.05
         told = speed if now_s < 20.0 else speed + 0.04
-        plant.ramp([told, 0.0, 0.0], survey.motor.ramp_s, 0.05)
+        plant.ramp([told, 0.0, 0.0], job.plan.value("ramp", 3.0), 0.05)
         plant.advance(0.05)
         seen += (plant.pressure_pa - seen) * 0.05 / 0.3  # the drive's own filter
-        if step % 5 == 0 and now_s <= 110.0:
+        if step % 2 == 0 and now_s <= 110.0:
             noisy = seen + rng.normal(0.0, 350.0)
-            rows.append(f"{now_s:.2f},{told * 100.0:.2f},{noisy / 1e5:.4f}")
+            rows.append(f"{now_s:.1f},{told * 100.0:.2f},{noisy / 1e5:.4f}")
     return "\n".join(["time_s,speed_percent,pressure_bar", *rows]) + "\n"
 
 
@@ -179,7 +184,8 @@ def step_test(job: Job) -> None:
     rows = np.array([[float(cell) for cell in line.split(",")] for line in text.strip().split("\n")[1:]])
     range_pa = job.survey.sensor.range_pa
     fit = fit_step(rows[:, 0], rows[:, 1], rows[:, 2] * 1e5 / range_pa * 100.0)
-    model = {"gain": fit.model.gain, "time_s": fit.model.time_s, "dead_s": fit.model.dead_s, "fit": fit.fit}
+    points = [{"gain": m.gain, "time_s": m.time_s, "dead_s": m.dead_s} for m in (fit.model, *fit.region)]
+    model = {**points[0], "fit": fit.fit, "region": points[1:]}
     flow = job.survey.demand.mean_m3s
     body = {
         "name": "aquarium-step.csv",
@@ -190,7 +196,7 @@ def step_test(job: Job) -> None:
         "model": model,
     }
     job.write(Kind.STEP_TEST, body)
-    measured = {**{k: model[k] for k in ("gain", "time_s", "dead_s")}, "flow_m3s": flow, "pumps": 1}
+    measured = {**points[0], "region": points[1:], "flow_m3s": flow, "pumps": 1}
     job.survey = type(job.survey).model_validate({**job.survey.model_dump(), "measured": measured})
     job.plan = job.kind.reckon(job.survey, job.choices)
 

@@ -11,7 +11,7 @@ from fastapi.responses import JSONResponse, RedirectResponse
 from pydantic import BaseModel, ConfigDict, Field
 
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit
-from goodbalance.core.control.identification import StepFit, UnusableStep, fit_step
+from goodbalance.core.control.identification import Fopdt, StepFit, UnusableStep, fit_step
 from goodbalance.core.control.pid import Gains, gain_per_unit
 from goodbalance.core.errors import BrokenFile, OutOfRange
 from goodbalance.core.record.chain import Entry, Kind
@@ -67,14 +67,22 @@ async def take_step_test(
         return page(
             request, "loop.html", {**view, "problem": f"{name}: {wrong}. Nothing was stored.", "typed": typed}, 422
         )
-    model = {"gain": fit.model.gain, "time_s": fit.model.time_s, "dead_s": fit.model.dead_s, "fit": fit.fit}
     body = {
-        "name": name, "text": content, "flow_m3s": flow_m3s, "pumps": count, "model": model,
+        "name": name, "text": content, "flow_m3s": flow_m3s, "pumps": count, "model": kept_model(fit),
         "range_pa": work.survey.sensor.range_pa,
     }  # fmt: skip
     records.append(session, work.row.id, Kind.STEP_TEST, body, person.name, save_key)
     session.commit()
     return RedirectResponse(f"{request.url_for('show_loop', station_id=work.row.id)}#step", status_code=303)
+
+
+def kept_model(fit: StepFit) -> dict[str, Any]:
+    """The fitted model and the edge of its doubt, as the record keeps them."""
+
+    def point(model: Fopdt) -> dict[str, float]:
+        return {"gain": model.gain, "time_s": model.time_s, "dead_s": model.dead_s}
+
+    return {**point(fit.model), "fit": fit.fit, "region": [point(model) for model in fit.region]}
 
 
 class SearchAsk(BaseModel):
@@ -218,7 +226,7 @@ def _step_drawn(work: Work, entry: Entry | None) -> dict[str, Any] | None:
     times = trace.times_s[::every]
     modelled: list[float | None] = [None] * len(times)
     if fit is not None:
-        answer = fit.model.answer(np.array(times), fit.step_at_s, fit.step, fit.start)
+        answer = fit.model.answer(np.array(times), fit.step_at_s, fit.step, fit.start, fit.drift)
         modelled = [round(unit.from_si(float(v) / 100.0 * work.survey.sensor.range_pa), 4) for v in answer]
     return {
         "times": list(times), "pressure": [round(unit.from_si(p), 4) for p in trace.pressures_pa[::every]],

@@ -23,8 +23,9 @@ from goodbalance.web.work import Work, WorkDep
 
 router = APIRouter()
 ROWS = 6
+SPEED_UNITS = (("percent", "% of full speed"), ("hz", "Hz"), ("rpm", "rpm"))
 FIELDS = (  # name, words, quantity, limits in SI
-    ("speed", "speed", Quantity.PERCENT, (0.0, 1.0)),
+    ("speed", "speed", Quantity.PERCENT, (0.0, 1.05)),
     ("pressure", "pressure", Quantity.PRESSURE, (-1e5, 1e7)),
     ("suction", "suction", Quantity.PRESSURE, (-1e5, 1e7)),
 )
@@ -42,7 +43,7 @@ async def save_sweep(request: Request, session: SessionDep, person: WriterDep, w
     view = _view(work, form, False)
     units = units_of(request)
     outlet = _read(form.get("outlet", ""), "Flow of one outlet", Quantity.FLOW, (1e-6, 10.0), units, view["problems"])
-    rows = _hand_rows(form, units, view["problems"], work.survey.pumping.count)
+    rows = _hand_rows(form, units, view["problems"], work)
     if not rows and not view["problems"]:
         view["problems"].append("No line is filled in. Begin with every outlet closed.")
     if not view["problems"]:
@@ -53,9 +54,14 @@ async def save_sweep(request: Request, session: SessionDep, person: WriterDep, w
     return page(request, "sweep.html", view, status=422)
 
 
-def _hand_rows(form: dict[str, str], units: UnitSystem, problems: list[str], most: int) -> list[dict[str, Any]]:
-    """Filled lines in SI; a line begun and not finished is a problem."""
-    rows = []
+def _hand_rows(form: dict[str, str], units: UnitSystem, problems: list[str], work: Work) -> list[dict[str, Any]]:
+    """Filled lines in SI; a line begun and not finished is a problem. Speeds in the unit that was chosen for them."""
+    rows, most, motor = [], work.survey.pumping.count, work.survey.motor
+    unit = form.get("speed_unit", "")
+    if unit not in dict(SPEED_UNITS):
+        problems.append(f"Unit of the speeds: {unit[:20]!r}; accepted: {', '.join(words for _, words in SPEED_UNITS)}.")
+        return []
+    full = {"percent": 100.0, "hz": motor.rated_hz, "rpm": motor.rated_rpm}[unit]
     for number in range(ROWS):
         texts = {name: form.get(f"{number}.{name}", "").strip() for name, *_ in FIELDS}
         held, count = form.get(f"{number}.held", "yes"), form.get(f"{number}.pumps", "1").strip()
@@ -63,7 +69,9 @@ def _hand_rows(form: dict[str, str], units: UnitSystem, problems: list[str], mos
         if not any(texts.values()):
             continue
         values = {
-            name: _read(texts[name], f"Line {number + 1}, {words}", quantity, limits, units, problems)
+            name: _read_speed(texts[name], number, dict(SPEED_UNITS)[unit], full, problems)
+            if name == "speed"
+            else _read(texts[name], f"Line {number + 1}, {words}", quantity, limits, units, problems)
             for name, words, quantity, limits in FIELDS
         }
         for text, name, top in ((outlets, "outlets", 500), (count, "pumps", most)):
@@ -78,6 +86,19 @@ def _hand_rows(form: dict[str, str], units: UnitSystem, problems: list[str], mos
                  "pressure_pa": values["pressure"], "suction_pa": values["suction"]}
             )  # fmt: skip
     return rows
+
+
+def _read_speed(text: str, number: int, unit: str, full: float, problems: list[str]) -> float | None:
+    """A speed as a share of full, typed in the unit whose full speed is given."""
+    try:
+        value = typed_number(text)
+    except ValueError as wrong:
+        problems.append(f"Line {number + 1}, speed: {text.strip()[:40]!r} {wrong}; accepted: 0 to {full:g} {unit}.")
+        return None
+    if not 0.0 <= value <= full * 1.0001:
+        problems.append(f"Line {number + 1}, speed is {text.strip()[:40]}; accepted: 0 to {full:g} {unit}.")
+        return None
+    return value / full
 
 
 def _read(
@@ -165,10 +186,13 @@ def _planned(work: Work) -> None:
 
 def _view(work: Work, typed: dict[str, str], high: bool) -> dict[str, Any]:
     _planned(work)
+    if not work.survey.has_drives:
+        raise HTTPException(409, "A hand sweep tries speeds; these pumps have one speed only. Their pressures stand in Reckon.")
     hyd = hydraulics(work.survey)
     points = [p for p in work.survey.pumping.curve if p.flow_m3s is not None and p.head_m is not None]
     return {
         "work": work, "view": "reckon", "typed": typed, "problems": [], "rows": range(ROWS), "high": high,
+        "speed_units": SPEED_UNITS,
         "sweep": hand_sweep(work.survey, work.choices, work.plan, high), "picture": picture_of(work, work.plan, work.choices),
         "by_hand": latest_sweep(work), "entry": work.history.hand_sweeps[-1] if work.history.hand_sweeps else None,
         "outlet": work.survey.demand.least_m3s, "amps": hyd.current_a,

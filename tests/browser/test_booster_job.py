@@ -15,7 +15,7 @@ BLOCK = {
     "demand.design_m3s": "5", "pumping.count": "2", "pumping.starts_per_hour": "18",
     "motor.rated_voltage_v": "400", "motor.rated_current_a": "4.6", "motor.rated_power_w": "2.2", "motor.power_factor": "0.83",
     "motor.rated_rpm": "2880", "motor.least_hz": "18", "motor.ramp_s": "3", "vessel.volume_m3": "0.4", "vessel.rating_pa": "10",
-    "sensor.range_pa": "10", "sensor.noise_pa": "0.02", "as_found.set_pressure": "5,8", "as_found.restart": "5,7",
+    "sensor.range_pa": "10", "sensor.noise_pa": "0.02", "suction_sensor.low_pa": "0", "suction_sensor.high_pa": "6", "as_found.set_pressure": "5,8", "as_found.restart": "5,7",
 }  # fmt: skip
 CURVE = "flow_lps;head_m\n0;52\n1,5;48,5\n3;38\n4;27\n"
 
@@ -23,9 +23,9 @@ CURVE = "flow_lps;head_m\n0;52\n1,5;48,5\n3;38\n4;27\n"
 def step_csv() -> str:
     """A step of 4 % at 20 s; the pressure follows by 0.30 bar with 22.5 s of lag, as this tank's gas lets it, and a delay."""
     rows, pressure = [], 4.40
-    for quarter in range(700):
-        at_s = quarter / 4.0
-        pressure += ((4.70 if at_s >= 20.5 else 4.40) - pressure) * 0.25 / 22.5
+    for tenth in range(1750):
+        at_s = tenth / 10.0
+        pressure += ((4.70 if at_s >= 20.6 else 4.40) - pressure) * 0.1 / 22.5
         rows.append(f"{at_s},{84 if at_s >= 20.0 else 80},{pressure:.4f}")
     return "time_s,speed_percent,pressure_bar\n" + "\n".join(rows) + "\n"
 
@@ -81,7 +81,7 @@ class BoosterJobTest(BrowserTest):
         self.sweep_line(0, "0", "1", "1.9", "3.2", "93", "no")
         self.keep_sweep("0.6")
         tech.see("#by-hand", "not held by hand")
-        for line, (outlets, pumps, share) in enumerate((("0", "1", 0.0), ("2", "1", 1.2), ("6", "2", 3.6))):
+        for line, (outlets, pumps, share) in enumerate((("0", "1", 0.0), ("2", "1", 1.2), ("8", "2", 4.8))):
             suction = 1.7 - 0.1 * (share / 5.0) ** 2
             self.sweep_line(
                 line,
@@ -101,8 +101,8 @@ class BoosterJobTest(BrowserTest):
         tech.see("main", "Nothing was stored")
         tech.one("#file").send_keys(self.chosen("step.csv", step_csv()))
         tech.one("#step form .button.go").click()
-        # 0.30 bar of 10 bar per 4 % of speed: 0.75 %/%; a lag of -0.25 / ln(1 - 0.25/22.5) = 22.38 s, from the row before
-        tech.see("#step", "Gain 0.75 %/%, time constant 22.38 s, dead time 0.25 s")
+        # 0.30 bar of 10 bar per 4 % of speed: 0.75 %/%; a lag of -0.1 / ln(1 - 0.1/22.5) = 22.45 s; 0.5 s and half a row
+        tech.see("#step", "Gain 0.75 %/%, time constant 22.45 s, dead time 0.55 s")
         self.assertEqual(len(self.browser.complaints()), 1)  # the refused file
         tech.wait(lambda: len(tech.all("#loop [data-trial] canvas")) == 3)
         tech.all("[data-gain]")[2].click()  # AMIGO: SIMC would pass the reading's noise on to the speed
@@ -125,6 +125,7 @@ class BoosterJobTest(BrowserTest):
     def keep_sweep(self, outlet: str) -> None:
         tech = self.tech
         tech.one("#outlet").send_keys(Keys.CONTROL, "a", Keys.NULL, outlet)
+        tech.one('#speed-unit option[value="percent"]').click()
         tech.leave(tech.one("#by-hand form .button.go").click)
 
     def reckoned(self, flow_ls: float, pumps: int, suction_bar: float) -> str:

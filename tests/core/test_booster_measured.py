@@ -31,7 +31,24 @@ def speed_by_hand(flow_m3s: float, pumps: int, suction_pa: float = 60e3, pressur
 class SweepByHandTest(unittest.TestCase):
     def sweep(self, **line):
         usual = {"outlets": 2, "pumps": 1, "held": True, "speed": 0.8, "pressure_pa": 400e3, "suction_pa": 60e3}
-        return worked_out(survey(), PLAN, {"outlet_m3s": 0.001, "rows": [{**usual, **line}]})
+        closed, wide = {**usual, "outlets": 0, "speed": speed_by_hand(0.0, 1)}, {**usual, "outlets": 6, "pumps": 3}
+        wide["speed"] = speed_by_hand(0.006, 3)
+        return worked_out(survey(), PLAN, {"outlet_m3s": 0.001, "rows": [closed, {**usual, **line}, wide]})
+
+    def test_it_goes_from_little_flow_to_the_design_flow_at_speeds_that_can_be(self) -> None:
+        """42.5 for closed outlets: half of 50 Hz more is 76 %; typed as per cent it is no speed of these pumps."""
+        closed = {"outlets": 0, "pumps": 1, "held": True, "speed": 0.425, "pressure_pa": 400e3, "suction_pa": 60e3}
+        for rows, code, words in (
+            ([closed], "speed_not_believed", "cannot be"),
+            ([{**closed, "speed": speed_by_hand(0.0, 1)}], "not_far_enough", "design flow"),
+            ([{**closed, "speed": 0.5 * speed_by_hand(0.0, 1)}], "speed_not_believed", "Were these Hz"),
+            ([{**closed, "outlets": 6, "pumps": 3, "speed": speed_by_hand(0.006, 3)}], "not_little_enough", "one tap"),
+        ):
+            with self.subTest(code=code, words=words):
+                found = worked_out(survey(), PLAN, {"outlet_m3s": 0.001, "rows": rows})
+                told = {finding.code: finding.worded(UnitSystem.METRIC) for finding in found.findings}
+                self.assertIn(words, told[code])
+                self.assertFalse(found.may_tune)
 
     def test_each_reading_and_what_it_says(self) -> None:
         """Two outlets draw 2 l/s: 34.7 m and 8 m of the curve's fall, so 84.4 % by hand."""

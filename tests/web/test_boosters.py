@@ -8,7 +8,7 @@ from tests.web.visits import WebTest, key
 
 PLAIN = {**AQUARIUM, "motor.generator": "no"}
 SWEPT = {  # speeds by hand near the reckoned ones: 0, 0.8 and 4.8 l/s at 4.22 bar
-    "outlet": "0,8", "0.outlets": "0", "0.pumps": "1", "0.suction": "0.2", "0.pressure": "4.22", "0.speed": "84.6", "0.held": "yes",
+    "outlet": "0,8", "speed_unit": "percent", "0.outlets": "0", "0.pumps": "1", "0.suction": "0.2", "0.pressure": "4.22", "0.speed": "84.6", "0.held": "yes",
     "1.outlets": "1", "1.pumps": "1", "1.suction": "0.19", "1.pressure": "4.22", "1.speed": "85.9", "1.held": "yes",
     "2.outlets": "6", "2.pumps": "3", "2.suction": "0.15", "2.pressure": "4.22", "2.speed": "89.5", "2.held": "yes",
 }  # fmt: skip
@@ -127,6 +127,8 @@ class SweepTest(BoosterTest):
         for change, words in (
             ({"1.speed": "fast"}, "Line 2, speed: &#39;fast&#39; is not a number; accepted: 0 to 100 %"),
             ({"1.speed": "140"}, "Line 2, speed is 140; accepted: 0 to 100 %"),
+            ({"speed_unit": ""}, "Unit of the speeds: &#39;&#39;; accepted: % of full speed, Hz, rpm"),
+            ({"speed_unit": "hz"}, "Line 1, speed is 84.6; accepted: 0 to 50 Hz"),
             ({"1.pressure": ""}, "Line 2, pressure"),
             ({"1.pumps": "4"}, "Line 2, pumps: &#39;4&#39;; accepted: a whole number, 1 to 3"),
             ({"1.outlets": "-1"}, "Line 2, outlets: &#39;-1&#39;; accepted: a whole number, 0 to 500"),
@@ -175,7 +177,7 @@ class LoopTest(BoosterTest):
         before = self.ada.get(f"{path}/reckon").text
         page = self.upload(f"{path}/step-tests", step_csv(), "step.csv", flow="1.6", pumps="1").text
         # 0.035 bar per %, of 10 bar: 0.35 %/%; a lag of -0.1 / ln(0.95) = 1.95 s
-        for words in ('Gain <b class="num">0.35</b>', "1.95 s</b>", "0.20 s</b>", "step.csv"):
+        for words in ('Gain <b class="num">0.35</b>', "1.95 s</b>", "0.25 s</b>", "step.csv"):
             self.assertIn(words, page)
         self.assertNotEqual(self.gain(before), self.gain(self.ada.get(f"{path}/reckon").text))
         self.ada.json(

@@ -91,13 +91,19 @@ class HandSweepBody(_Body):
     note: str = Field(default="", max_length=500)
 
 
-class LoopModel(_Body):
-    """What was fitted when the test was kept: speed (%) to reading (% of range)."""
+class LoopPoint(_Body):
+    """A model on the edge of what the fit leaves open."""
 
     gain: float
     time_s: float = Field(gt=0.0)
     dead_s: float = Field(ge=0.0)
+
+
+class LoopModel(LoopPoint):
+    """What was fitted when the test was kept: speed (%) to reading (% of range)."""
+
     fit: float
+    region: tuple[LoopPoint, ...] = Field(default=(), max_length=40)
 
 
 class StepTestBody(_Body):
@@ -181,7 +187,7 @@ BODIES: dict[Kind, type[_Body]] = {
 }
 
 
-OPEN = (Kind.CHOICES, Kind.REHEARSAL)  # fields came to these bodies later: older entries do without them
+OPEN = (Kind.CHOICES, Kind.REHEARSAL, Kind.STEP_TEST)  # fields came to these bodies later: older entries do without them
 
 
 def checked_body(kind: Kind, body: dict[str, Any]) -> dict[str, Any]:

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from goodbalance.core.balance.window import Window, round_inside
@@ -31,13 +31,15 @@ _FACTORS = {
 class KeypadValue:
     """What one meaning must be set to: a number in SI or a word, with why, and the window it must stay in.
 
-    setting: the id of the plan's setting it holds, where it holds one.
+    setting: the id of the plan's setting it holds, where it holds one. reach: zero and span in SI of the sensor that
+    reads it, where that is not the one the keypad's scale stands for; a span of NaN is not known.
     """
 
     value: float | str
     reason: str
     window: Window | None = None
     setting: str = ""
+    reach: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,6 +67,10 @@ class Scale:
     def per_unit(self) -> float:
         """What one of its units is in SI, as a difference."""
         return self.span / 100.0 if self.display is Display.PERCENT_OF_SPAN else _SI_PER_UNIT[self.display]
+
+    def on(self, reach: tuple[float, float] | None) -> "Scale":
+        """The same keypad for a value that another sensor reads: its per cent are of that sensor's range."""
+        return self if reach is None else replace(self, zero=reach[0], span=reach[1])
 
     def shown(self, value_si: float) -> float:
         zero = self.zero if self.display is Display.PERCENT_OF_SPAN else 0.0
@@ -96,6 +102,7 @@ class Row:
     setting: str = ""  # the plan's setting this entry holds
     value: float | None = None  # what it really sets, in SI, after rounding
     base: float = 0.0  # in SI, what it is measured from, where its convention asks for that
+    scale: Scale | None = None  # the keypad's, or that of the sensor that reads it
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,7 +144,8 @@ def entry_sheet(
             if device is not profile:
                 parameter = parameter.model_copy(update={"menu": f"{device.name}: {parameter.menu}"[:60]})
             wanted = values.get(parameter.meaning) if parameter.meaning else None
-            rows.append(_row(len(rows) + 1, parameter, wanted, scale, bases.get(parameter.base, 0.0)))
+            own = scale.on(None if wanted is None else wanted.reach)
+            rows.append(_row(len(rows) + 1, parameter, wanted, own, bases.get(parameter.base, 0.0)))
     return EntrySheet(profile, tuple(rows), companions)
 
 
@@ -157,6 +165,9 @@ def _bases(entries: tuple[Parameter, ...], values: Mapping[str, KeypadValue], sc
 def _row(number: int, parameter: Parameter, wanted: KeypadValue | None, scale: Scale, base: float) -> Row:
     unit = scale.display.value if parameter.unit in MAIN else parameter.unit.value
     default = _default_shows(parameter, scale)
+    if _is_main(parameter) and math.isnan(scale.span) and scale.display is Display.PERCENT_OF_SPAN:
+        trouble = f"{parameter.code} is shown in per cent of its sensor's range, and that range is not noted in the survey."
+        return Row(number, parameter, RowKind.REFUSED, "", unit, "", "" if wanted is None else wanted.reason, trouble)
     if wanted is None:
         return Row(number, parameter, RowKind.LEAVE, default, unit, default, "not used by this plan")
     if parameter.options:
@@ -175,7 +186,7 @@ def _row(number: int, parameter: Parameter, wanted: KeypadValue | None, scale: S
     text = f"{shown:.{_decimals(parameter, scale)}f}"
     kind = RowKind.LEAVE if text == default else RowKind.CHANGE
     held = si_of(shown, parameter, scale, base)
-    return Row(number, parameter, kind, text, unit, default, wanted.reason, "", wanted.setting, held, base)
+    return Row(number, parameter, kind, text, unit, default, wanted.reason, "", wanted.setting, held, base, scale)
 
 
 def si_of(shown: float, parameter: Parameter, scale: Scale, base: float = 0.0) -> float:

@@ -62,7 +62,8 @@ def overshoot_pa(survey: BoosterSurvey, loop: Regulator, before: float, after: f
     turning = [speed if pump < pumps else 0.0 for pump in range(pumping.count)]
     plant.turn_at(turning)
     plant.flow_m3s = flow
-    per = 100.0 / survey.sensor.range_pa
+    ranges = [survey.sensor.range_pa, *([] if survey.remote is None else [survey.remote.range_pa])]
+    per = 100.0 / max(ranges)  # of two sensors the one that makes the loop slower
     pid = Pid(Gains(loop.gain, loop.reset_s), 100.0 * loop.least_speed, 100.0 * loop.most_speed, filter_s=loop.filter_s)
     pid.take_over(100.0 * speed, loop.set_pa * per, loop.set_pa * per)
     plant.open_share, peak_pa, since_s = after, loop.set_pa, 0.0

@@ -1,5 +1,6 @@
 """What of a booster's plan goes into controllers and drives, by meaning; and what they really hold."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
@@ -74,15 +75,28 @@ def keypad_values(
     }  # fmt: skip
     typed = list(plan.settings)
     for setting in typed:
-        values[f"setting.{setting.id}"] = _whole(setting)
+        values[f"setting.{setting.id}"] = _whole(setting, survey)
     if survey.has_drives:
         for number in range(1, survey.pumping.count + 1):
             values |= _drive_values(number, survey, typed, shared)
     return values
 
 
-def _whole(setting: Setting) -> KeypadValue:
-    return KeypadValue(setting.value, f"{setting.label.lower()}, from the plan", setting.window, setting.id)
+def _whole(setting: Setting, survey: BoosterSurvey) -> KeypadValue:
+    why = f"{setting.label.lower()}, from the plan"
+    return KeypadValue(setting.value, why, setting.window, setting.id, _reach(setting.id, survey))
+
+
+def _reach(setting_id: str, survey: BoosterSurvey) -> tuple[float, float] | None:
+    """Zero and span of the sensor that reads a setting; None for the discharge sensor's own."""
+    if setting_id == "remote_pressure" and survey.remote is not None:
+        return 0.0, survey.remote.range_pa
+    if setting_id in ("low_suction_stop", "low_suction_reset"):
+        sensor = survey.suction_sensor
+        if sensor.low_pa is None or sensor.high_pa is None:
+            return 0.0, math.nan
+        return sensor.low_pa, sensor.high_pa - sensor.low_pa
+    return None
 
 
 def _drive_values(
@@ -96,7 +110,7 @@ def _drive_values(
         "power": KeypadValue(motor.rated_power_w / 1000.0, f"nameplate of pump {number}"),
         "rated_rpm": KeypadValue(motor.rated_rpm, f"nameplate of pump {number}"),
     }
-    settings = {s.id: replace(_whole(s), setting=s.id if number == 1 else "") for s in typed}
+    settings = {s.id: replace(_whole(s, survey), setting=s.id if number == 1 else "") for s in typed}
     return {f"drive.{number}.{name}": value for name, value in {**shared, **own, **settings}.items()}
 
 
@@ -135,7 +149,7 @@ def held(
                 if not (based and row.parameter.base in read and row.shows):
                     continue
                 shown = float(row.shows)
-            value = si_of(shown, row.parameter, scale, base)
+            value = si_of(shown, row.parameter, row.scale or scale, base)
             read[row.parameter.meaning] = value
             if row.setting:
                 kept[row.setting] = value

@@ -180,10 +180,11 @@ class BoosterLogic:
         lag_s = n.setback_time
         self.flow_m3s += (flow_m3s - self.flow_m3s) * (min(1.0, elapsed_s / lag_s) if lag_s > 0.0 else 1.0)
         wanted_pa, read_pa = self.target_pa(self.flow_m3s), pressure_pa
-        uses_remote = n.remote_pressure is not None and remote_pa is not None and not self.remote_lost
-        if uses_remote and not self.night and not self.on_generator and self.mode is Mode.RUNNING:
-            wanted_pa, read_pa = n.remote_pressure, remote_pa
+        by_day = not self.night and not self.on_generator and self.mode is Mode.RUNNING
         per = 100.0 / n.range_pa
+        if n.remote_pressure is not None and remote_pa is not None and not self.remote_lost and by_day:
+            wanted_pa, read_pa = n.remote_pressure, remote_pa
+            per = 100.0 / n.remote_range_pa  # the same gain means another thing on another range
         self.output = self.pid.scan(wanted_pa * per, read_pa * per, elapsed_s) / 100.0
         return True
 

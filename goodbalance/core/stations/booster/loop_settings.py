@@ -11,8 +11,10 @@ from goodbalance.core.control.pid import Gains
 from goodbalance.core.control.tuning import CalmGains, amigo, calm_gains, lambda_tuning, sensitivity, simc
 from goodbalance.core.stations.booster.choices import Sharing, Tuning
 from goodbalance.core.stations.booster.loop_model import SCAN_S, WorkingPoint, loop_model
+from goodbalance.core.stations.booster.survey import LoopPoint
 from goodbalance.core.stations.booster.windows import LOOP, RULE, Windows, bound, term
 
+LOW, FULL = "smallest flow, highest suction", "design flow, lowest suction"
 RULES = {Tuning.SIMC: simc, Tuning.LAMBDA: lambda_tuning, Tuning.AMIGO: amigo}
 
 
@@ -32,30 +34,53 @@ class LoopSettings(Windows):
             return
         self.filter()
         flows = self.survey.demand
-        self.low = self.model(flows.least_m3s, 1, high=True)  # night: the process answers most
-        self.full = self.model(flows.design_m3s, self.duty, high=False)
-        worst = max((self.low, self.full), key=lambda model: model.gain / model.time_s * model.dead_s)
+        # error is in per cent of the range of the sensor regulated by; with a far one either of two, with the same gain
+        ranges = [self.survey.sensor.range_pa, *([] if self.survey.remote is None else [self.survey.remote.range_pa])]
+        night, day = (flows.least_m3s, 1, True, min(ranges)), (flows.design_m3s, self.duty, False, min(ranges))
+        self.low, self.full = self.model(*night), self.model(*day)  # at night the process answers most
+        self.doubtful = [
+            (self.model(*at, point), f"{name}, edge of the step test's doubt")
+            for point in self.edges() for at, name in ((night, LOW), (day, FULL))
+        ]  # fmt: skip
+        self.wide = max(ranges) / min(ranges)  # how much less the process gain is by the sensor of the wider range
+        every = [self.low, self.full, *(model for model, _ in self.doubtful)]
+        worst = max(every, key=lambda model: model.gain / model.time_s * model.dead_s)
         gains = RULES[self.schools.tuning](worst)
         self.reset_time(gains.ti_s)
         self.gain(gains.kc)
 
-    def model(self, flow_m3s: float, pumps: int, high: bool) -> Fopdt:
+    def edges(self) -> tuple[LoopPoint, ...]:
+        """Of all that a step test leaves open the models that are hardest to keep calm: liveliest, latest, and both."""
+        measured = self.survey.measured
+        if measured is None or not measured.region:
+            return ()
+        hardest = (
+            lambda point: point.gain / point.time_s,
+            lambda point: point.dead_s,
+            lambda point: point.gain / point.time_s * point.dead_s,
+        )
+        return tuple(dict.fromkeys(max(measured.region, key=hard) for hard in hardest))
+
+    def model(
+        self, flow_m3s: float, pumps: int, high: bool, range_pa: float = 0.0, of: LoopPoint | None = None
+    ) -> Fopdt:
         """The process at a demand, at the highest or lowest suction: as measured, carried over by what reckoning says of both."""
         set_pa = self.so_far["set_pressure"]
         precharge_pa = self.so_far.get("precharge", 0.0)
         acting = 1 if self.schools.sharing is Sharing.SERIAL else pumps
-        at = WorkingPoint(set_pa, flow_m3s * acting / pumps, acting, self.hyd.suction_pa(flow_m3s, high), precharge_pa)
+        at = WorkingPoint(set_pa, flow_m3s * acting / pumps, acting, self.hyd.suction_pa(flow_m3s, high), precharge_pa, range_pa)
         reckoned, measured = loop_model(self.hyd, at, self.so_far["filter"], self.so_far["ramp"]), self.survey.measured
         if measured is None:
             return reckoned
+        found = measured if of is None else of
         there = WorkingPoint(
             set_pa, measured.flow_m3s, measured.pumps, self.hyd.suction_pa(measured.flow_m3s), precharge_pa
         )
         by_curve = loop_model(self.hyd, there, self.so_far["filter"], self.so_far["ramp"])  # what reckoning says where the test was made
         return Fopdt(
-            measured.gain * reckoned.gain / by_curve.gain,
-            max(SCAN_S, measured.dead_s * reckoned.dead_s / by_curve.dead_s),  # the controller itself takes a scan
-            measured.time_s * reckoned.time_s / by_curve.time_s,
+            found.gain * reckoned.gain / by_curve.gain,
+            max(SCAN_S, found.dead_s * reckoned.dead_s / by_curve.dead_s),  # the controller itself takes a scan
+            found.time_s * reckoned.time_s / by_curve.time_s,
         )
 
     def filter(self) -> None:
@@ -93,7 +118,7 @@ class LoopSettings(Windows):
         )
 
     def _ends(self) -> tuple[tuple[Fopdt, str], ...]:
-        return (self.low, "smallest flow, highest suction"), (self.full, "design flow, lowest suction")
+        return (self.low, LOW), (self.full, FULL), *self.doubtful
 
     @staticmethod
     def _of_model(model: Fopdt, name: str) -> tuple[Term, ...]:
@@ -134,10 +159,11 @@ class LoopSettings(Windows):
         upper.append(self._calm_motor())
         slow = max(self.low, self.full, key=lambda model: model.time_s / max(model.gain, 1e-9))
         closed_s = self.rules.settle_s / 4.0
-        value = slow.time_s / (max(slow.gain, 1e-9) * (closed_s + slow.dead_s))
+        least = slow.gain / self.wide
+        value = slow.time_s / (max(least, 1e-9) * (closed_s + slow.dead_s))
         terms = (
             term("T", "time constant of the slower process", slow.time_s, Q.TIME),
-            term("K", "its gain", slow.gain, Q.RATIO),
+            term("K", "its gain" + (", by the sensor of the wider range" if self.wide > 1.0 else ""), least, Q.RATIO),
             term("c", "a quarter of the settling wanted", closed_s, Q.TIME),
             term("d", "dead time", slow.dead_s, Q.TIME),
         )

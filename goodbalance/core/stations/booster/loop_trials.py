@@ -142,7 +142,7 @@ def trial(bench: Bench, gains: Gains, case: Case, keep: bool = False) -> Trial:
     speed = min(n.most_speed, speed if math.isfinite(speed) else 1.0)
     count = survey.pumping.count
     plant.turn_at([speed if pump < case.pumps else 0.0 for pump in range(count)])
-    per = 100.0 / n.range_pa
+    per = 100.0 / min(n.range_pa, n.remote_range_pa)  # of two sensors the one that makes the loop livelier
     pid = Pid(gains, 100.0 * n.least_speed, 100.0 * n.most_speed, filter_s=n.filter_s)
     pid.take_over(100.0 * speed, n.set_pressure * per, n.set_pressure * per)
     lowest, highest, iae, last_off, crossed, side = 0.0, 0.0, 0.0, 0.0, 0, 0

@@ -9,7 +9,7 @@ from goodbalance.core.record.history import History
 from goodbalance.core.stations.booster.choices import BoosterChoices, ProcessBy
 from goodbalance.core.stations.booster.loop_settings import LoopSettings
 from goodbalance.core.stations.booster.reckon import make_rooms
-from goodbalance.core.stations.booster.survey import BoosterSurvey, MeasuredLoop
+from goodbalance.core.stations.booster.survey import BoosterSurvey, LoopPoint, MeasuredLoop
 
 WORTH_SAYING = 1.6  # a ratio of measured to reckoned speed of answer beyond which it is a finding
 
@@ -29,7 +29,9 @@ def measured_of(survey: BoosterSurvey, history: History) -> tuple[StepTested, ..
         return ()
     entry = history.step_tests[-1]
     model = entry.body["model"]
+    region = tuple(LoopPoint.model_validate(point) for point in model.get("region", ()))
     loop = MeasuredLoop(
+        region=region,
         gain=model["gain"], time_s=model["time_s"], dead_s=model["dead_s"],
         flow_m3s=entry.body["flow_m3s"], pumps=min(entry.body["pumps"], survey.pumping.count),
     )  # fmt: skip

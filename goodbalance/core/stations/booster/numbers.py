@@ -33,6 +33,7 @@ class Numbers:
     fill_stops: bool
     setback_square: bool
     range_pa: float
+    remote_range_pa: float  # of the far sensor; the discharge sensor's where there is none
     design_m3s: float
     band_pa: float
     idle_speed: float  # holds the set pressure without flow, lowest suction
@@ -90,7 +91,8 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Nu
         kind=survey.control.kind, driven=survey.has_drives, sharing=schools.sharing, no_flow=schools.no_flow,
         on_failure=schools.sensor_failure, suction_reset=schools.suction_reset,
         soft_fill="fill_pressure" in held, fill_stops=schools.fill_end is FillEnd.STOP, setback_square=schools.setback is Setback.SQUARE,
-        range_pa=survey.sensor.range_pa, design_m3s=survey.demand.design_m3s, band_pa=band_pa,
+        range_pa=survey.sensor.range_pa, remote_range_pa=survey.sensor.range_pa if survey.remote is None else survey.remote.range_pa,
+        design_m3s=survey.demand.design_m3s, band_pa=band_pa,
         idle_speed=min(1.0, idle), bump_below=bump_speed(survey, low_flow_pa),
         set_pressure=set_pa, restart=held.get("restart", -math.inf), no_flow_pressure=held.get("no_flow_pressure"),
         night_pressure=held.get("night_pressure"), remote_pressure=held.get("remote_pressure"),

@@ -191,12 +191,18 @@ class AsFound(Facts):
     notes: str = words("Readings and state as found", max_length=2000, long_text=True)
 
 
-class MeasuredLoop(Facts):
-    """The process as a step test found it: speed (% of full) to reading (% of the sensor's range), at a flow and pump count."""
+class LoopPoint(Facts):
+    """A process of first order with dead time: speed (% of full) to reading (% of the sensor's range)."""
 
     gain: float
     time_s: float = Field(gt=0.0)
     dead_s: float = Field(ge=0.0)
+
+
+class MeasuredLoop(LoopPoint):
+    """The process as a step test found it, at a flow and pump count; region: what its fit leaves open."""
+
+    region: tuple[LoopPoint, ...] = ()
     flow_m3s: float = Field(ge=0.0)
     pumps: int = Field(ge=1)
 

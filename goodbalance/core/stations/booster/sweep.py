@@ -16,6 +16,8 @@ from goodbalance.core.stations.booster.survey import BoosterSurvey
 
 SHARES = (0.0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
 AGREES = 0.03  # of full speed by which hand and reckoning may differ
+BELIEVED = 0.15  # of full speed: a speed farther off than this is no speed of these pumps at this flow
+FAR_ENOUGH = 0.9  # of the design flow that must have been held before it counts as held at every flow
 WRONG_WAY_HEAD = (0.25, 0.65)  # of its head that a pump gives turning the wrong way
 HELD_SHARE = 0.03  # of the set pressure by which "held" may be off
 
@@ -76,8 +78,9 @@ class HandSweep:
 
     @property
     def may_tune(self) -> bool:
-        """Whether every flow was held by hand: if it can't be held by hand, no loop will hold it."""
-        return bool(self.rows) and all(row.held for row in self.rows)
+        """Whether every flow was held by hand, from a tap or none to the design flow, at speeds that can be believed."""
+        stopped = any(finding.severity is Severity.STOP for finding in self.findings)
+        return bool(self.rows) and all(row.held for row in self.rows) and not stopped
 
 
 def worked_out(survey: BoosterSurvey, plan: Plan, body: Mapping[str, Any]) -> HandSweep:
@@ -111,7 +114,24 @@ def worked_out(survey: BoosterSurvey, plan: Plan, body: Mapping[str, Any]) -> Ha
             )
         )
     rows = tuple(found)
-    return HandSweep(rows, tuple(_said(survey, plan, rows)))
+    return HandSweep(rows, (*_said(survey, plan, rows), *_reach(survey, rows)))
+
+
+def _reach(survey: BoosterSurvey, rows: Sequence[HandRow]) -> list[Finding]:
+    """Whether the lines go from little flow to the design flow."""
+    held, design, least = [row.flow_m3s for row in rows if row.held], survey.demand.design_m3s, survey.demand.least_m3s
+    if not held or len(held) < len(rows):
+        return []  # a line that was not held says more
+    found = []
+    if max(held) < FAR_ENOUGH * design:
+        terms = (Term("q", "", max(held), Q.FLOW), Term("d", "", design, Q.FLOW))
+        text = "The largest flow held is {q}; the design flow is {d}: open more outlets, up to it."
+        found.append(Finding("not_far_enough", Severity.STOP, "sweep", text, terms))
+    if min(held) > max(2.0 * least, 0.1 * design):
+        terms = (Term("q", "", min(held), Q.FLOW), Term("l", "", least, Q.FLOW))
+        text = "The smallest flow held is {q}; at night {l} is drawn, and there the pressure answers most: hold one tap too."
+        found.append(Finding("not_little_enough", Severity.STOP, "sweep", text, terms))
+    return found
 
 
 def _said(survey: BoosterSurvey, plan: Plan, rows: Sequence[HandRow]) -> list[Finding]:
@@ -126,6 +146,14 @@ def _said(survey: BoosterSurvey, plan: Plan, rows: Sequence[HandRow]) -> list[Fi
             terms = (lines, Term("p", "", row.pressure_pa, Q.PRESSURE), Term("s", "", wanted_pa, Q.PRESSURE))
             text = "With {k} outlets {p} was held, not the set pressure of {s}: hold that one."
             found.append(Finding("other_pressure", Severity.CAUTION, "sweep", text, terms))
+        elif abs(row.speed - row.reckoned) > BELIEVED:
+            ratio = row.speed / row.reckoned if row.reckoned > 0.0 and math.isfinite(row.reckoned) else 0.0
+            as_hz = abs(ratio * 100.0 / survey.motor.rated_hz - 1.0) < 0.1
+            terms = (lines, Term("n", "", row.speed, Q.PERCENT), Term("r", "", row.reckoned, Q.PERCENT))
+            text = "With {k} outlets {n} cannot be: {r} is reckoned. " + (
+                "Were these Hz? Choose the unit above the lines." if as_hz else "Read speed, flow and pumps again."
+            )
+            found.append(Finding("speed_not_believed", Severity.STOP, "sweep", text, terms))
         elif row.word == "faster":
             text = "With {k} outlets it took {n}, reckoned {r}: a worn impeller, a valve half shut, air, or more flow than thought."
             terms = (lines, Term("n", "", row.speed, Q.PERCENT), Term("r", "", row.reckoned, Q.PERCENT))
