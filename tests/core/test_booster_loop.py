@@ -204,3 +204,22 @@ class RegulatorTest(unittest.TestCase):
         for k in range(40):
             output = pid.scan(40.0, 42.0, 0.1)
         self.assertLess(output, 97.0)
+
+
+class MeasuredRegionTest(unittest.TestCase):
+    """Gains that follow from a step test hold for every process its fit leaves open."""
+
+    def test_the_recommended_gains_stay_calm_over_the_whole_region(self) -> None:
+        region = [
+            {"gain": 0.5 * g, "time_s": 8.0 * t, "dead_s": 0.8 * d} for g in (0.85, 1.15) for t in (0.8, 1.2) for d in (0.6, 1.4)
+        ]  # fmt: skip
+        measured = {"gain": 0.5, "time_s": 8.0, "dead_s": 0.8, "flow_m3s": 0.006, "pumps": 3, "region": region}
+        facts = survey(supply={"low_pa": 60e3, "high_pa": 62e3}).model_copy(update={"measured": MeasuredLoop.model_validate(measured)})
+        plain = facts.model_copy(update={"measured": facts.measured.model_copy(update={"region": ()})})
+        decided = choices({"set_pressure": 400e3}, {"no_flow": "flow"})
+        plan = reckon(facts, decided, False)
+        gains = Gains(plan.value("gain", 0.0), plan.value("reset_time", 0.0))
+        for point in region:
+            at_test = Fopdt(point["gain"], max(0.1, point["dead_s"]), point["time_s"])
+            self.assertLessEqual(sensitivity(at_test, gains), decided.rules.sensitivity * 1.02, point)
+        self.assertLess(plan.setting("gain").window.high, reckon(plain, decided, False).setting("gain").window.high)

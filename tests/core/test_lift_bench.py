@@ -98,8 +98,20 @@ class SequencerTest(unittest.TestCase):
         for second in range(101, 125):
             panel.scan(both, float(second))
             seen.append((second, sum(panel.running)))
-        self.assertEqual(next(s for s, count in seen if count == 1), 110)
-        self.assertEqual(next(s for s, count in seen if count == 2), 120)
+        self.assertEqual(next(s for s, count in seen if count == 1), 111)
+        self.assertEqual(next(s for s, count in seen if count == 2), 121)
+
+    def test_after_a_long_outage_no_pump_starts_at_once(self) -> None:
+        """Nobody scans while the supply is away: the gap counts from its return, not from when it went."""
+        panel = Sequencer(Rotation(2), Timing(start_gap_s=10.0))
+        both = Contacts((True, True), True, (True, True))
+        panel.power = False
+        panel.scan(both, 100.0)
+        panel.power = True
+        panel.scan(both, 4000.0)
+        self.assertEqual(panel.running, [False, False])
+        panel.scan(both, 4010.0)
+        self.assertEqual(panel.running, [True, False])
 
 
 class PlantTest(unittest.TestCase):

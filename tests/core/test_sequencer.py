@@ -205,11 +205,11 @@ class ProtectionTest(unittest.TestCase):
     def test_a_lost_phase_stops_all_even_in_hand_and_they_return_one_by_one(self) -> None:
         seq = panel(2, Timing(start_gap_s=10.0))
         seq.turn_switch(1, Switch.HAND)
-        for second in range(30):
+        for second in range(36):
             seq.phases_ok = not 12 <= second < 15
             seq.scan(called(seq, 1), float(second))
-            # called and in HAND: 1 at once, 2 after a gap; out from 12; the gap runs from the last bad second, 14
-            expected = {5: (1,), 11: (1, 2), 12: (), 23: (), 24: (1,)}.get(second)
+            # called and in HAND: 1 at once, 2 after a gap; out from 12; the gap runs from its return at 15
+            expected = {5: (1,), 11: (1, 2), 12: (), 24: (), 25: (1,), 34: (1,), 35: (1, 2)}.get(second)
             if expected is not None:
                 self.assertEqual(numbers(seq), expected, second)
 
@@ -219,8 +219,9 @@ class ProtectionTest(unittest.TestCase):
             ((True, False) * 3, Alternation.ALL_STOPPED, (0,)),  # pump 1 needs help each time it leads
             ((True, False, True, False), Alternation.ALL_STOPPED, ()),  # only twice so far
             ((True,) * 6, Alternation.ALL_STOPPED, ()),  # both need it: a storm
-            ((True,) * 3, Alternation.FIXED, (0,)),
-            ((True, True, False, True), Alternation.FIXED, ()),  # one good cycle clears it
+            ((True,) * 5 + (False,) * 2, Alternation.ALL_STOPPED, ()),  # a storm that has passed accuses nobody either
+            ((True, False) * 3 + (False, False), Alternation.ALL_STOPPED, ()),  # one good cycle clears it
+            ((True,) * 5, Alternation.FIXED, ()),  # nobody to compare it with
         ):
             seq, now_s = panel(2, alternation=alternation), 0.0
             for need in needs:

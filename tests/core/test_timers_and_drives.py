@@ -90,7 +90,7 @@ class DriveWindowTest(unittest.TestCase):
 
     def test_gains_of_the_level_loop(self) -> None:
         """k = (Q(1) - Q(n))/(1 - n) at the held level; K between d/(k b) and A/(2 k t); T from 4 A/(k K)."""
-        fixed = {"hold_level": 1.5, "least_speed": 0.9, "hold_gain": 2.0}
+        fixed = {"hold_level": 1.5, "least_speed": 0.9, "hold_gain": 2.0, "ramp": 8.0}
         plan = plan_of({"speed_mode": "hold_level"}, fixed, drives=DRIVES)
         lift_m = 13.0 - 1.5
         full, slow = math.sqrt((20.0 - lift_m) / 1e5), math.sqrt((20.0 * 0.81 - lift_m) / 1e5)

@@ -66,11 +66,12 @@ class Sequencer:
     stop_since_s: list[float | None] = field(default_factory=list)
     latched_s: float = 0.0  # when the last call latched
     over_run: set[int] = field(default_factory=set)
-    assisted: dict[int, int] = field(default_factory=dict)  # lead: cycles in a row in which it needed the assist
+    cycles: list[tuple[int, bool]] = field(default_factory=list)  # the last ones: who led, and whether it needed help
     lead: int | None = None
     most_calls: int = 0
     last_start_s: float = -1e9
     now_s: float = 0.0
+    was_supplied: bool = True  # power and phases, at the scan before
 
     def __post_init__(self) -> None:
         pumps, calls = self.pump_count, self.duty_count
@@ -100,7 +101,7 @@ class Sequencer:
         if place is Switch.OFF:
             self.tripped[pump] = ""
             self.over_run.discard(pump)
-            self.assisted.pop(pump, None)
+            self.cycles = [(lead, helped) for lead, helped in self.cycles if lead != pump]
 
     def scan(self, contacts: Contacts, now_s: float, feedback: tuple[bool, ...] | None = None) -> None:
         """Read the contacts and act once. feedback: which starters are pulled in; None takes all as called."""
@@ -109,12 +110,16 @@ class Sequencer:
         self.now_s = now_s
         if not self.power:
             self._drop_all()
+            self.was_supplied = False
             return
         self._watch_starters(feedback if feedback is not None else tuple(self.running))
         self._latch(contacts)
         if not self.phases_ok:
             self._stop_all()
+            self.was_supplied = False
             return
+        if not self.was_supplied:  # however long it was away, the first start waits one gap
+            self.was_supplied, self.last_start_s = True, now_s
         self._limit_runs()
         served = self.serving()
         for pump in (
@@ -140,7 +145,6 @@ class Sequencer:
             if self.running[pump]:
                 self._stop(pump)
         self.missing_since_s = [None] * self.pump_count
-        self.last_start_s = self.now_s  # the first start after the supply returns waits one gap
 
     def _stop(self, pump: int) -> None:
         self.running[pump] = False
@@ -193,7 +197,7 @@ class Sequencer:
                 self.rotation.stopped(number, has == 0, available, self.run_s, self.now_s)
 
     def _judge_cycle(self) -> None:
-        """Count, per lead, the cycles in a row in which it needed the assist."""
+        """Remember who led each cycle and whether it needed the assist."""
         calls = sum(self.latched)
         if calls and self.lead is None:
             served = self.serving()
@@ -201,15 +205,22 @@ class Sequencer:
         self.most_calls = max(self.most_calls, calls)
         if calls == 0 and self.most_calls:
             if self.lead is not None:
-                self.assisted[self.lead] = self.assisted.get(self.lead, 0) + 1 if self.most_calls > 1 else 0
+                self.cycles = [*self.cycles, (self.lead, self.most_calls > 1)][-2 * ASSIST_CYCLES * self.pump_count :]
             self.lead, self.most_calls = None, 0
 
     def suspects(self) -> tuple[int, ...]:
-        """Leads that needed the assist too often in a row while no other lead did (then it would be a storm)."""
-        return tuple(
-            pump for pump, cycles in self.assisted.items()
-            if cycles >= ASSIST_CYCLES and not any(n for other, n in self.assisted.items() if other != pump)
-        )  # fmt: skip
+        """Leads that needed help in each of so many cycles they led, while every cycle led by others in between did without.
+
+        A storm calls the assist whoever leads, so it accuses nobody; nor does a panel whose lead never changes.
+        """
+        return tuple(sorted({lead for lead, _ in self.cycles if self._is_suspect(lead)}))
+
+    def _is_suspect(self, pump: int) -> bool:
+        led = [place for place, (lead, _) in enumerate(self.cycles) if lead == pump][-ASSIST_CYCLES:]
+        if len(led) < ASSIST_CYCLES or not all(self.cycles[place][1] for place in led):
+            return False
+        others = [helped for lead, helped in self.cycles[led[0] :] if lead != pump]
+        return len(others) >= ASSIST_CYCLES - 1 and not any(others)
 
     def _limit_runs(self) -> None:
         for pump, on in enumerate(self.running):

@@ -1,6 +1,7 @@
 """Facts and findings that several kinds of station share: the visit, pipes, motors, sensor loops, controls not switched off."""
 
 import math
+from collections.abc import Mapping
 from enum import StrEnum
 from typing import Any
 
@@ -94,6 +95,13 @@ def starved_loop(subject: str, supply_v: float | None, ohm: float | None, least_
     )  # fmt: skip
     text = "At 22 mA the loop's {v} less what {r} take leave {l}; the transmitter needs {n}: it reads too low just when it matters."
     return (Finding("loop_starved", Severity.STOP, subject, text, terms),)
+
+
+def standby_alone(values: Mapping[str, Any]) -> list[Finding]:
+    """That one pump alone cannot be its own standby. values: what of the survey is known, by path."""
+    if not values.get("pumping.standby") or values.get("pumping.count", 2) > 1:
+        return []
+    return [Finding("standby_alone", Severity.STOP, "pumping.standby", "One pump alone cannot have a standby.")]
 
 
 def controls_not_off(controls_off: bool) -> tuple[Finding, ...]:

@@ -9,7 +9,7 @@ from goodbalance.core.balance.trail import Term
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.pumps import HeadCurve
 from goodbalance.core.stations.booster.survey import CURVE_ROWS, HOURS
-from goodbalance.core.stations.common_facts import controls_not_off
+from goodbalance.core.stations.common_facts import controls_not_off, standby_alone
 
 RESIDUAL_SHARE = 0.04  # of the shut-off head by which a point may lie off the smooth curve
 _ORDERED = (  # lower fact, higher fact, quantity, severity, words with {low} and {high}
@@ -34,7 +34,7 @@ def plausibility(values: Mapping[str, Any]) -> list[Finding]:
         if low is not None and high is not None and low > high:
             terms = (Term("low", "", low, quantity), Term("high", "", high, quantity))
             found.append(Finding(f"order_{low_path}", severity, low_path, text, terms))
-    found += [*_curve(values), *_pumping(values), *_supply(values), *_hours(values), *_sensor(values)]
+    found += [*_curve(values), *standby_alone(values), *_supply(values), *_hours(values), *_sensor(values)]
     return found + list(controls_not_off(bool(values.get("visit.controls_off"))))
 
 
@@ -92,12 +92,6 @@ def _curve(values: Mapping[str, Any]) -> list[Finding]:
 def _started(values: Mapping[str, Any]) -> bool:
     """Whether the pumps' section was filled in, so that a missing curve is worth saying."""
     return "pumping.starts_per_hour" in values
-
-
-def _pumping(values: Mapping[str, Any]) -> list[Finding]:
-    if values.get("pumping.standby") and values.get("pumping.count", 2) < 2:
-        return [Finding("standby_alone", Severity.STOP, "pumping.standby", "One pump alone cannot have a standby.")]
-    return []
 
 
 def _supply(values: Mapping[str, Any]) -> list[Finding]:

@@ -40,7 +40,7 @@ class Bands(StandingBounds):
 
     def _band_terms(self) -> tuple[Term, ...]:
         return (
-            Term("Q", "largest rate of one pump, at the inlet invert", self.duty_m3s, Q.FLOW),
+            Term("Q", self._duty_words(), self.duty_m3s, Q.FLOW),
             Term(
                 "T",
                 f"least time between starts, 1 h over {self.starts_per_hour:g} starts"
@@ -50,6 +50,10 @@ class Bands(StandingBounds):
             ),
             Term("A", "area of the well", self.hydraulics.well.area_m2(self.survey.inlet.invert_m), Q.AREA),
         )
+
+    def _duty_words(self) -> str:
+        out = "; a large one, while the small one is out" if len(self.hydraulics.outages) > 1 else ""
+        return f"largest rate of one pump, at the inlet invert{out}"
 
     def _starts_source(self) -> Source:
         makers = min(pump.starts_per_hour for pump in self.survey.pumps)
@@ -98,10 +102,14 @@ class Bands(StandingBounds):
             ),
         )
 
-    def increment_m3s(self, number: int) -> tuple[float, float]:
-        """Rate of the strongest pumps without and with the number-th call, where they are fastest."""
+    def increments_m3s(self, number: int) -> tuple[tuple[float, float], ...]:
+        """Rate of the strongest pumps without and with the number-th call, where they are fastest; with a small pump
+        first also while it is out."""
         hyd = self.hydraulics
-        return hyd.strongest_m3s(number - 1, hyd.fast_level_m), hyd.strongest_m3s(number, hyd.fast_level_m)
+        return tuple(
+            (hyd.strongest_m3s(number - 1, hyd.fast_level_m, out), hyd.strongest_m3s(number, hyd.fast_level_m, out))
+            for out in hyd.outages
+        )
 
     def assist_band(self, number: int, levels: Levels) -> tuple[Bound, ...]:
         """Lower bound of the number-th start by the assist's permitted starts, with a common or its own stop."""
@@ -111,10 +119,13 @@ class Bands(StandingBounds):
         if "stop" not in levels or before not in levels:
             return ()
         well = self.hydraulics.well
-        alone_m3s, all_m3s = self.increment_m3s(number)
         below_m3 = well.volume_m3(levels["stop"])
         duty_m3 = max(0.0, well.volume_m3(levels[before]) - below_m3)
-        needed_m3 = _assist_volume_m3(round(duty_m3, 6), alone_m3s, all_m3s, 3600.0 / self.starts_per_hour)
+        cycle_s = 3600.0 / self.starts_per_hour
+        needed_m3, alone_m3s, all_m3s = max(
+            (_assist_volume_m3(round(duty_m3, 6), alone, both, cycle_s), alone, both)
+            for alone, both in self.increments_m3s(number)
+        )
         value = well.level_m(below_m3 + needed_m3)
         found = "least volume from stop to this start, found by searching the inflow that makes the shortest cycle"
         terms = (
@@ -139,7 +150,7 @@ class Bands(StandingBounds):
     def _own_band(self, number: int, from_m: float, neighbour: str, way: float) -> Bound:
         """With its own stop the assist cycles while the others run on: V = (q2 - q1) T / 4, as for one pump."""
         well = self.hydraulics.well
-        alone_m3s, all_m3s = self.increment_m3s(number)
+        alone_m3s, all_m3s = max(self.increments_m3s(number), key=lambda rates: rates[1] - rates[0])
         cycle_s = 3600.0 / self.starts_per_hour
         volume_m3 = max(0.0, all_m3s - alone_m3s) * cycle_s / 4.0
         value = well.level_m(max(0.0, well.volume_m3(from_m) + way * volume_m3))
@@ -159,15 +170,22 @@ class Bands(StandingBounds):
         return Bound(value, "volume for the assist's permitted starts", harm, self._starts_source(), trail, neighbour)
 
     def detention(self, levels: Levels) -> tuple[Bound, ...]:
+        """By the mean and by the lowest inflow, each with its own limit; none for a night without any."""
         if "stop" not in levels:
             return ()
-        well, limit_s = self.hydraulics.well, self.choices.rules.detention_s
-        mean_m3s, main_m3 = self.survey.inflow.mean_m3s, self.counted_main_m3
+        inflow, rules = self.survey.inflow, self.choices.rules
+        found = [self._detention(levels, "mean", inflow.mean_m3s, rules.detention_s)]
+        if inflow.min_m3s > 0.0:
+            found.append(self._detention(levels, "lowest", inflow.min_m3s, rules.detention_low_s))
+        return tuple(found)
+
+    def _detention(self, levels: Levels, name: str, mean_m3s: float, limit_s: float) -> Bound:
+        well, main_m3 = self.hydraulics.well, self.counted_main_m3
         below_m3 = well.volume_m3(levels["stop"])
         value = well.level_m(max(0.0, below_m3 + mean_m3s * limit_s - main_m3))
         terms = (
             Term("s", "stop level", levels["stop"], Q.LEVEL),
-            Term("i", "mean inflow", mean_m3s, Q.FLOW),
+            Term("i", f"{name} inflow", mean_m3s, Q.FLOW),
             Term("t", "longest detention", limit_s, Q.DURATION),
             Term("M", "content of the rising main, as counted", main_m3, Q.VOLUME),
             Term("A", "area of the well", well.area_m2(value), Q.AREA),
@@ -175,13 +193,5 @@ class Bands(StandingBounds):
         trail = Trail(
             "h = s + (i · t - M) / A", terms, Term("h", "bound", value, Q.LEVEL), "rule of thumb; edit it under Rules"
         )
-        return (
-            Bound(
-                value,
-                "longest detention at mean inflow",
-                "Sewage stands too long and turns septic.",
-                Source.RULE,
-                trail,
-                "stop",
-            ),
-        )
+        harm = "Sewage stands too long and turns septic."
+        return Bound(value, f"longest detention at {name} inflow", harm, Source.RULE, trail, "stop")

@@ -233,10 +233,11 @@ class _Scenes:
             not self.plan.value("low_cut_out", 0.0) and self.plan.value("high_alarm", 0.0)
         )
         if timer == "start_gap" and len(self.hyd.called(len(self.duty))) > 1 and calls_more:
-            cut = (TimedAction(5.0, "power", "", 0.0), TimedAction(10.0, "power", "", 1.0))
+            back_s = 10.0 + self.plan.value("least_rest", 0.0)  # the pumps have rested: only the gap keeps them apart
+            cut = (TimedAction(5.0, "power", "", 0.0), TimedAction(back_s, "power", "", 1.0))
             flow = TimedAction(0.0, "inflow", "", self.hyd.strongest_m3s(len(self.duty), self.start_m))
-            until_s = 15.0 + (len(self.duty) + 1) * self.gap_s + self.plan.value("call_delay", 0.0)
-            return Scene("power comes back", self.top_m, (flow, *cut), until_s), lambda run: apart_s(run, 10.0)
+            until_s = back_s + 5.0 + (len(self.duty) + 1) * self.gap_s + self.plan.value("call_delay", 0.0)
+            return Scene("power comes back", self.top_m, (flow, *cut), until_s), lambda run: apart_s(run, back_s)
         if timer == "assist_after":
             flow = TimedAction(0.0, "inflow", "", self.hyd.strongest_m3s(1, self.start_m))
             until_s = self.plan.value(timer, 0.0) + self.plan.value("call_delay", 0.0) + 2.0 * self.gap_s + 60.0

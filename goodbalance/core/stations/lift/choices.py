@@ -194,6 +194,15 @@ class Rules(Facts):
     detention_s: float = fact(
         "Longest detention at mean inflow", Q.DURATION, 60.0, 86400.0, usual=(600.0, 7200.0), default=1800.0
     )
+    detention_low_s: float = fact(
+        "Longest detention at lowest inflow", Q.DURATION, 60.0, 172800.0, usual=(1800.0, 28800.0), default=7200.0,
+        hint="at night; where smell or corrosion matter, less",
+    )  # fmt: skip
+    npsh_margin_m: float = fact("NPSH margin of pumps in a dry pit", Q.HEAD, 0.0, 10.0, default=0.5)
+    periods: float = fact(
+        "A ramp lasts at least, in pipe periods", Q.RATIO, 1.0, 50.0, usual=(3.0, 10.0), default=5.0,
+        hint="a period: 2 L/a, to the far end and back",
+    )  # fmt: skip
     velocity_low_ms: float = fact("Lowest velocity in the main", Q.VELOCITY, 0.0, 3.0, usual=(0.5, 1.0), default=0.7)
     velocity_high_ms: float = fact("Highest velocity in the main", Q.VELOCITY, 0.5, 10.0, usual=(1.5, 3.5), default=2.5)
     relay_gap_m: float = fact(

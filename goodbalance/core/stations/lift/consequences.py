@@ -1,26 +1,29 @@
-"""What follows from the whole plan of a lift station, and what is wrong with it."""
+"""What follows from the whole plan of a lift station: figures with their limits."""
 
 import math
 
-from goodbalance.core.balance.plan import Figure, Finding, Setting, Severity
+from goodbalance.core.balance.plan import Figure
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
+from goodbalance.core.physics.surge import joukowsky_pa, pipe_period_s
+from goodbalance.core.physics.water import water_at
 from goodbalance.core.physics.wells import cycle_s, shortest_cycle_s
-from goodbalance.core.stations.lift.choices import OnSensorFailure
-from goodbalance.core.stations.common_facts import controls_not_off
 from goodbalance.core.stations.lift.bands import Levels
 from goodbalance.core.stations.lift.ladder import Ladder
-from goodbalance.core.stations.lift.sensing import WhoDecides
-from goodbalance.core.stations.lift.survey import Entry, LiftSurvey
+
+SLICES = 8  # of the band, for the rate at mean inflow
+BEST_SHARES = (0.7, 1.2)  # preferred range of operation around the best-efficiency flow, ANSI/HI 9.6.3
 
 
 def figures(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
     """The consequences a technician checks before leaving: starts, cycle, detention, storage, velocity, capacity."""
     return (
         *_starts(ladder, levels),
-        _detention(ladder, levels),
+        *_detentions(ladder, levels),
         _storage(ladder, levels),
         *_velocities(ladder),
+        *_shocks(ladder),
+        *_best(ladder, levels),
         _firm(ladder),
     )
 
@@ -31,6 +34,22 @@ def _active_m3(ladder: Ladder, levels: Levels) -> float:
     return max(0.0, well.volume_m3(levels["start_1"]) - well.volume_m3(stop_m))
 
 
+def _usual_rate_m3s(ladder: Ladder, levels: Levels) -> float:
+    """The rate that empties the band in the time the strongest pump really takes at mean inflow, as it slows down with
+    the level: i + V / sum of dV/(q(h) - i), in slices of equal volume."""
+    hyd, mean_m3s = ladder.hydraulics, ladder.survey.inflow.mean_m3s
+    stop_m = levels.get("stop", ladder.maker_submergence().value)
+    below_m3, active_m3 = hyd.well.volume_m3(stop_m), _active_m3(ladder, levels)
+    part_m3, time_s = active_m3 / SLICES, 0.0
+    for step in range(SLICES):
+        level_m = hyd.well.level_m(below_m3 + part_m3 * (step + 0.5))
+        spare_m3s = hyd.strongest_m3s(1, level_m) - mean_m3s
+        if spare_m3s <= 0.0:
+            return hyd.strongest_m3s(1, level_m)
+        time_s += part_m3 / spare_m3s
+    return mean_m3s + active_m3 / time_s if time_s > 0.0 else hyd.strongest_m3s(1, stop_m)
+
+
 def _starts(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
     active_m3, duty_m3s = _active_m3(ladder, levels), ladder.duty_m3s
     mean_m3s, pumps = ladder.survey.inflow.mean_m3s, ladder.taking_turns()
@@ -39,7 +58,9 @@ def _starts(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
     permitted = Term("N", "permitted", ladder.starts_per_hour, Q.STARTS)
     shortest_s = shortest_cycle_s(active_m3, duty_m3s) if duty_m3s > 0.0 else math.inf
     worst = 3600.0 / shortest_s if shortest_s > 0.0 else math.inf
-    mean_s = cycle_s(active_m3, duty_m3s, mean_m3s)
+    usual_m3s = _usual_rate_m3s(ladder, levels)
+    mean_s = cycle_s(active_m3, usual_m3s, mean_m3s)
+    usual = Term("q", "rate of one pump on its way from start to stop at that inflow", usual_m3s, Q.FLOW)
     spread = Term("n", "pumps sharing the starts", pumps, Q.COUNT)
     worst_result = Term("S", "starts per hour", worst, Q.STARTS)
     credited = worst / ladder.shares_starts
@@ -80,36 +101,77 @@ def _starts(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
             mean_s,
             Q.DURATION,
             Trail(
-                "T = V / i + V / (Q - i)",
-                (volume, Term("i", "mean inflow", mean_m3s, Q.FLOW), rate),
+                "T = V / i + V / (q - i)",
+                (volume, Term("i", "mean inflow", mean_m3s, Q.FLOW), usual),
                 Term("T", "cycle", mean_s, Q.DURATION),
                 "fill time plus emptying time",
             ),
-            mean_m3s < duty_m3s,
+            mean_m3s < usual_m3s,
             "mean inflow below the rate of one pump",
         ),
     )
 
 
-def _detention(ladder: Ladder, levels: Levels) -> Figure:
-    active_m3, main_m3, mean_m3s = _active_m3(ladder, levels), ladder.counted_main_m3, ladder.survey.inflow.mean_m3s
-    detention_s, limit_s = (active_m3 + main_m3) / mean_m3s, ladder.choices.rules.detention_s
+def _detentions(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
+    """At mean inflow, and at the lowest where any comes in at all."""
+    inflow, rules = ladder.survey.inflow, ladder.choices.rules
+    found = [_detention(ladder, levels, "detention", "mean", inflow.mean_m3s, rules.detention_s)]
+    if inflow.min_m3s > 0.0:
+        found.append(_detention(ladder, levels, "detention_low", "lowest", inflow.min_m3s, rules.detention_low_s))
+    return tuple(found)
+
+
+def _detention(ladder: Ladder, levels: Levels, figure: str, name: str, flow_m3s: float, limit_s: float) -> Figure:
+    active_m3, main_m3 = _active_m3(ladder, levels), ladder.counted_main_m3
+    detention_s = (active_m3 + main_m3) / flow_m3s
     terms = (
         Term("V", "volume between stop and duty start", active_m3, Q.VOLUME),
         Term("M", "content of the rising main, as counted", main_m3, Q.VOLUME),
-        Term("i", "mean inflow", mean_m3s, Q.FLOW),
+        Term("i", f"{name} inflow", flow_m3s, Q.FLOW),
     )
     trail = Trail("t = (V + M) / i", terms, Term("t", "detention", detention_s, Q.DURATION), "rule of thumb")
-    return Figure(
-        "detention",
-        "Detention at mean inflow",
-        detention_s,
-        Q.DURATION,
-        trail,
-        detention_s <= limit_s * 1.0001,
-        "at most {L}",
-        (Term("L", "limit", limit_s, Q.DURATION),),
+    limit = (Term("L", "limit", limit_s, Q.DURATION),)
+    keeps = detention_s <= limit_s * 1.0001
+    return Figure(figure, f"Detention at {name} inflow", detention_s, Q.DURATION, trail, keeps, "at most {L}", limit)
+
+
+def _shocks(ladder: Ladder) -> tuple[Figure, Figure]:
+    """What a stop of all pumps within one pipe period would add, and how long such a period is."""
+    hyd, main = ladder.hydraulics, ladder.survey.main
+    flow_m3s = hyd.strongest_m3s(hyd.duty_count, hyd.fast_level_m)
+    density, velocity = water_at(main.temperature_c).density_kgm3, hyd.main.velocity_ms(flow_m3s)
+    value = joukowsky_pa(density, main.wave_ms, velocity)
+    wave = Term("a", "speed of a pressure wave in the main", main.wave_ms, Q.VELOCITY)
+    terms = (Term("r", "density", density, Q.DENSITY), wave, Term("v", "velocity, all pumps", velocity, Q.VELOCITY))
+    trail = Trail("p = r · a · v", terms, Term("p", "shock", value, Q.PRESSURE), "Joukowsky: all flow stopped within one pipe period")
+    period_s = pipe_period_s(main.length_m, main.wave_ms)
+    period = Trail("t = 2 · L / a", (Term("L", "length of main", main.length_m, Q.LENGTH), wave), Term("t", "pipe period", period_s, Q.TIME), "there and back")
+    return (
+        Figure("surge", "Shock of a sudden stop, at most", value, Q.PRESSURE, trail),
+        Figure("pipe_period", "Pipe period: no stop should be as quick", period_s, Q.TIME, period),
     )
+
+
+def _best(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
+    """Where each pump that tells its flow of best efficiency works, half way between stop and start."""
+    hyd, found = ladder.hydraulics, []
+    stop_m = levels.get("stop", ladder.maker_submergence().value)
+    level_m = (stop_m + levels["start_1"]) / 2.0
+    low, high = BEST_SHARES
+    limits = (Term("L", "lowest", low, Q.PERCENT), Term("H", "highest", high, Q.PERCENT))
+    for index, pump in enumerate(ladder.survey.pumps):
+        if pump.best_flow_m3s is None or (ladder.survey.pumping.twins and index):
+            continue
+        flow_m3s = hyd.point((index,), level_m).flow_m3s
+        value = flow_m3s / pump.best_flow_m3s
+        terms = (
+            Term("q", "its flow alone, half way between stop and start", flow_m3s, Q.FLOW),
+            Term("b", "flow of best efficiency", pump.best_flow_m3s, Q.FLOW),
+        )
+        trail = Trail("k = q / b", terms, Term("k", "share", value, Q.PERCENT), "preferred range of operation, ANSI/HI 9.6.3")
+        label = "Flow of a pump, of its best-efficiency flow" if ladder.survey.pumping.twins else f"Flow of pump {index + 1}, of its best-efficiency flow"
+        found.append(Figure(f"best_share_{index + 1}", label, value, Q.PERCENT, trail, low <= value <= high, "{L} to {H}", limits))
+    return tuple(found)
 
 
 def _storage(ladder: Ladder, levels: Levels) -> Figure:
@@ -170,118 +232,3 @@ def _firm(ladder: Ladder) -> Figure:
         "at least peak inflow {P}",
         (Term("P", "peak inflow", peak_m3s, Q.FLOW),),
     )
-
-
-def findings(ladder: Ladder, levels: Levels) -> tuple[Finding, ...]:
-    """What a careful colleague would say about this plan, gravest first."""
-    found: list[Finding] = []
-    survey, hyd = ladder.survey, ladder.hydraulics
-    peak = Term("peak", "peak inflow", survey.inflow.peak_m3s, Q.FLOW)
-    for index in range(hyd.pump_count):
-        rate_m3s = hyd.point((index,), hyd.slow_level_m).flow_m3s
-        if rate_m3s <= 0.0:
-            terms = (
-                Term("head", "shut-off head", hyd.curves[index].shut_off_head_m, Q.HEAD),
-                Term("lift", "static lift", survey.main.outlet_m - hyd.slow_level_m, Q.HEAD),
-            )
-            found.append(
-                Finding(
-                    "pump_cannot_lift",
-                    Severity.STOP,
-                    f"pump_{index + 1}",
-                    f"Pump {index + 1} cannot lift: shut-off head {{head}} against a static lift of {{lift}}.",
-                    terms,
-                )
-            )
-    found += controls_not_off(survey.visit.controls_off)
-    if survey.visit.entry is Entry.NO_ENTRY:
-        found.append(
-            Finding(
-                "no_entry",
-                Severity.STOP,
-                "visit.entry",
-                "Entry is needed but there is no permit. Do not enter: gas in wet wells kills without warning.",
-            )
-        )
-    if hyd.pump_count > 1 and hyd.firm_m3s() < peak.value:
-        found.append(
-            Finding(
-                "firm_below_peak",
-                Severity.CAUTION,
-                "inflow.peak_m3s",
-                "With the strongest pump out, {firm} is less than the peak inflow of {peak}: the well fills in a storm.",
-                (Term("firm", "firm capacity", hyd.firm_m3s(), Q.FLOW), peak),
-            )
-        )
-    if hyd.strongest_m3s(hyd.duty_count, hyd.slow_level_m) < peak.value:
-        found.append(
-            Finding(
-                "all_below_peak",
-                Severity.STOP,
-                "inflow.peak_m3s",
-                "All pumps together give {all}, less than the peak inflow of {peak}: no setting prevents a flood.",
-                (Term("all", "all pumps", hyd.strongest_m3s(hyd.duty_count, hyd.slow_level_m), Q.FLOW), peak),
-            )
-        )
-    runs_on = ladder.choices.schools.sensor_failure is OnSensorFailure.RUN_DUTY
-    if runs_on and not survey.demands.low_float:
-        found.append(
-            Finding(
-                "run_duty_without_float",
-                Severity.STOP,
-                "demands.low_float",
-                "Running the duty pump on a failed sensor needs a separate low-level float: without it the pump runs dry until it burns.",
-            )
-        )
-    if not runs_on and not survey.control.has_floats:
-        found.append(
-            Finding(
-                "stop_on_failure",
-                Severity.NOTE,
-                "schools.sensor_failure",
-                "When the sensor fails all pumps stop and the well fills: the alarm must reach a person who can come in time.",
-            )
-        )
-    main = hyd.main
-    if main.volume_m3 / survey.inflow.mean_m3s > ladder.choices.rules.detention_s:
-        found.append(
-            Finding(
-                "main_septic",
-                Severity.NOTE,
-                "main.length_m",
-                "The rising main alone holds {content}, {time} of mean inflow: expect septic sewage whatever the levels.",
-                (
-                    Term("content", "content", main.volume_m3, Q.VOLUME),
-                    Term("time", "time", main.volume_m3 / survey.inflow.mean_m3s, Q.DURATION),
-                ),
-            )
-        )
-    return tuple(found)
-
-
-def timing_findings(survey: LiftSurvey, settings: tuple[Setting, ...]) -> tuple[Finding, ...]:
-    """What timers, floats and drives together make of the station."""
-    found: list[Finding] = []
-    values = {setting.id: setting.value for setting in settings}
-    run_s, rest_s = values.get("least_run", 0.0), values.get("least_rest", 0.0)
-    cycle_s = 3600.0 / min(survey.demands.starts_per_hour, *(pump.starts_per_hour for pump in survey.pumps))
-    if run_s + rest_s > cycle_s:
-        terms = (Term("both", "both", run_s + rest_s, Q.TIME), Term("cycle", "cycle", cycle_s, Q.TIME))
-        text = "Least run and least rest together take {both}, longer than the {cycle} between permitted starts: timers, not levels, run the pumps."
-        found.append(Finding("timers_rule", Severity.CAUTION, "least_run", text, terms))
-    control = survey.control
-    roles = control.float_roles(survey.pumping.duty_count)
-    if not control.has_sensor and "high_alarm" not in roles:
-        text = "No float is left for a high alarm: nobody is told before the well overflows. Consider one more."
-        found.append(Finding("no_high_float", Severity.CAUTION, "control.floats", text))
-    first = survey.pumping.first_group
-    if first and not control.has_sensor and not {f"start_{first + 1}", "high_alarm"} & set(roles):
-        text = "No float calls the pumps of the second group: they never run. Consider one more float."
-        found.append(Finding("second_group_idle", Severity.STOP, "control.floats", text))
-    if control.has_sensor and control.has_floats:
-        text = "The high float calls every pump whenever it is up, and a float that contradicts the sensor puts the sensor out of service."
-        found.append(Finding("floats_behind", Severity.NOTE, "control.level_by", text))
-    if survey.drives.fitted and survey.drives.decide is WhoDecides.AMONG_THEMSELVES:
-        text = "The drives decide among themselves: each needs its own address; shared values are copied from drive 1, and every drive is stored and read back on its own."
-        found.append(Finding("drives_alone", Severity.NOTE, "drives.decide", text))
-    return tuple(found)

@@ -8,6 +8,7 @@ from goodbalance.core.balance.plan import Setting, placed
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail, given
 from goodbalance.core.balance.window import Bound, Source, Window
+from goodbalance.core.physics.surge import pipe_period_s
 from goodbalance.core.stations.lift.bands import Bands, Levels
 from goodbalance.core.stations.lift.choices import SpeedMode
 
@@ -35,14 +36,44 @@ class DriveSettings:
         """What the drives need in the chosen mode; nothing where there are none."""
         if not self.survey.drives.fitted:
             return ()
-        mode, least = self.choices.schools.speed_mode, self._least_speed()
+        mode, least, ramp = self.choices.schools.speed_mode, self._least_speed(), self.ramp()
         if mode is SpeedMode.BY_LEVEL:
-            return (least, self._full_speed_level())
+            return (least, ramp, self._full_speed_level())
         if mode is SpeedMode.HOLD_LEVEL:
             hold = self._hold_level()
-            gain = self._hold_gain(hold.value, least.value)
-            return (least, hold, gain, self._hold_reset(hold.value, gain.value, least.value))
-        return (least,)
+            gain = self._hold_gain(hold.value, least.value, ramp.value)
+            return (least, ramp, hold, gain, self._hold_reset(hold.value, gain.value, least.value))
+        return (least, ramp)
+
+    def ramp(self) -> Setting:
+        """From standstill to full speed and back: slow enough for drive and main, quick enough against the rising well."""
+        drives, main, rules = self.survey.drives, self.survey.main, self.choices.rules
+        trail = given("t", "shortest ramp the drive takes without tripping", drives.ramp_s, Q.TIME, "drive; its maker")
+        harm = "The drive trips: over-current on the way up, over-voltage on the way down."
+        lower = [Bound(drives.ramp_s, "shortest ramp of the drive", harm, Source.MAKER, trail)]
+        value = rules.periods * pipe_period_s(main.length_m, main.wave_ms)
+        terms = (
+            Term("k", "pipe periods a ramp must last", rules.periods, Q.RATIO),
+            Term("L", "length of main", main.length_m, Q.LENGTH),
+            Term("a", "speed of a pressure wave in it", main.wave_ms, Q.VELOCITY),
+        )
+        harm = "Each stop is a shock to the main, and its check valves slam."
+        trail = Trail("t = k · 2 · L / a", terms, Term("t", "bound", value, Q.TIME), RULE)
+        lower.append(Bound(value, "pipe periods of the main", harm, Source.RULE, trail))
+        well, start_m = self.hyd.well, self.levels["start_1"]
+        volume_m3 = max(0.0, well.volume_m3(self.next_m) - well.volume_m3(start_m))
+        peak_m3s = self.survey.inflow.peak_m3s
+        terms = (
+            Term("V", f"volume from duty start to {self.next_name}", volume_m3, Q.VOLUME),
+            Term("i", "peak inflow", peak_m3s, Q.FLOW),
+        )
+        high = volume_m3 / peak_m3s
+        trail = Trail("t = V / i", terms, Term("t", "bound", high, Q.TIME), "survey")
+        harm = f"The pump is still speeding up when the {self.next_name} comes."
+        upper = Bound(high, f"peak inflow fills from duty start to {self.next_name}", harm, Source.PHYSICS, trail)
+        proof = "In HAND go from rest to full speed and back and take the time: nothing trips, no check valve slams."
+        labels, window = ("Ramp", "acceleration time"), Window(tuple(lower), (upper,))
+        return placed("ramp", labels, Q.TIME, window, 0.02, 0.1, self._chosen("ramp"), proof, "drives")
 
     def _chosen(self, setting_id: str) -> float | None:
         return self.choices.chosen.get(setting_id)
@@ -176,7 +207,7 @@ class DriveSettings:
             Term("k", "flow one pump gains per share of speed", self.flow_per_speed_m3s(hold_m, least), Q.FLOW),
         )
 
-    def _hold_gain(self, hold_m: float, least: float) -> Setting:
+    def _hold_gain(self, hold_m: float, least: float, ramp_s: float) -> Setting:
         area, flow = self._plant_terms(hold_m, least)
         one_m3s = self.hyd.strongest_m3s(1, hold_m)
         step_m3s = max(0.0, min(self.survey.inflow.peak_m3s, one_m3s) - self.survey.inflow.mean_m3s)
@@ -199,7 +230,7 @@ class DriveSettings:
             Source.PHYSICS,
             trail,
         )
-        dead_s = SCAN_S + self.survey.drives.ramp_s / 2.0
+        dead_s = SCAN_S + ramp_s / 2.0
         high = area.value / (flow.value * 2.0 * dead_s)
         terms = (area, flow, Term("t", "dead time: a scan and half the ramp", dead_s, Q.TIME))
         trail = Trail(

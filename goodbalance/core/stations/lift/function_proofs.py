@@ -117,7 +117,7 @@ def timer_proofs(survey: LiftSurvey, plan: Plan) -> list[Proof]:
     """Each timer by the watch, with what a hand and an eye can tell apart as tolerance."""
     cautions = {"start_gap": (RETURNS,), "feedback_lost": (LIVE, MOVING)}
     before = {
-        "start_gap": "All pumps called in AUTO.",
+        "start_gap": "All pumps called in AUTO; the supply stays off for longer than the least rest.",
         "feedback_lost": "A pump runs in AUTO.",
         "longest_run": "A pump runs in AUTO; note the value that must go back.",
     }

@@ -2,10 +2,12 @@
 
 from functools import cached_property, lru_cache
 
+import numpy as np
+
 from goodbalance.core.physics.pipework import FrictionSchool, Main
 from goodbalance.core.physics.pumps import HeadCurve, OperatingPoint, at_speed, operating_point
 from goodbalance.core.physics.signals import MA_0_20, MA_4_20, V_0_10, Scaling, SignalRange
-from goodbalance.core.physics.water import head_of_pressure_m
+from goodbalance.core.physics.water import air_pressure_pa, head_of_pressure_m, water_at
 from goodbalance.core.physics.wells import Piece, Well, circle_area_m2, straight_well, with_second_well
 from goodbalance.core.stations.lift.sensing import RangeGivenAs, SensorKind, Signal
 from goodbalance.core.stations.lift.survey import LiftSurvey, Pump, RisingMain, WellShape, WetWell
@@ -54,7 +56,8 @@ def _well_of_table(well: WetWell, free: float) -> Well:
 def main_of(main: RisingMain) -> Main:
     """The rising main as loss by flow."""
     roughness = main.hazen_williams_c if main.friction is FrictionSchool.HAZEN_WILLIAMS else main.sand_roughness_m
-    return Main(main.length_m, main.diameter_m, main.friction, roughness or 0.0, main.minor_k)
+    viscosity_m2s = water_at(main.temperature_c).viscosity_m2s
+    return Main(main.length_m, main.diameter_m, main.friction, roughness or 0.0, main.minor_k, viscosity_m2s)
 
 
 class Hydraulics:
@@ -113,11 +116,29 @@ class Hydraulics:
         above = max(0, calls - first)
         if above and pumping.first_rests and large:
             return tuple(sorted(large[:above]))
-        return tuple(sorted(small[:calls] + large[:above]))
+        own = small[:calls]
+        lacking = min(calls, first) - len(own)  # calls the first group cannot serve go on to the second
+        return tuple(sorted(own + large[: above + lacking]))
 
-    def strongest_m3s(self, calls: int, level_m: float) -> float:
+    @property
+    def outages(self) -> tuple[int | None, ...]:
+        """All in service, and the one pump whose absence puts larger ones into its band: a small one that comes first."""
+        return (None, 0) if self.survey.pumping.first_group == 1 else (None,)
+
+    def strongest_m3s(self, calls: int, level_m: float, without: int | None = None) -> float:
         """Total flow of the strongest pumps that so many calls can bring. [m3/s]"""
-        return self.point(self.called(calls), level_m).flow_m3s
+        return self.point(self.called(calls, without), level_m).flow_m3s
+
+    def npsh_required_m(self, pump: int, flow_m3s: float) -> float | None:
+        """Straight between the maker's points; None with fewer than two."""
+        points = sorted((p.flow_m3s, p.npsh_m) for p in self.survey.pumps[pump].curve if p.flow_m3s is not None and p.npsh_m is not None)
+        return float(np.interp(flow_m3s, *zip(*points))) if len(points) > 1 else None
+
+    @cached_property
+    def suction_room_m(self) -> float:
+        """What air and vapour leave a pump at its suction: (p_atm - p_v)/(rho g)."""
+        water = water_at(self.survey.main.temperature_c)
+        return head_of_pressure_m(air_pressure_pa(self.survey.main.altitude_m) - water.vapour_pa, water.density_kgm3)
 
     def firm_m3s(self) -> float:
         """Firm capacity: all calls with the pump out whose absence costs most, at the slow level. [m3/s]"""

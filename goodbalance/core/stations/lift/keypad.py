@@ -125,14 +125,13 @@ def _drive_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[
             "current": KeypadValue(pump.rated_current_a, f"nameplate of pump {number}"),
             "power": KeypadValue(pump.rated_power_w / 1000.0, f"nameplate of pump {number}"),
             "rated_hz": KeypadValue(drives.rated_hz, "survey"),
-            "ramp": KeypadValue(drives.ramp_s, "survey"),
             "decides": KeypadValue(drives.decide.value, "survey"),
             "count": KeypadValue(float(survey.pumping.count), "pumps of the survey"),
         }
         values |= {f"drive.{number}.{name}": value for name, value in own.items()}
         team = drives.decide is WhoDecides.AMONG_THEMSELVES
         for setting in plan.group("drives") + (plan.group("levels") if team else ()):
-            if not team and setting.id != "least_speed":
+            if not team and setting.id not in ("least_speed", "ramp"):
                 continue  # the controller works the speed out
             values[f"drive.{number}.{setting.id}"] = replace(_whole(setting), setting=setting.id if number == 1 else "")
     return values

@@ -82,8 +82,8 @@ class Ladder(Bands):
 
     def _submerged(self) -> tuple[Bound, ...]:
         if self.choices.schools.submergence is SubmergenceSchool.MAKER_AND_VORTEX:
-            return (self.maker_submergence(), self.vortex())
-        return (self.maker_submergence(),)
+            return (self.maker_submergence(), self.vortex(), *self.dry_pit())
+        return (self.maker_submergence(), *self.dry_pit())
 
     def upper(self, rung_id: str, levels: Levels) -> tuple[Bound, ...]:
         """Every upper bound of a rung, given the levels above it (and the stop level, for detention)."""

@@ -9,6 +9,7 @@ from goodbalance.core.balance.trail import Term
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.pumps import HeadCurve
 from goodbalance.core.physics.water import head_of_pressure_m
+from goodbalance.core.stations.common_facts import standby_alone
 from goodbalance.core.stations.lift.survey import CURVE_ROWS, HOURS, MAX_PUMPS, TABLE_ROWS
 
 RESIDUAL_SHARE = 0.06  # a typed point further from the fitted curve than this share of shut-off head is questioned
@@ -31,6 +32,7 @@ _AS_FOUND = ("low_cut_out_m", "low_alarm_m", "stop_m", "start_1_m", "start_2_m",
 def plausibility(values: Mapping[str, Any]) -> list[Finding]:
     """Findings over the SI values known so far, by path. Nothing is said of what is not yet known."""
     found = [*_order(values, _HEIGHTS, Q.LEVEL), *_order(values, _FLOWS, Q.FLOW)]
+    found += standby_alone(values)
     found += _hours(values)
     found += _sensor(values)
     found += _well(values)

@@ -9,6 +9,7 @@ from goodbalance.core.stations.lift.float_ladder import is_alone
 from goodbalance.core.stations.lift.function_proofs import GAS, MOVING, SPILL, float_proofs, safety_proofs, timer_proofs
 from goodbalance.core.stations.lift.hydraulics import hydraulics
 from goodbalance.core.stations.lift.relays_of_plan import relays_of
+from goodbalance.core.stations.lift.sensing import ControlKind
 from goodbalance.core.stations.lift.survey import LiftSurvey
 
 CYCLES = 3
@@ -24,15 +25,27 @@ def proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Proof,
     """Every proof of this plan in the order it is made on site: up, down, then the functions."""
     tolerance_m = max(2.0 * choices.step_m, hydraulics(survey).reading_margin_m)
     relays = relays_of(survey, choices, plan)
-    thing = "float" if is_alone(survey) else "relay"
+    has_relays = survey.control.kind is ControlKind.RELAYS_TO_PANEL
+    thing = "float" if is_alone(survey) else "relay" if has_relays else "call"
     up = sorted(relays, key=lambda relay: _turn_level_m(relay, True))
     down = sorted(relays, key=lambda relay: -_turn_level_m(relay, False))
+    if thing == "call":  # a controller shows what it calls, not a relay's way back
+        up, down = [relay for relay in up if not _permits(relay)], [relay for relay in down if _permits(relay) or _alarms(relay)]
     found = [_level_proof(relay, True, tolerance_m, thing) for relay in up]
     found += [_level_proof(relay, False, tolerance_m, thing) for relay in down]
     found += _functions(survey, choices, plan, tolerance_m)
     found += float_proofs(survey, plan)
     found += safety_proofs(survey, choices, plan)
     return (*found, *timer_proofs(survey, plan))
+
+
+def _permits(relay: LevelRelay) -> bool:
+    """Whether it stops pumps: what counts is the way down."""
+    return relay.role.startswith("stop") or relay.role == "low_cut_out"
+
+
+def _alarms(relay: LevelRelay) -> bool:
+    return relay.role in ("high_alarm", "low_alarm")
 
 
 def _turn_level_m(relay: LevelRelay, up: bool) -> float:
@@ -42,6 +55,8 @@ def _turn_level_m(relay: LevelRelay, up: bool) -> float:
 
 def _level_proof(relay: LevelRelay, up: bool, tolerance_m: float, thing: str) -> Proof:
     pulls_in = relay.energises_on_rise is up
+    if thing == "call":
+        return _call_proof(relay, up, tolerance_m)
     does = ("closes" if pulls_in else "opens") if thing == "float" else ("pulls in" if pulls_in else "lets go")
     way = "rise" if up else "fall"
     cautions = (MOVING, SPILL) if up else (MOVING,)
@@ -59,6 +74,27 @@ def _level_proof(relay: LevelRelay, up: bool, tolerance_m: float, thing: str) ->
         tolerance=tolerance_m,
         proves=(relay.role,),
     )
+
+
+def _call_proof(relay: LevelRelay, up: bool, tolerance_m: float) -> Proof:
+    """What a pump controller without a relay for each level shows of it: a call, a stop, an alarm that comes or goes."""
+    if _alarms(relay):
+        comes = (relay.role == "high_alarm") is up
+        title, seen = (f"{relay.label} {'comes' if comes else 'goes'}", "The alarm comes" if comes else "The alarm goes")
+    elif _permits(relay):
+        title, seen = f"{relay.label} ends the call", "Its display shows no call any more, or the pump stops"
+    else:
+        title, seen = f"{relay.label} calls", "Its display shows the call, or the pump starts"
+    way = "rise" if up else "fall"
+    return Proof(
+        id=f"{'up' if up else 'down'}_{relay.role}", title=f"{title} on the {way}",
+        group="Water rising" if up else "Water falling",
+        precondition="Pumps in OFF, the controller's display on its inputs; or in AUTO when real water is used.",
+        cautions=(MOVING, SPILL, GAS) if up else (MOVING, GAS),
+        action=f"Let the level {way} slowly through this point, or ramp it with the simulation.",
+        must_see=f"{seen} at this level.", answer=Answer.NUMBER, expected=_turn_level_m(relay, up),
+        tolerance=tolerance_m, proves=(relay.role,),
+    )  # fmt: skip
 
 
 def _functions(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m: float) -> list[Proof]:

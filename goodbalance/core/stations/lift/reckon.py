@@ -10,8 +10,9 @@ from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.balance.window import Bound, Window
 from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.stations.lift.choices import LiftChoices
-from goodbalance.core.stations.lift.consequences import figures, findings, timing_findings
+from goodbalance.core.stations.lift.consequences import figures
 from goodbalance.core.stations.lift.drive_settings import DriveSettings
+from goodbalance.core.stations.lift.findings import findings, timing_findings
 from goodbalance.core.stations.lift.float_ladder import PREFIX, FloatLadder, is_alone, main_ladder
 from goodbalance.core.stations.lift.ladder import Ladder, climb
 from goodbalance.core.stations.lift.openers import openers
@@ -30,14 +31,16 @@ def reckon(survey: LiftSurvey, choices: LiftChoices, explain_empty: bool = True)
     ladder = main_ladder(survey, choices)
     levels, windows = settle(ladder)
     settings = _on_rungs(ladder, levels, windows, "levels", "")
-    timers = Timers(ladder, levels, is_alone(survey))
+    drives = DriveSettings(ladder, levels).settings()
+    ramp_s = next((setting.value for setting in drives if setting.id == "ramp"), 0.0)
+    timers = Timers(ladder, levels, is_alone(survey), ramp_s)
     after = timers.settings()
     if survey.control.has_floats and not is_alone(survey):
         floats = FloatLadder(survey, choices, levels)
         heights, float_windows = settle(floats)
         settings += _on_rungs(floats, heights, float_windows, "floats", PREFIX)
         after = (*after, *with_backup_run_on(timers, heights))
-    settings += (*DriveSettings(ladder, levels).settings(), *after)
+    settings += (*drives, *after)
     if explain_empty:
         settings = _explained(survey, choices, settings)
     return Plan(settings, figures(ladder, levels), (*findings(ladder, levels), *timing_findings(survey, settings)))

@@ -92,7 +92,7 @@ def drive_of(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> LevelDrive
     return LevelDrive(
         DriveMode(choices.schools.speed_mode.value),
         plan.value("least_speed", 1.0),
-        survey.drives.ramp_s,
+        plan.value("ramp", survey.drives.ramp_s),
         low_m=plan.value("stop", 0.0),
         full_m=plan.value("full_speed_level", 1.0),
         hold_m=plan.value("hold_level", 0.0),

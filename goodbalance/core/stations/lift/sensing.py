@@ -4,6 +4,7 @@ from enum import StrEnum
 
 from goodbalance.core.balance.facts import Facts, choice, fact, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.stations.common_facts import least_loop_v, loop_ohm, loop_supply_v
 
 MAX_FLOATS = 5
 
@@ -212,6 +213,9 @@ class LevelSensor(Facts):
         hint="half the spread of the display with still inflow",
     )
     counts: int = fact("Counts of the controller's input", Q.COUNT, 100, 16_777_216, default=4000)
+    loop_supply_v: float | None = loop_supply_v()
+    loop_ohm: float | None = loop_ohm()
+    least_loop_v: float | None = least_loop_v()
 
 
 _DRIVES = (("drives.fitted", ("yes",)),)
@@ -227,8 +231,9 @@ class Drives(Facts):
         hint="below it the motor is not cooled",
     )  # fmt: skip
     ramp_s: float = fact(
-        "Ramp, standstill to full speed", Q.TIME, 0.5, 600.0, usual=(2.0, 60.0), default=8.0, only_if=_DRIVES
-    )
+        "Shortest ramp, standstill to full speed", Q.TIME, 0.5, 600.0, usual=(2.0, 60.0), default=8.0, only_if=_DRIVES,
+        hint="that the drive takes without tripping",
+    )  # fmt: skip
     decide: WhoDecides = choice(
         "The speed is decided by",
         WhoDecides,

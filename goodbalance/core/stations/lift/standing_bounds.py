@@ -32,9 +32,13 @@ class StandingBounds:
         return self.taking_turns() if credited else 1
 
     def taking_turns(self) -> int:
-        """How many pumps share the starts at the duty start level."""
-        fixed = self.choices.schools.alternation is Alternation.FIXED
-        return 1 if fixed else self.survey.pumping.first_group or self.hydraulics.duty_count
+        """How many pumps share the starts of an hour at the duty start level.
+
+        Only a turn that passes at each stop, or at all stopped, spreads them: by the clock or by hours one pump may take
+        all starts of an hour.
+        """
+        passes = self.choices.schools.alternation in (Alternation.ALL_STOPPED, Alternation.EACH_STOP)
+        return (self.survey.pumping.first_group or self.hydraulics.duty_count) if passes else 1
 
     @property
     def cycle_s(self) -> float:
@@ -43,8 +47,10 @@ class StandingBounds:
 
     @property
     def duty_m3s(self) -> float:
-        """Rate of the strongest pump alone at the level where it is fastest."""
-        return self.hydraulics.strongest_m3s(1, self.hydraulics.fast_level_m)
+        """Rate of the strongest pump that may work the duty band, at the level where it is fastest: with a small pump
+        first also a large one, while the small one is out."""
+        hyd = self.hydraulics
+        return max(hyd.strongest_m3s(1, hyd.fast_level_m, out) for out in hyd.outages)
 
     @property
     def duty_volume_m3(self) -> float:
@@ -154,6 +160,28 @@ class StandingBounds:
             Source.CODE,
             trail,
         )
+
+    def dry_pit(self) -> tuple[Bound, ...]:
+        """The level that gives a pump in a dry pit its NPSH, at its fastest; nothing where pumps stand in the water."""
+        hyd, found = self.hydraulics, []
+        for index, pump in enumerate(self.survey.pumps):
+            flow = hyd.point((index,), hyd.fast_level_m).flow_m3s
+            needed_m = hyd.npsh_required_m(index, flow)
+            if pump.dry_pit_m is None or needed_m is None:
+                continue
+            lost_m, margin_m = pump.suction_loss_m, self.choices.rules.npsh_margin_m
+            value = pump.dry_pit_m + needed_m + margin_m + lost_m - hyd.suction_room_m
+            terms = (
+                Term("z", "impeller above the well floor", pump.dry_pit_m, Q.LEVEL),
+                Term("N", f"NPSH pump {index + 1} requires at its fastest", needed_m, Q.HEAD),
+                Term("m", "margin by rule", margin_m, Q.HEAD),
+                Term("f", "lost in its suction pipe", lost_m, Q.HEAD),
+                Term("a", "air pressure less vapour pressure, as a column", hyd.suction_room_m, Q.HEAD),
+            )
+            trail = Trail("h = z + N + m + f - a", terms, Term("h", "bound", value, Q.LEVEL), "NPSH available over required")
+            harm = "The pump cavitates: its impeller is eaten away, it loses its water."
+            found.append(Bound(value, f"NPSH of pump {index + 1} in the dry pit", harm, Source.MAKER, trail))
+        return tuple(found)
 
     def below_inlet(self) -> Bound:
         inlet, freeboard_m = self.survey.inlet, self.choices.rules.freeboard_m

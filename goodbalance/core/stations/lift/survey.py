@@ -5,7 +5,13 @@ from enum import StrEnum
 from goodbalance.core.balance.facts import Facts, choice, fact, section, words, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.physics.pipework import FrictionSchool
-from goodbalance.core.stations.common_facts import VisitFacts, hazen_williams_c, pipe_friction, sand_roughness_m
+from goodbalance.core.stations.common_facts import (
+    VisitFacts,
+    hazen_williams_c,
+    pipe_friction,
+    sand_roughness_m,
+    wave_speed_ms,
+)
 from goodbalance.core.stations.lift.sensing import Control, Drives, LevelSensor, Sureness
 
 MAX_PUMPS = 4
@@ -168,6 +174,13 @@ class RisingMain(Facts):
         default=10.0,
         hint="bends, check valve, gate valve, outlet",
     )
+    temperature_c: float = fact("Warmest water", Q.TEMPERATURE, 1.0, 60.0, usual=(5.0, 25.0), default=16.0)
+    altitude_m: float = fact("Height above the sea", Q.LENGTH, -430.0, 5000.0, default=0.0)
+    wave_ms: float = wave_speed_ms()
+    rating_pa: float | None = fact(
+        "Pressure the main is rated for", Q.PRESSURE, 1e5, 1e7, usual=(6e5, 25e5), default=None,
+        hint="empty where it is not known",
+    )  # fmt: skip
 
 
 class CurvePoint(Facts):
@@ -175,6 +188,8 @@ class CurvePoint(Facts):
 
     flow_m3s: float | None = fact("Flow", Q.FLOW, 0.0, 10.0, default=None)
     head_m: float | None = fact("Head", Q.HEAD, 0.0, 500.0, default=None)
+    power_w: float | None = fact("Shaft power", Q.POWER, 1.0, 2e6, default=None)
+    npsh_m: float | None = fact("NPSH required", Q.HEAD, 0.0, 50.0, default=None)
 
 
 class Pumping(Facts):
@@ -232,6 +247,16 @@ class Pump(Facts):
     rated_voltage_v: float = fact("Nameplate voltage", Q.VOLTAGE, 12.0, 15000.0, usual=(110.0, 690.0))
     rated_current_a: float = fact("Nameplate current", Q.CURRENT, 0.1, 3000.0, usual=(0.5, 400.0))
     rated_power_w: float = fact("Nameplate shaft power", Q.POWER, 20.0, 5e6, usual=(200.0, 300e3))
+    best_flow_m3s: float | None = fact(
+        "Flow of best efficiency (maker)", Q.FLOW, 1e-6, 10.0, default=None, hint="empty where it is not known"
+    )
+    dry_pit_m: float | None = fact(
+        "Dry pit: height of its impeller above the well floor", Q.LEVEL, -10.0, 30.0, default=None,
+        hint="empty where the pump stands in the water",
+    )  # fmt: skip
+    suction_loss_m: float = fact(
+        "Dry pit: lost in its suction pipe at its largest flow", Q.HEAD, 0.0, 20.0, usual=(0.05, 2.0), default=0.5
+    )
 
 
 class Demands(Facts):

@@ -18,8 +18,8 @@ RULE = "rule of thumb; edit it under Rules"
 class Timers:
     """Windows of the timers for one ladder with its levels in force."""
 
-    def __init__(self, ladder: Bands, levels: Levels, alone_by_floats: bool) -> None:
-        self.ladder, self.levels, self.by_floats = ladder, levels, alone_by_floats
+    def __init__(self, ladder: Bands, levels: Levels, alone_by_floats: bool, ramp_s: float = 0.0) -> None:
+        self.ladder, self.levels, self.by_floats, self.ramp_s = ladder, levels, alone_by_floats, ramp_s
         self.hyd, self.survey, self.rules = ladder.hydraulics, ladder.survey, ladder.choices.rules
         self.peak_m3s, self.mean_m3s = self.survey.inflow.peak_m3s, self.survey.inflow.mean_m3s
         submerged_m = ladder.maker_submergence().value
@@ -127,7 +127,7 @@ class Timers:
         return self._setting("call_delay", ("Start is believed after", "on-delay"), Window((low,), (high,)), 0.2, proof)
 
     def _gap(self) -> Setting:
-        starting_s = self.survey.control.starting_s + self._ramp_s()
+        starting_s = self.survey.control.starting_s + self.ramp_s
         terms = (Term("s", "time a motor takes to start, ramp included", starting_s, Q.TIME),)
         trail = Trail("t = s", terms, Term("t", "bound", starting_s, Q.TIME), "survey")
         harm = "Two starting currents meet: the main fuse or the generator gives in."
@@ -140,10 +140,6 @@ class Timers:
         proof = "Switch the supply off and on with all pumps called: they must start this far apart."
         labels = ("Time between two starts", "power-return stagger")
         return self._setting("start_gap", labels, Window((low,), (high,)), 0.3, proof)
-
-    def _ramp_s(self) -> float:
-        drives = self.survey.drives
-        return drives.ramp_s if drives.fitted else 0.0
 
     def _feedback(self) -> Setting:
         starting_s = self.survey.control.starting_s
