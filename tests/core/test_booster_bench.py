@@ -56,6 +56,9 @@ class ProofTest(unittest.TestCase):
         ("far sensor, standby, each stop", {"no_flow": "flow", "alternation": "each_stop"}, {"remote": {"height_m": 18.0, "range_pa": 600e3}, "pumping": {"standby": True}}),
         ("cut-in and cut-out", {}, {"control": {"kind": "on_off"}, "vessel": {"volume_m3": 2.0}, "outlets": {"permitted_pa": 800e3}}),
         ("flow stop", {}, {"control": {"kind": "flow_stop"}, "outlets": {"permitted_pa": 800e3}}),
+        ("turn by the clock", {"no_flow": "flow", "alternation": "clock"}, {}),
+        ("turn by hours", {"no_flow": "flow", "alternation": "run_hours"}, {}),
+        ("pump 1 leads", {"no_flow": "flow", "alternation": "fixed"}, {"pumping": {"count": 2}}),
         ("one fixed speed", {}, {"control": {"kind": "fixed"}, "vessel": {"volume_m3": 2.0}, "outlets": {"permitted_pa": 800e3}}),
     )  # fmt: skip
 
@@ -69,7 +72,7 @@ class ProofTest(unittest.TestCase):
                     [(p.proof.id, p.proof.expected, p.seen) for p in shown if p.verdict is not Verdict.PASSED], []
                 )
                 every = {proof.id for proof in proofs(*made)}
-                self.assertLessEqual(every - {p.proof.id for p in shown}, {"precharge", "high"})  # by gauge, by hand
+                self.assertLessEqual(every - {p.proof.id for p in shown}, {"precharge", "high", "starts_alarm"})  # by gauge, by hand
 
     def test_one_number_typed_wrong_fails_the_proof_of_that_number(self) -> None:
         facts, decided, plan = station({"no_flow": "flow", "night": True})
@@ -196,10 +199,36 @@ class FaultTest(unittest.TestCase):
         )
         self.assertGreater(sum(logged), 2 * sum(sound))
 
-    def test_a_stuck_flow_switch_never_lets_it_rest(self) -> None:
-        wake = (act(1.0, "outlets", 0.4), act(60.0, "outlets", 0.0))
-        self.assertFalse(run(self.MADE(), *wake, until_s=400.0).bench.running)
-        self.assertTrue(run(self.MADE(), act(1.0, "flow_stuck", 1.0), *wake, until_s=400.0).bench.running)
+    def test_a_stuck_flow_switch_is_found_by_the_power_and_told(self) -> None:
+        """Closed outlets, a switch that tells of flow: stopped within its time, not an hour of boiling, and an alarm."""
+        for schools, changes in (
+            ({"no_flow": "flow"}, {}), ({}, {"control": {"kind": "flow_stop"}, "outlets": {"permitted_pa": 800e3}})
+        ):  # fmt: skip
+            made = station(schools, **changes)
+            stuck = (act(1.0, "outlets", 0.3), act(60.0, "flow_stuck", 1.0), act(60.0, "outlets", 0.0))
+            found = run(made, *stuck, until_s=3600.0)
+            self.assertFalse(found.bench.running)
+            self.assertIn("closed", found.bench.logic.alarms.lamps)
+            self.assertLess(found.bench.run_s[0], 60.0 + 5.0 * made[2].value("closed_delay", 0.0))
+            healthy = run(made, act(1.0, "outlets", 0.3), act(60.0, "outlets", 0.0), until_s=600.0)
+            self.assertNotIn("closed", healthy.bench.logic.alarms.lamps)
+
+    def test_a_cut_out_beyond_shut_off_does_not_run_on(self) -> None:
+        """Typed 6.5 bar instead of 4.7: 60 m on 0.6 bar end at 6.47 bar."""
+        facts, decided, plan = station({}, control={"kind": "on_off"}, vessel={"volume_m3": 2.0}, outlets={"permitted_pa": 800e3})
+        held = replace(numbers_of(facts, decided, plan), cut_out=655e3)
+        acts = (act(1.0, "outlets", 0.5), act(300.0, "outlets", 0.0))
+        found = rehearse(booster_bench(facts, decided, plan, None, held), acts, 3600.0)
+        self.assertFalse(found.bench.running)
+        self.assertIn("closed", found.bench.logic.alarms.lamps)
+
+    def test_a_waterlogged_tank_is_told_by_its_starts(self) -> None:
+        made = station({"alternation": "fixed"}, control={"kind": "on_off"}, vessel={"volume_m3": 2.0}, outlets={"permitted_pa": 800e3})
+        half = act(1.0, "outlets", 0.2)
+        found = run(made, half, act(1.0, "waterlogged", 1.0), until_s=3000.0)
+        self.assertTrue(any(name.startswith("starts_") for name in found.bench.logic.alarms.lamps), found.bench.starts)
+        healthy = run(made, half, until_s=3600.0)
+        self.assertFalse(any(name.startswith("starts_") for name in healthy.bench.logic.alarms.lamps), healthy.bench.starts)
 
     def test_a_mended_drive_needs_a_person(self) -> None:
         acts = (act(1.0, "outlets", 0.4), act(60.0, "trip", 1.0, "1"), act(100.0, "trip", 0.0, "1"))

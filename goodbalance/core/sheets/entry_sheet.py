@@ -19,6 +19,7 @@ _SI_PER_UNIT = {
 }
 _FACTORS = {
     KeypadUnit.MINUTES: 1.0 / 60.0,
+    KeypadUnit.HOURS: 1.0 / 3600.0,
     KeypadUnit.MILLIAMPERE: 1000.0,
     KeypadUnit.PERCENT: 100.0,
     KeypadUnit.BAR: 1e-5,

@@ -16,6 +16,7 @@ class KeypadUnit(StrEnum):
     ROTATION = "rpm"
     SECONDS = "s"
     MINUTES = "min"
+    HOURS = "h"
     MILLIAMPERE = "mA"
     PERCENT = "%"
     HERTZ = "Hz"

@@ -112,6 +112,16 @@ def rest_after_s(run: Run, after_s: float) -> float | None:
     return minus(_rest_s(run, after_s), after_s)
 
 
+def closed_for_s(run: Run, after_s: float) -> float | None:
+    """Time from the moment hardly any flow was left to the stop with its alarm. [s]"""
+    told_s, place = event_at(run, "alarm: a pump ran against closed outlets", after_s), _column(run, "flow_m3s")
+    if told_s is None:
+        return None
+    most = 0.5 * _bench(run).survey.demand.least_m3s
+    above = [row[0] for row in run.trace if after_s <= row[0] < told_s and row[place] > most]
+    return told_s - (above[-1] if above else after_s)
+
+
 def speed_while_filling(run: Run) -> float | None:
     """Speed in the middle of the time it filled; nothing where it did not end by itself."""
     begins, ends = event_at(run, "fill slowly"), event_at(run, "the set regulates")

@@ -5,18 +5,19 @@ Bench proofs prove the settings and the logic; wiring, sensors and pumps are pro
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof
+from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.rehearsal.engine import Run, TimedAction
 from goodbalance.core.rehearsal.proving import HAND, BenchProof, Look, Scene, prove_scenes
 from goodbalance.core.stations.booster import bench_looks as looks
-from goodbalance.core.stations.booster.consequences import stored_m3
 from goodbalance.core.stations.booster.choices import BoosterChoices, NoFlowBy
 from goodbalance.core.stations.booster.hydraulics import hydraulics
 from goodbalance.core.stations.booster.keypad import Held
 from goodbalance.core.stations.booster.numbers import numbers_of
 from goodbalance.core.stations.booster.proofs import CYCLES, proofs
-from goodbalance.core.stations.booster.rehearse import booster_bench
+from goodbalance.core.stations.booster.rehearse import SHUT_PA, booster_bench
+from goodbalance.core.stations.booster.supply import SupplyKind
 from goodbalance.core.stations.booster.survey import BoosterSurvey
-from goodbalance.core.stations.booster.switched import flow_switch_m3s
+from goodbalance.core.stations.booster.switched import flow_switch_m3s, stored_m3
 
 CALM_S = 60.0  # until a flow is held calmly
 STEP_PA, STEP_EVERY_S = 2e3, 6.0  # how the suction is throttled
@@ -143,7 +144,7 @@ class _Scenes:
         return scene, lambda run: looks.said_pa(run, "wakes")
 
     def _night(self) -> tuple[Scene, Look]:
-        acts = (_act(1.0, "outlets", self.tap), _act(30.0, "night", 1.0))
+        acts = (_act(1.0, "outlets", self.tap), _act(30.0, "night", 1.0))  # the clock comes to its hour
         return self._scene("night by the clock", 30.0 + 2.0 * CALM_S, *acts), looks.pressure_at_end
 
     def _setback(self) -> tuple[Scene, Look]:
@@ -224,6 +225,28 @@ class _Scenes:
             at_s += draw_s + rest_s
         return self._scene("drawn and closed", at_s, *acts), lambda run: looks.leads(run)[:CYCLES]
 
+    def _lead(self) -> tuple[Scene, Look]:
+        """Who leads by hours, by the clock, or always."""
+        scene = self._alternation()[0]
+        rule = self.choices.schools.alternation
+        if rule is Alternation.FIXED:
+            return scene, lambda run: looks.leads(run)[:CYCLES] == (1,) * CYCLES
+        if rule is Alternation.RUN_HOURS:  # after one cycle the others have run less
+            return scene, lambda run: len(set(looks.leads(run)[:2])) == 2
+        cycle_s = scene.until_s / CYCLES  # the clock is set on while the second cycle draws
+        on = _act(cycle_s * 1.0 + 5.0, "clock", self.choices.rules.clock_period_s / 3600.0)
+        acts = tuple(sorted((*scene.actions, on), key=lambda act: act.at_s))
+        clock = Scene("drawn and closed, the clock set on", scene.start, acts, scene.until_s)
+        return clock, lambda run: looks.leads(run)[:CYCLES] == (1, 1, 2)
+
+    def _closed(self) -> tuple[Scene, Look]:
+        acts = (
+            _act(1.0, "outlets", self.tap), _act(self.alone_s, "flow_stuck", 1.0), _act(self.alone_s, "outlets", 0.0)
+        )  # fmt: skip
+        until_s = self.alone_s + self.n.closed_delay + 60.0 + 4.0 * self.store_s
+        scene = self._scene("flow switch held, outlets closed", until_s, *acts)
+        return scene, lambda run: looks.closed_for_s(run, self.alone_s)
+
     def _takeover(self) -> tuple[Scene, Look]:
         scene = self._scene(
             "the lead trips",
@@ -277,9 +300,11 @@ class _Scenes:
         return self._throttled(), lambda run: looks.suction_before(run, "no longer", 5.0)
 
     def _low_suction_delay(self) -> tuple[Scene, Look]:
-        scene = self._scene(
-            "suction shut at once", CALM_S + 60.0, _act(1.0, "outlets", self.mean), _act(CALM_S, "dry", 1.0)
-        )
+        """The supply emptied; on a suction lift lost prime reads as nothing, so there the valve is shut instead."""
+        lifts = self.survey.supply.kind is SupplyKind.SUCTION_LIFT and self.n.low_suction_stop > -1e6
+        lack = _act(CALM_S, "suction", max(SHUT_PA, self.n.low_suction_stop - 2e4)) if lifts else _act(CALM_S, "dry", 1.0)
+        name = "suction shut at once" if lifts else "the supply runs empty"
+        scene = self._scene(name, CALM_S + 60.0, _act(1.0, "outlets", self.mean), lack)
         return scene, lambda run: looks.minus(looks.stop_at(run, "lack of water"), CALM_S)
 
     def _high(self) -> tuple[Scene, Look] | None:

@@ -4,19 +4,20 @@ from goodbalance.core.balance.plan import Figure
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.physics.surge import joukowsky_pa, pipe_period_s
-from goodbalance.core.physics.vessels import drawdown_for_run_m3, drawdown_m3
-from goodbalance.core.stations.booster.choices import BoosterChoices, NoFlowBy, TankSchool
+from goodbalance.core.physics.vessels import drawdown_for_run_m3
+from goodbalance.core.stations.booster.choices import BoosterChoices, TankSchool
 from goodbalance.core.stations.booster.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey import BoosterSurvey
 from goodbalance.core.stations.booster.switched import (
     mean_rate_m3s,
+    most_starts,
     rest_by_flow,
     rests,
-    shortest_cycle,
     stored_for_m3,
-    switched_together,
+    stored_m3,
+    switched,
 )
-from goodbalance.core.stations.booster.windows import least_join_s, term
+from goodbalance.core.stations.booster.windows import term
 
 VELOCITY_HIGH_MS = 2.5
 BEST_SHARES = (0.7, 1.2)  # preferred range of operation around the best-efficiency flow, ANSI/HI 9.6.3
@@ -76,32 +77,6 @@ def _gives(survey: BoosterSurvey, values: dict[str, float], which: str, words: s
     return Figure(f"speed_{which}", label, value, Q.PRESSURE, trail, value >= wanted_pa, "at least {W}", limit)
 
 
-def stored_m3(survey: BoosterSurvey, values: dict[str, float]) -> tuple[float, float, float]:
-    """What the tank gives between stop and start, and the two pressures; nothing without a tank. [m3, Pa, Pa]
-
-    Of several pressures held without flow the lowest counts: from it the tank gives least.
-    """
-    low_pa = values.get("restart", values.get("cut_in", 0.0))
-    works_to_pa = values.get("set_pressure", values.get("cut_out"))
-    at_rest = [values[name] for name in ("no_flow_pressure", "night_pressure", "emergency_pressure") if name in values]
-    if works_to_pa is not None:
-        works_to_pa = min([works_to_pa, *at_rest])
-    high_pa = hydraulics(survey).shut_off_pa() if works_to_pa is None else works_to_pa + values.get("boost", 0.0)
-    if "precharge" not in values:
-        return 0.0, low_pa, high_pa
-    air_pa = hydraulics(survey).air_pa
-    gives = drawdown_m3(survey.vessel.volume_m3, values["precharge"], low_pa, max(high_pa, low_pa), air_pa)
-    return gives, low_pa, high_pa
-
-
-def _switched(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, float]) -> tuple[float, int, float]:
-    """Mean rate of a pump between cut-in and cut-out, how many join, and how far apart. [m3/s, -, s]"""
-    hyd, speed, low_pa = hydraulics(survey), values.get("fixed_speed", 1.0), values["cut_in"]
-    high_pa = values.get("cut_out", hyd.shut_off_pa(high=True))
-    rate = mean_rate_m3s(hyd, speed, low_pa, high_pa, values.get("precharge", low_pa))
-    return rate, switched_together(survey, low_pa, speed), values.get("join_delay", least_join_s(choices.rules))
-
-
 def _tank(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, float]) -> tuple[Figure, ...]:
     """What the tank gives between the two pressures, beside what each school asks."""
     if "precharge" not in values:
@@ -112,7 +87,7 @@ def _tank(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, floa
         rest = min(rests(survey, choices, values), key=lambda each: each.cycle_s(0.0))
         rate, by_starts_m3 = rest.flow_m3s, rest.flow_m3s * max(0.0, cycle_s - values["sleep_delay"])
     elif "cut_out" in values:
-        rate, pumps, join_s = _switched(survey, choices, values)
+        rate, pumps, join_s = switched(survey, choices, values)
         by_starts_m3 = stored_for_m3(cycle_s, rate, pumps, join_s)
     else:
         rate = rest_by_flow(survey, values).flow_m3s
@@ -136,45 +111,35 @@ def _tank(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, floa
 def _starts(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, float]) -> tuple[Figure, ...]:
     """Most starts an hour of one pump, at the demand that makes most; no turn is credited, for one pump may be out."""
     hour = term("h", "an hour", 3600.0, Q.TIME)
-    if survey.holds_constant and choices.schools.no_flow is NoFlowBy.BUMP:
-        cycle_s = max(values["sleep_delay"], 1e-3)
-        terms: tuple[Term, ...] = (term("w", "sleep delay", values["sleep_delay"], Q.TIME), hour)
+    worst = most_starts(survey, choices, values)
+    if worst.short_stops:
+        terms: tuple[Term, ...] = (term("w", "sleep delay", worst.delay_s, Q.TIME), hour)
         formula, says = "S = h/w", "each short stop ends in a start while little is drawn"
-    elif survey.holds_constant or "cut_out" not in values:
-        constant = survey.holds_constant
-        delay_s = values["sleep_delay"] if constant else values["flow_delay"]
-        found = rests(survey, choices, values) if constant else (rest_by_flow(survey, values),)
-        rest = min(found, key=lambda each: each.cycle_s(delay_s))
-        cycle_s = max(rest.cycle_s(delay_s), 1e-3)
+    elif worst.rest is not None:
         terms = (
-            term("D", "water the tank gives between stop and start", rest.stored_m3, Q.VOLUME),
-            term("q", "largest flow at which it stops", rest.flow_m3s, Q.FLOW),
-            term("r", "refilling", rest.refill_s, Q.TIME), term("w", "delay before it stops", delay_s, Q.TIME), hour,
+            term("D", "water the tank gives between stop and start", worst.rest.stored_m3, Q.VOLUME),
+            term("q", "largest flow at which it stops", worst.rest.flow_m3s, Q.FLOW),
+            term("r", "refilling", worst.rest.refill_s, Q.TIME), term("w", "delay before it stops", worst.delay_s, Q.TIME), hour,
         )  # fmt: skip
         formula, says = "S = h/(D/q + r + w)", "drawdown, refill and delay, at the demand that makes most starts"
     else:
-        rate, pumps, join_s = _switched(survey, choices, values)
-        gives_m3 = stored_m3(survey, values)[0]
-        cycle = shortest_cycle(gives_m3, rate, pumps, join_s)
-        cycle_s = max(cycle.time_s, 1e-3)
         terms = (
-            term("D", "water the tank gives between stop and start", gives_m3, Q.VOLUME),
-            term("q", "mean rate of a pump between the two pressures, highest supply", rate, Q.FLOW), hour,
+            term("D", "water the tank gives between stop and start", worst.stored_m3, Q.VOLUME),
+            term("q", "mean rate of a pump between the two pressures, highest supply", worst.rate_m3s, Q.FLOW), hour,
         )  # fmt: skip
         formula, says = "S = h/(4 · D/q)", "worst at half the rate of the pump"
-        if cycle.pumps > 1:
-            n = float(cycle.pumps)
+        if worst.pumps > 1:
+            n = float(worst.pumps)
             terms += (
                 term("n", "pumps that join and stop together", n, Q.COUNT), term("k", "one of them less", n - 1.0, Q.COUNT),
-                term("j", "join delay", join_s, Q.TIME),
+                term("j", "join delay", worst.delay_s, Q.TIME),
             )  # fmt: skip
             formula, says = "S = h/(D/q · n/k + k · j)", "worst just over what one pump less gives"
-    starts = 3600.0 / cycle_s
-    trail = Trail(formula, terms, term("S", "starts", starts, Q.STARTS), says)
+    trail = Trail(formula, terms, term("S", "starts", worst.per_hour, Q.STARTS), says)
     limit = (term("A", "", survey.pumping.starts_per_hour, Q.STARTS),)
-    keeps = starts <= survey.pumping.starts_per_hour * (1.0 + 1e-6)
+    keeps = worst.per_hour <= survey.pumping.starts_per_hour * (1.0 + 1e-6)
     return (
-        Figure("starts_worst", "Most starts of a pump", starts, Q.STARTS, trail, keeps, "at most {A} (maker)", limit),
+        Figure("starts_worst", "Most starts of a pump", worst.per_hour, Q.STARTS, trail, keeps, "at most {A} (maker)", limit),
     )
 
 

@@ -60,7 +60,7 @@ class Faults:
         raise OutOfRange(
             "kind",
             action.kind,
-            f"outlets, suction, switch, hand_speed, power, generator, night, drain, silence, reset, {known}",
+            f"outlets, suction, switch, hand_speed, power, generator, night, clock, drain, silence, reset, {known}",
         )
 
     def of(self, fault: str) -> frozenset[int]:

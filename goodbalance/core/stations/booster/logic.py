@@ -10,9 +10,18 @@ from goodbalance.core.control.sequencer import Switch
 from goodbalance.core.stations.booster.choices import NoFlowBy, OnFailure, Sharing
 from goodbalance.core.stations.booster.control import SHORT_STOP_S, ControlKind
 from goodbalance.core.stations.booster.numbers import Numbers
-from goodbalance.core.stations.booster.stops import FAILURE_DELAY_S, Mode, Seen, causes_of, judge_pumps, judge_stops
+from goodbalance.core.stations.booster.stops import (
+    FAILURE_DELAY_S,
+    Mode,
+    Seen,
+    causes_of,
+    judge_pumps,
+    judge_stops,
+    runs_closed,
+)
 
 BOOST_LIMIT_S = 60.0
+NOON_S, DAY_S = 12.0 * 3600.0, 86400.0
 
 
 @dataclass
@@ -40,12 +49,17 @@ class BoosterLogic:
     now_s: float = 0.0
     run_s: list[float] = field(default_factory=list)
     served: tuple[int, ...] = ()  # who serves, as of the last scan
+    turned: tuple[int, ...] = ()  # who turned by call, as of the last scan
+    started_s: list[list[float]] = field(default_factory=list)  # starts of each pump within the last hour
+    closed_noted: bool = False  # a pump ran against closed outlets since the last reset
+    clock_s: float = NOON_S  # what the clock says at the start, and what it was set forward by
 
     def __post_init__(self) -> None:
         n, count = self.numbers, self.rotation.pump_count
         self.switches = self.switches or [Switch.AUTO] * count
         self.tripped = self.tripped or [""] * count
         self.run_s = self.run_s or [0.0] * count
+        self.started_s = self.started_s or [[] for _ in range(count)]
         self.pid = Pid(Gains(n.gain, n.reset_time), 100.0 * n.least_speed, 100.0 * n.most_speed)
 
     # conditions that must last
@@ -71,6 +85,7 @@ class BoosterLogic:
             self.believed_pa = seen.pressure_pa
         judge_stops(self, seen)
         judge_pumps(self, seen)
+        self._read_clock()
         before = self.stage
         if self.stopped:
             self.mode, self.stage = Mode.ASLEEP, 0
@@ -78,14 +93,47 @@ class BoosterLogic:
             self._hold(seen)
         else:
             self._switch(seen)
+        if runs_closed(self, seen) and self.stage:
+            self.closed_noted = True
+            self._sleep()
         self.stage = min(self.stage, self.most_pumps)
         if self.stage < before:
             available = [self.is_available(pump) for pump in range(self.rotation.pump_count)]
-            self.rotation.stopped(0, self.stage == 0, available, self.run_s, now_s)
+            self.rotation.stopped(0, self.stage == 0, available, self.run_s, self.clock_s + now_s)
         self.served = self.serving()
         causes = causes_of(self)
         if causes.keys() != self.alarms.causes or self.alarms.lamps:
             self.alarms.update(causes)
+
+    def _read_clock(self) -> None:
+        """Whether it is night by the clock, where night has hours."""
+        n = self.numbers
+        if n.night_from_h is None or n.night_to_h is None:
+            return
+        hour = (self.clock_s + self.now_s) % DAY_S / 3600.0
+        since, lasts = (hour - n.night_from_h) % 24.0, (n.night_to_h - n.night_from_h) % 24.0
+        self.night = since < lasts
+
+    def set_clock(self, hour: float) -> None:
+        """Set the clock forward to an hour of the day."""
+        self.clock_s += (hour * 3600.0 - self.clock_s - self.now_s) % DAY_S
+        self._read_clock()
+
+    def count_starts(self) -> None:
+        """Note which pumps began to turn since the last scan; a short stop ends in a start too."""
+        turning = () if self.mode is Mode.TESTING else self.serving()
+        for pump in turning:
+            if pump not in self.turned:
+                self.started_s[pump].append(self.now_s)
+        self.turned = turning
+        for starts in self.started_s:
+            while starts and starts[0] <= self.now_s - 3600.0:
+                starts.pop(0)
+
+    @property
+    def over_started(self) -> tuple[int, ...]:
+        """Pumps that started more often within the last hour than the alarm allows."""
+        return tuple(p for p, starts in enumerate(self.started_s) if len(starts) > self.numbers.starts_alarm)
 
     @property
     def stopped(self) -> bool:
@@ -316,8 +364,10 @@ class BoosterLogic:
     def reset(self) -> None:
         """What a person's reset clears: stops whose cause has gone, and alarms."""
         self.stops = {name: held for name, held in self.stops.items() if not held}
-        for name in ("burst", "fill"):
+        for name in ("burst", "fill", "closed"):
             self.since.pop(name, None)
+        self.closed_noted = False
+        self.started_s = [[] for _ in self.started_s]
         self.alarms.update(causes_of(self))
         self.alarms.reset()
 

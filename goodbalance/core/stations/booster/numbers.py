@@ -70,11 +70,22 @@ class Numbers:
     fill_timeout: float
     airlock_delay: float
     burst_delay: float
+    closed_delay: float
+    closed_share: float  # of the power without flow under which nothing is drawn
+    starts_alarm: float  # per hour
     max_run: float
+    night_from_h: int | None  # None: no clock
+    night_to_h: int | None
     ramp_s: float
     filter_s: float
     gain: float
     reset_time: float
+
+
+def _closed_share(survey: BoosterSurvey) -> float:
+    """Half way, in power, from no flow to the smallest flow worth running for; a hair over one where power does not tell."""
+    hyd = hydraulics(survey)
+    return max(1.002, (1.0 + hyd.motor_w(survey.demand.least_m3s, 1.0) / hyd.motor_w(0.0, 1.0)) / 2.0)
 
 
 def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Numbers:
@@ -108,6 +119,9 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Nu
         join_delay=held.get("join_delay", 0.0), leave_delay=held.get("leave_delay", 0.0),
         least_run=held.get("least_run", 0.0), low_suction_delay=held.get("low_suction_delay", 0.0),
         fill_timeout=held.get("fill_timeout", math.inf), airlock_delay=held["airlock_delay"],
-        burst_delay=held["burst_delay"], max_run=held["max_run"], ramp_s=held.get("ramp", 0.0), filter_s=held.get("filter", 0.1),
+        burst_delay=held["burst_delay"], max_run=held["max_run"],
+        closed_delay=held["closed_delay"], closed_share=_closed_share(survey), starts_alarm=held["starts_alarm"],
+        night_from_h=choices.rules.night_from_h if "night_pressure" in held else None,
+        night_to_h=choices.rules.night_to_h if "night_pressure" in held else None, ramp_s=held.get("ramp", 0.0), filter_s=held.get("filter", 0.1),
         gain=held.get("gain", 1.0), reset_time=held.get("reset_time", 10.0),
     )  # fmt: skip

@@ -5,8 +5,9 @@ from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.stations.booster.choices import BoosterChoices, NoFlowBy, Sharing
-from goodbalance.core.stations.booster.control import SuctionBy
+from goodbalance.core.stations.booster.control import ControlKind, SuctionBy
 from goodbalance.core.stations.booster.hydraulics import hydraulics
+from goodbalance.core.stations.booster.supply import SupplyKind
 from goodbalance.core.stations.booster.survey import BoosterSurvey
 from goodbalance.core.stations.booster.held import held_pa
 
@@ -75,6 +76,7 @@ class _Proofs:
         )  # fmt: skip
 
     def holding(self) -> None:
+        rules = self.choices.rules
         if not self.survey.holds_constant:
             self._switched()
             return
@@ -89,11 +91,10 @@ class _Proofs:
             "It stays above the restart pressure; how deep it falls is written down.",
             *self._between(self.settings["restart"].value, self.settings["set_pressure"].value),
         )  # fmt: skip
-        overshoot_pa = self.choices.rules.overshoot_pa
         self._number(
             "rise", "high_stop", "Outlets closed at once: the rise", WORK, "In AUTO, outlets open for the mean flow.", (STARTING, PRESSED),
-            "Close all but one tap at once. Note the highest pressure.", "It stays under the overshoot allowed.",
-            *self._between(self.settings["restart"].value, self.settings["set_pressure"].value + overshoot_pa),
+            "Close all but one tap at once. Note the highest pressure.", "It stays under the high-pressure stop, and nothing trips.",
+            *self._between(self.settings["restart"].value, self.settings["high_stop"].value - 2.0 * self.tolerance_pa),
         )  # fmt: skip
         if self.choices.schools.no_flow is NoFlowBy.SPEED:
             action = "Close every outlet. Watch the speed come down to the sleep speed and take the time from there."
@@ -119,7 +120,8 @@ class _Proofs:
         )  # fmt: skip
         self._number(
             "night", "night_pressure", "Night set pressure by the clock", WORK, "In AUTO, one tap open.", (STARTING,),
-            "Set the clock past the change. Set it right afterwards.", "The pressure goes to the night value.",
+            f"Set the clock to just before {rules.night_from_h} h and wait, then to just before {rules.night_to_h} h. Set it right afterwards.",
+            f"At {rules.night_from_h} h the pressure goes to the night value, at {rules.night_to_h} h back.",
             value=self._night_at_least(),
         )  # fmt: skip
         self._number(
@@ -233,6 +235,8 @@ class _Proofs:
                         "Each cycle the next pump leads.", Answer.SEQUENCE, pumps=duty, cycles=CYCLES,
                     )
                 )  # fmt: skip
+            else:
+                self._lead(schools.alternation)
         if pumping.count > 1:
             self._add(
                 "takeover", "Another pump takes over", SET, "In AUTO, one pump runs.", (STARTING, SHOCK),
@@ -249,6 +253,18 @@ class _Proofs:
                 "emergency_pressure", "emergency_pressure", "Pressure on the generator", SET, "On the generator, mean flow.", (STARTING,),
                 "Read the gauge when it is calm.", "The reduced pressure is held.",
             )  # fmt: skip
+
+    def _lead(self, rule: Alternation) -> None:
+        """Who leads where the turn does not pass at each stop."""
+        hours = f"{self.choices.rules.clock_period_s / 3600.0:g} h"
+        before = {
+            Alternation.FIXED: (f"Draw and close {CYCLES} times. Note which pump starts first in each.", "Pump 1 starts first in every cycle."),
+            Alternation.RUN_HOURS: ("Read the run hours, draw and close twice. Note which pump starts first.", "Each time the pump with the fewest hours starts first."),
+            Alternation.CLOCK: (f"Draw and close twice, set the clock on by {hours}, draw and close twice again. Set it right afterwards.",
+                                f"The same pump leads until {hours} have passed; after the next stop of all another one does."),
+        }  # fmt: skip
+        action, must_see = before[rule]
+        self._add("lead", "The right pump leads", SET, "All pumps in AUTO, at rest.", (STARTING,), action, must_see)
 
     def limits(self) -> None:
         control = self.survey.control
@@ -269,9 +285,13 @@ class _Proofs:
                 "low_suction", "Lack of water stops the set", LIMITS, "In AUTO, a pump runs.", (DRY, INTERLOCK),
                 "Open the switch's contact at its own float or setting.", "Every pump stops after the delay.", ("low_suction_delay",),
             )  # fmt: skip
+        empties = self.survey.supply.kind is not SupplyKind.SUCTION_LIFT and control.suction_by is SuctionBy.SENSOR
         self._number(
-            "low_suction_delay", "low_suction_delay", "The delay of it", LIMITS, "In AUTO, a pump runs.", (DRY,),
-            "Close the suction valve and take the time until the pumps stop.", "They stop after this.",
+            "low_suction_delay", "low_suction_delay",
+            "An emptied supply stops the set in time" if empties else "The delay of it", LIMITS, "In AUTO, a pump runs.", (DRY,),
+            "Shut the cock of the suction sensor and open its vent, so that it reads nothing, as with an emptied tank or main; take the time until the pumps stop. Shut the vent, open the cock."
+            if empties else "Close the suction valve and take the time until the pumps stop.",
+            "They stop after this.",
             tolerance=max(1.0, 0.3 * self.settings["low_suction_delay"].value) if "low_suction_delay" in self.settings else 0.0,
         )  # fmt: skip
         self._number(
@@ -287,6 +307,18 @@ class _Proofs:
             "airlock", "airlock_delay", "A pump without water is given up", LIMITS, "One pump in HAND.", (DRY,),
             "Close its suction valve and take the time.", "It is given up after this.",
             tolerance=max(1.0, 0.3 * self.settings["airlock_delay"].value),
+        )  # fmt: skip
+        by_flow = self.survey.holds_constant and self.choices.schools.no_flow is NoFlowBy.FLOW
+        if by_flow or control.kind is ControlKind.FLOW_STOP:
+            self._number(
+                "closed", "closed_delay", "A stuck flow switch does not boil the pump", LIMITS, "In AUTO, one tap open.", (STARTING, INTERLOCK),
+                "Hold the flow switch so that it tells of flow (note it), close every outlet and take the time from there.",
+                "The pump stops after this, and an alarm comes.", tolerance=max(5.0, 0.2 * self.settings["closed_delay"].value),
+            )  # fmt: skip
+        self._add(
+            "starts_alarm", "Too many starts raise an alarm", LIMITS, "In AUTO, at rest; note the value that must go back.", (STARTING,),
+            "Set the alarm to 2 starts, draw and close three times. Set it back and read it back.", "The alarm comes, and the value is back.",
+            ("starts_alarm",),
         )  # fmt: skip
         if hydraulics(self.survey).signal.has_live_zero:  # a dead zero reads as no pressure: nothing can be shown
             stops = self.choices.schools.sensor_failure == "stop_all"

@@ -122,8 +122,15 @@ class BoosterBench:
                 logic.on_generator = bool(value)
                 return said("The generator carries the set" if value else "Back on the mains")
             case "night":
-                logic.night = bool(value)
+                hour = logic.numbers.night_from_h if value else logic.numbers.night_to_h
+                if hour is None:
+                    raise OutOfRange("night", value, "nothing: no night is set apart")
+                logic.set_clock(hour)
                 return said("The clock comes to night" if value else "The clock comes to day")
+            case "clock":
+                _within("clock", value, 0.0, 30.0 * 24.0)
+                logic.clock_s += value * 3600.0
+                return said("The clock is set on by {t}", Term("t", "", value * 3600.0, Q.DURATION))
             case "drain":
                 plant.drained, plant.pressure_pa = True, 0.0
                 self.read_pa = 0.0

@@ -101,6 +101,17 @@ def judge_pumps(logic: "BoosterLogic", seen: Seen) -> None:
         if logic.lasts(f"air_{pump}", in_air, n.airlock_delay):
             logic.tripped[pump] = "airlock"
         logic.lasts(f"long_{pump}", pump in running, n.max_run)
+    logic.count_starts()
+
+
+def runs_closed(logic: "BoosterLogic", seen: Seen) -> bool:
+    """Whether one pump has taken no more power than without flow for too long, though the pressure is there."""
+    n, serving = logic.numbers, logic.serving()
+    back_pa = n.restart if n.kind is ControlKind.CONSTANT else n.cut_in
+    alone = len(serving) == 1 and seen.pressure_pa is not None and seen.pressure_pa > back_pa
+    idle_w = seen.idle_powers_w[serving[0]] if alone else 0.0
+    closed = alone and idle_w > 0.0 and seen.powers_w[serving[0]] <= n.closed_share * idle_w
+    return logic.lasts("closed", closed, n.closed_delay)
 
 
 def causes_of(logic: "BoosterLogic") -> dict[str, str]:
@@ -116,6 +127,10 @@ def causes_of(logic: "BoosterLogic") -> dict[str, str]:
         found["remote"] = "remote sensor failed"
     if not logic.phases_ok:
         found["phase"] = "phase missing or swapped"
+    if logic.closed_noted:
+        found["closed"] = "a pump ran against closed outlets: flow switch, sensor or cut-out"
+    for pump in logic.over_started:
+        found[f"starts_{pump + 1}"] = f"pump {pump + 1} starts too often: has the tank lost its gas?"
     for pump, why in enumerate(logic.tripped):
         if why:
             found[f"pump_{pump + 1}"] = f"pump {pump + 1}: {why}"

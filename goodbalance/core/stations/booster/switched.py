@@ -128,6 +128,61 @@ def _sleeps_under_m3s(
     return max(hyd.flow_at(speed, hyd.added_m(held_pa, hyd.source_pa(high))) for high in (False, True))
 
 
+def stored_m3(survey: BoosterSurvey, values: Mapping[str, float]) -> tuple[float, float, float]:
+    """What the tank gives between stop and start, and the two pressures; nothing without a tank. [m3, Pa, Pa]
+
+    Of several pressures held without flow the lowest counts: from it the tank gives least.
+    """
+    low_pa = values.get("restart", values.get("cut_in", 0.0))
+    works_to_pa = values.get("set_pressure", values.get("cut_out"))
+    at_rest = [values[name] for name in ("no_flow_pressure", "night_pressure", "emergency_pressure") if name in values]
+    if works_to_pa is not None:
+        works_to_pa = min([works_to_pa, *at_rest])
+    high_pa = hydraulics(survey).shut_off_pa() if works_to_pa is None else works_to_pa + values.get("boost", 0.0)
+    if "precharge" not in values:
+        return 0.0, low_pa, high_pa
+    air_pa = hydraulics(survey).air_pa
+    gives = drawdown_m3(survey.vessel.volume_m3, values["precharge"], low_pa, max(high_pa, low_pa), air_pa)
+    return gives, low_pa, high_pa
+
+
+def switched(survey: BoosterSurvey, choices: BoosterChoices, values: Mapping[str, float]) -> tuple[float, int, float]:
+    """Mean rate of a pump between cut-in and cut-out, how many join, and how far apart. [m3/s, -, s]"""
+    hyd, speed, low_pa = hydraulics(survey), values.get("fixed_speed", 1.0), values["cut_in"]
+    high_pa = values.get("cut_out", hyd.shut_off_pa(high=True))
+    rate = mean_rate_m3s(hyd, speed, low_pa, high_pa, values.get("precharge", low_pa))
+    return rate, switched_together(survey, low_pa, speed), values.get("join_delay", 2.0 * choices.rules.prime_s / 3.0)
+
+
+@dataclass(frozen=True, slots=True)
+class MostStarts:
+    """The most starts an hour of one pump, and what makes them: short stops, a rest on the tank, or switched pumps."""
+
+    per_hour: float
+    delay_s: float
+    short_stops: bool = False
+    rest: Rest | None = None
+    stored_m3: float = 0.0
+    rate_m3s: float = 0.0
+    pumps: int = 1
+
+
+def most_starts(survey: BoosterSurvey, choices: BoosterChoices, values: Mapping[str, float]) -> MostStarts:
+    """At the demand that makes most. A plan without sleep delay or cut-out yet has no answer."""
+    if survey.holds_constant and choices.schools.no_flow is NoFlowBy.BUMP:
+        delay_s = values["sleep_delay"]
+        return MostStarts(3600.0 / max(delay_s, 1e-3), delay_s, short_stops=True)
+    if survey.holds_constant or "cut_out" not in values:
+        delay_s = values["sleep_delay"] if survey.holds_constant else values["flow_delay"]
+        found = rests(survey, choices, values) if survey.holds_constant else (rest_by_flow(survey, values),)
+        rest = min(found, key=lambda each: each.cycle_s(delay_s))
+        return MostStarts(3600.0 / max(rest.cycle_s(delay_s), 1e-3), delay_s, rest=rest)
+    rate, pumps, join_s = switched(survey, choices, values)
+    stored = stored_m3(survey, values)[0]
+    cycle = shortest_cycle(stored, rate, pumps, join_s)
+    return MostStarts(3600.0 / max(cycle.time_s, 1e-3), join_s, False, None, stored, rate, cycle.pumps)
+
+
 def bump_speed(survey: BoosterSurvey, held_pa: float) -> float:
     """The speed under which a short stop is tried: what twice the smallest flow needs at the lowest supply, and a step."""
     hyd = hydraulics(survey)

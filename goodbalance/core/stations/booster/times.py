@@ -10,10 +10,11 @@ from goodbalance.core.physics.surge import pipe_period_s
 from goodbalance.core.stations.booster.choices import NoFlowBy, Setback, Sharing
 from goodbalance.core.stations.booster.control import ControlKind, SuctionBy
 from goodbalance.core.stations.booster.loop_model import compliance_m3pa
-from goodbalance.core.stations.booster.switched import Rest, rest_by_flow, rests
+from goodbalance.core.stations.booster.switched import Rest, most_starts, rest_by_flow, rests
 from goodbalance.core.stations.booster.windows import RULE, Windows, bound, least_join_s, term
 
 LEAN = 0.4
+CLOSED_MARGIN_S = 5.0
 STEADY = 3.0  # times the least lag at which setback does not run away
 
 
@@ -95,6 +96,8 @@ class Times(Windows):
             self._between("low_suction_delay")
         self._between("airlock_delay")
         self.burst_delay()
+        self.closed_delay()
+        self.starts_alarm()
         self.max_run()
 
     def _rule(self, value: float, cause: str, harm: str, name: str) -> Bound:
@@ -332,6 +335,36 @@ class Times(Windows):
             upper,
             "With a hydrant open take the time until the set stops.",
         )
+
+    def closed_delay(self) -> None:
+        """How long one pump may take no more power than without flow: a stuck flow switch, or a cut-out out of reach."""
+        waits = self.so_far.get("sleep_delay", self.so_far.get("flow_delay", self.so_far.get("least_run", 0.0)))
+        terms = (
+            term("w", "delay before it stops, or least run", waits, Q.TIME),
+            term("m", "for boost, start and noise", CLOSED_MARGIN_S, Q.TIME),
+        )
+        words = ("stops of normal work", "It comes before the stop of normal work, and raises an alarm each night.")
+        lower = bound("t = w + m", terms, waits + CLOSED_MARGIN_S, RULE, words, Source.RULE, quantity=Q.TIME)
+        upper = self._rule(
+            self.rules.hot_s, "closed outlets", "The water in the pump boils, seals suffer.", "a pump may run against closed outlets for"
+        )  # fmt: skip
+        proof = "Hold the flow switch so that it tells of flow, close every outlet: it must stop after this, with an alarm."
+        labels = ("Closed-outlet stop after", "dead-head protection")
+        self._timer("closed_delay", labels, lower, upper, proof, 0.5)
+
+    def starts_alarm(self) -> None:
+        """Starts of one pump in an hour from which somebody must look: most often a tank that has lost its gas."""
+        allowed, worst = self.survey.pumping.starts_per_hour, most_starts(self.survey, self.choices, self.so_far)
+        usual = worst.per_hour if worst.per_hour > allowed * (1.0 + 1e-6) else min(worst.per_hour, allowed)
+        terms = (term("s", "most starts of a healthy set", usual, Q.STARTS),)
+        words = ("starts of normal work", "It cries wolf on every busy day.")
+        lower = bound("S = s", terms, usual, "figure above", words, quantity=Q.STARTS)
+        terms = (term("a", "starts allowed", allowed, Q.STARTS),)
+        words = ("starts allowed", "A waterlogged tank wears motor and contactor out before anybody knows.")
+        upper = bound("S = a", terms, allowed, "motor maker", words, Source.MAKER, quantity=Q.STARTS)
+        proof = "Set it to 2, draw and close three times: the alarm must come. Set it back and read it back."
+        labels = ("Alarm above so many starts an hour", "start count alarm")
+        self.make("starts_alarm", labels, (lower,), (upper,), 0.9, proof, TIMERS, Q.STARTS, 1.0)
 
     def max_run(self) -> None:
         upper_s = 7.0 * 86400.0
