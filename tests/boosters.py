@@ -37,8 +37,9 @@ def choices(chosen=None, schools=None, **rules) -> BoosterChoices:
     return BoosterChoices.model_validate({"chosen": chosen or {}, "schools": schools or {}, "rules": rules})
 
 
-def plan_of(chosen=None, schools=None, rules=None, **changes) -> Plan:
-    return reckon(survey(**changes), choices(chosen, schools, **(rules or {})))
+def plan_of(chosen=None, schools=None, rules=None, explain=False, **changes) -> Plan:
+    """explain: with what opens its empty windows, which takes long to search."""
+    return reckon(survey(**changes), choices(chosen, schools, **(rules or {})), explain)
 
 
 def bounds(plan: Plan, setting_id: str, side: str) -> dict[str, float]:

@@ -7,6 +7,7 @@ from typing import Any
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show
 from goodbalance.core.stations.booster.control import ControlKind, SuctionBy
 from goodbalance.core.stations.booster.hydraulics import hydraulics
+from goodbalance.core.stations.common_facts import turn_by_clock
 from goodbalance.web.rendering import clock
 from goodbalance.web.work import Work
 
@@ -212,7 +213,7 @@ def _booster(work: Work) -> dict[str, Any]:
         "speeds": (1, 10, 60),
         "knobs": knobs,
         "toggles": toggles,
-        "acts": [{"kind": "drain", "words": "drain the pipes", "value": 1}],
+        "acts": [{"kind": "drain", "words": "drain the pipes", "value": 1}, *_clock_acts(work)],
         "breaks": _booster_breaks(work, bench),
         "contacts": [],
         "floats": [],
@@ -223,6 +224,14 @@ def _booster(work: Work) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def _clock_acts(work: Work) -> list[dict[str, Any]]:
+    """The clock set on by the period after which the turn passes, where it does."""
+    if not turn_by_clock(work.survey.pumping.duty_count, work.choices.schools.alternation, 0.0):
+        return []
+    hours = work.choices.rules.clock_period_s / 3600.0
+    return [{"kind": "clock", "words": f"set the clock on by {hours:g} h", "value": hours}]
+
+
 def _booster_breaks(work: Work, bench: Any) -> list[dict[str, Any]]:
     survey = work.survey
     groups = [_buttons("Sensor", SENSOR_BUTTONS)]
@@ -230,7 +239,7 @@ def _booster_breaks(work: Work, bench: Any) -> list[dict[str, Any]]:
         groups.append(_buttons("Remote sensor", (("remote_lost", "unplugged"),)))
     if survey.control.flow_switch or survey.control.kind is ControlKind.FLOW_STOP:
         groups.append(_buttons("Flow switch", (("flow_stuck", "stuck"),)))
-    water = "runs dry" if survey.control.suction_by is not SuctionBy.NONE else "runs dry, nothing sees it"
+    water = "runs empty" if survey.control.suction_by is not SuctionBy.NONE else "runs empty, nothing sees it"
     groups.append(_buttons("Supply", (("dry", water),)))
     parts = [("burst", "burst")] + ([("waterlogged", "tank waterlogged")] if survey.vessel.volume_m3 > 0.0 else [])
     groups.append(_buttons("Pipes", parts))

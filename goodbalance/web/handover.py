@@ -149,5 +149,6 @@ def _view(work: Work) -> dict[str, Any]:
         "by_hand": latest_sweep(work) if work.kind.levels is None else None,
         "as_found": {s.id: work.kind.as_found(work.survey, s.id) for s in work.plan.settings},
         "cautions": work.kind.cautions(work.survey, work.choices),
+        "by_clock": work.kind.by_clock(work.survey, work.choices),
         "seen_words": lambda observed, proof: seen_words(observed, proof, work.units),
     }

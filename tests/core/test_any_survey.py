@@ -92,7 +92,7 @@ class AnySurveyTest(unittest.TestCase):
             return
         survey, choices = facts_from(LIFT.survey_model, reading), LiftChoices.model_validate({"schools": schools})
         try:
-            plan = LIFT.reckon(survey, choices)
+            plan = LIFT.reckon(survey, choices, len(typed) % 4 == 0)  # what opens empty windows takes long to search
         except GoodBalanceError as wrong:
             self.assertTrue(str(wrong))
             return

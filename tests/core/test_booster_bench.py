@@ -56,9 +56,6 @@ class ProofTest(unittest.TestCase):
         ("far sensor, standby, each stop", {"no_flow": "flow", "alternation": "each_stop"}, {"remote": {"height_m": 18.0, "range_pa": 600e3}, "pumping": {"standby": True}}),
         ("cut-in and cut-out", {}, {"control": {"kind": "on_off"}, "vessel": {"volume_m3": 2.0}, "outlets": {"permitted_pa": 800e3}}),
         ("flow stop", {}, {"control": {"kind": "flow_stop"}, "outlets": {"permitted_pa": 800e3}}),
-        ("turn by the clock", {"no_flow": "flow", "alternation": "clock"}, {}),
-        ("turn by hours", {"no_flow": "flow", "alternation": "run_hours"}, {}),
-        ("pump 1 leads", {"no_flow": "flow", "alternation": "fixed"}, {"pumping": {"count": 2}}),
         ("one fixed speed", {}, {"control": {"kind": "fixed"}, "vessel": {"volume_m3": 2.0}, "outlets": {"permitted_pa": 800e3}}),
     )  # fmt: skip
 
@@ -73,6 +70,17 @@ class ProofTest(unittest.TestCase):
                 )
                 every = {proof.id for proof in proofs(*made)}
                 self.assertLessEqual(every - {p.proof.id for p in shown}, {"precharge", "high", "starts_alarm"})  # by gauge, by hand
+
+    def test_the_right_pump_leads_by_every_rule(self) -> None:
+        for rule in ("clock", "run_hours", "fixed"):
+            made = station({"no_flow": "flow", "alternation": rule})
+            (shown,) = prove_on_bench(*made, None, frozenset({"lead"}))
+            self.assertIs(shown.verdict, Verdict.PASSED, rule)
+        facts, decided, plan = station({"no_flow": "flow", "alternation": "clock"})
+        never = facts, choices(None, {"no_flow": "flow", "alternation": "fixed"}), plan
+        bench = booster_bench(*never)
+        bench.logic.set_clock(23.0)
+        self.assertEqual(bench.logic.clock_s, 23.0 * 3600.0)
 
     def test_one_number_typed_wrong_fails_the_proof_of_that_number(self) -> None:
         facts, decided, plan = station({"no_flow": "flow", "night": True})

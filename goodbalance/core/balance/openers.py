@@ -1,10 +1,16 @@
-"""Finding what would open an empty window: one thing changed at a time, by the least amount that is enough."""
+"""Finding what would open an empty window: one thing changed at a time, by the least amount that is enough.
+
+A limit may lie far off (a generator of 5 MVA): the way to it is first looked at in ever larger parts from the value now,
+so that bisection begins close to the least change.
+"""
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any
 
 from goodbalance.core.balance.window import Opener
+
+PARTS = (1.0 / 4096.0, 1.0 / 512.0, 1.0 / 64.0, 1.0 / 16.0, 1.0 / 4.0, 1.0)  # of the way to the limit
 
 Case = tuple[Any, Any]  # survey and choices
 
@@ -34,7 +40,12 @@ def search(levers: Iterable[Lever], opens: Callable[[Any, Any], bool], steps: in
         if not lever.quantity:
             found.append(Opener(lever.what, lever.now, lever.limit, lever.quantity))
             continue
-        closed, opened = lever.now, lever.limit
+        way, closed, opened = lever.limit - lever.now, lever.now, lever.limit
+        for part in PARTS[:-1]:
+            if opens(*lever.changed(lever.now + part * way)):
+                opened = lever.now + part * way
+                break
+            closed = lever.now + part * way
         for _ in range(steps):
             middle = (closed + opened) / 2.0
             closed, opened = (closed, middle) if opens(*lever.changed(middle)) else (middle, opened)

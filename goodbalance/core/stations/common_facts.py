@@ -9,6 +9,7 @@ from goodbalance.core.balance.facts import Facts, choice, fact, words, yes_no
 from goodbalance.core.balance.plan import Finding, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
+from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.physics.pipework import FrictionSchool
 from goodbalance.core.physics.signals import left_for_transmitter_v
 
@@ -95,6 +96,13 @@ def starved_loop(subject: str, supply_v: float | None, ohm: float | None, least_
     )  # fmt: skip
     text = "At 22 mA the loop's {v} less what {r} take leave {l}; the transmitter needs {n}: it reads too low just when it matters."
     return (Finding("loop_starved", Severity.STOP, subject, text, terms),)
+
+
+def turn_by_clock(duty_count: int, alternation: Alternation, period_s: float) -> tuple[str, ...]:
+    """That the lead changes by the clock, where it does."""
+    if duty_count < 2 or alternation is not Alternation.CLOCK:
+        return ()
+    return (f"The lead changes every {period_s / 3600.0:g} h, at the next stop of all pumps.",)
 
 
 def standby_alone(values: Mapping[str, Any]) -> list[Finding]:

@@ -63,4 +63,5 @@ class StationKind:
     held: Callable[..., Any]  # (survey, choices, sheet, read-backs, scale): the plan as the devices hold it
     prove_on_bench: Callable[..., Any]  # (survey, choices, plan, held, only=None): proofs the bench can show, judged
     cautions: Callable[[Any, Any], tuple[str, ...]]  # (survey, choices): for the record and the door card
+    by_clock: Callable[[Any, Any], tuple[str, ...]]  # (survey, choices): what the controller's clock changes, in words
     levels: Levels | None = None

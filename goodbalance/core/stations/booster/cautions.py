@@ -2,6 +2,7 @@
 
 from goodbalance.core.stations.booster.choices import BoosterChoices, OnFailure
 from goodbalance.core.stations.booster.survey import BoosterSurvey
+from goodbalance.core.stations.common_facts import turn_by_clock
 
 
 def cautions(survey: BoosterSurvey, choices: BoosterChoices) -> tuple[str, ...]:
@@ -22,4 +23,12 @@ def cautions(survey: BoosterSurvey, choices: BoosterChoices) -> tuple[str, ...]:
     if survey.demand.flush_m3s:
         found.append("Fire systems: licensed people and the authority's rules only; this record does not replace them.")
     found.append("Local codes, the makers' manuals and licensed people come first.")
+    return tuple(found)
+
+
+def by_clock(survey: BoosterSurvey, choices: BoosterChoices) -> tuple[str, ...]:
+    """What the controller's clock changes; empty where nothing hangs on it."""
+    rules, found = choices.rules, list(turn_by_clock(survey.pumping.duty_count, choices.schools.alternation, rules.clock_period_s))
+    if survey.holds_constant and choices.schools.night:
+        found.append(f"Night set pressure from {rules.night_from_h} h to {rules.night_to_h} h.")
     return tuple(found)

@@ -14,7 +14,7 @@ SET_FAULTS = {
     "frozen": ("Sensor frozen at its reading", "Sensor moves again"),
     "drift": ("Sensor begins to read less and less", "Sensor set right again"),
     "remote_lost": ("Remote sensor's plug pulled", "Remote sensor plugged in again"),
-    "dry": ("The supply runs dry", "The supply has water again"),
+    "dry": ("The supply runs empty", "The supply has water again"),
     "flow_stuck": ("Flow switch stuck: it says that water flows", "Flow switch moves again"),
     "waterlogged": ("The tank is waterlogged: its gas is gone", "The tank has its gas again"),
     "burst": ("A pipe bursts", "The burst is closed"),

@@ -77,6 +77,9 @@ class _Told:
         if self.hyd.signal is not MA_4_20:
             text = "A signal that starts at zero cannot tell a broken wire from no pressure: all pumps would run up to full speed. No proof can show it stopping."
             self.say("dead_zero", Severity.CAUTION, "sensor.signal", text)
+        if constant and schools.night and self.choices.rules.night_from_h == self.choices.rules.night_to_h:
+            text = "Night begins and ends at the same hour: it never comes. Set both under Rules."
+            self.say("night_empty", Severity.STOP, "rules.night_to_h", text)
         sensor = survey.sensor
         self.found += starved_loop("sensor.loop_supply_v", sensor.loop_supply_v, sensor.loop_ohm, sensor.least_loop_v)
         if schools.no_flow is NoFlowBy.BUMP and constant and survey.vessel.volume_m3 <= 0.0:

@@ -5,11 +5,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from goodbalance.core.balance.plan import Plan, Setting
+from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale, si_of
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.sheets.read_back import plain_number
 from goodbalance.core.stations.booster.choices import BoosterChoices
-from goodbalance.core.stations.booster.control import ControlKind
+from goodbalance.core.stations.booster.control import ControlKind, SuctionBy
 from goodbalance.core.stations.booster.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.reckon import reckon
 from goodbalance.core.stations.booster.survey import BoosterSurvey
@@ -48,31 +49,20 @@ def keypad_values(
     survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, display: Display
 ) -> dict[str, KeypadValue]:
     """Everything a device of any family may ask for, once for the set and once for each drive."""
-    schools, control, sensor = choices.schools, survey.control, survey.sensor
+    control, sensor = survey.control, survey.sensor
     shared = {
         "range": KeypadValue(sensor.range_pa, "range of the discharge sensor"),
         "signal": KeypadValue(sensor.signal.value, "signal of the discharge sensor"),
         "unit": KeypadValue(display.value, "unit chosen for this controller"),
-        "form": KeypadValue("dependent", "the form the gains are reckoned in"),
-        "ramp": KeypadValue(survey.motor.ramp_s, "survey"),
         "rated_hz": KeypadValue(survey.motor.rated_hz, "nameplate"),
-        "sharing": KeypadValue(schools.sharing.value, "from Schools"),
-        "alternation": KeypadValue(schools.alternation.value, "who leads next, from Schools"),
-        "no_flow": KeypadValue(schools.no_flow.value, "from Schools"),
-        "setback": KeypadValue(schools.setback.value, "from Schools"),
-        "sensor_failure": KeypadValue(schools.sensor_failure.value, "from Schools"),
-        "suction_reset": KeypadValue(schools.suction_reset.value, "from Schools"),
-        "fill_end": KeypadValue(schools.fill_end.value, "from Schools"),
-        "soft_fill": KeypadValue(
-            "yes" if any(s.id == "fill_pressure" for s in plan.settings) else "no", "from Schools"
-        ),
+        **_functions(survey, choices),
     }
     values = {
         "pumps.count": KeypadValue(float(survey.pumping.count), "pumps of the survey"),
-        "pumps.alternation": shared["alternation"],
         "sensor.range": shared["range"], "sensor.signal": shared["signal"], "display.unit": shared["unit"],
         "control.stop": KeypadValue("flow" if control.kind is ControlKind.FLOW_STOP else "pressure", "kind of control"),
     }  # fmt: skip
+    values |= {f"pumps.{name}": shared[name] for name in ("alternation", "clock_period") if name in shared}
     typed = list(plan.settings)
     for setting in typed:
         values[f"setting.{setting.id}"] = _whole(setting, survey)
@@ -80,6 +70,33 @@ def keypad_values(
         for number in range(1, survey.pumping.count + 1):
             values |= _drive_values(number, survey, typed, shared)
     return values
+
+
+def _functions(survey: BoosterSurvey, choices: BoosterChoices) -> dict[str, KeypadValue]:
+    """What is chosen of the functions this set has, and of those only what acts: nothing of one that is switched off."""
+    schools, rules, why = choices.schools, choices.rules, "from Schools"
+    found = {"sensor_failure": KeypadValue(schools.sensor_failure.value, why)}
+    if survey.control.suction_by is not SuctionBy.NONE:
+        found["suction_reset"] = KeypadValue(schools.suction_reset.value, why)
+    if survey.pumping.duty_count > 1:
+        found["alternation"] = KeypadValue(schools.alternation.value, "who leads next, from Schools")
+        if schools.alternation is Alternation.CLOCK:
+            found["clock_period"] = KeypadValue(rules.clock_period_s, "turn passes by the clock, from Rules")
+    if not survey.holds_constant:
+        return found
+    if survey.pumping.duty_count > 1:
+        found["sharing"] = KeypadValue(schools.sharing.value, why)
+    found["form"] = KeypadValue("dependent", "the form the gains are reckoned in")
+    found["no_flow"] = KeypadValue(schools.no_flow.value, why)
+    if survey.remote is None:
+        found["setback"] = KeypadValue(schools.setback.value, why)
+    found["soft_fill"] = KeypadValue("yes" if schools.soft_fill else "no", why)
+    if schools.soft_fill:
+        found["fill_end"] = KeypadValue(schools.fill_end.value, why)
+    if schools.night:
+        found["night_from"] = KeypadValue(rules.night_from_h * 3600.0, "night begins, from Rules")
+        found["night_to"] = KeypadValue(rules.night_to_h * 3600.0, "night ends, from Rules")
+    return found
 
 
 def _whole(setting: Setting, survey: BoosterSurvey) -> KeypadValue:

@@ -2,7 +2,7 @@
 
 from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.stations.booster.bench_proofs import prove_on_bench
-from goodbalance.core.stations.booster.cautions import cautions
+from goodbalance.core.stations.booster.cautions import by_clock, cautions
 from goodbalance.core.stations.booster.chances import chances
 from goodbalance.core.stations.booster.choices import BoosterChoices
 from goodbalance.core.stations.booster.drawing import drawing
@@ -56,4 +56,5 @@ BOOSTER = StationKind(
     held=held,
     prove_on_bench=prove_on_bench,
     cautions=cautions,
+    by_clock=by_clock,
 )  # fmt: skip

@@ -123,9 +123,8 @@ class BoosterBench:
                 return said("The generator carries the set" if value else "Back on the mains")
             case "night":
                 hour = logic.numbers.night_from_h if value else logic.numbers.night_to_h
-                if hour is None:
-                    raise OutOfRange("night", value, "nothing: no night is set apart")
-                logic.set_clock(hour)
+                if hour is not None:  # without a night set apart the clock changes nothing
+                    logic.set_clock(hour)
                 return said("The clock comes to night" if value else "The clock comes to day")
             case "clock":
                 _within("clock", value, 0.0, 30.0 * 24.0)

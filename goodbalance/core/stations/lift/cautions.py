@@ -1,5 +1,6 @@
 """What can hurt people at a lift station; shown where the hand is about to move and on the door card."""
 
+from goodbalance.core.stations.common_facts import turn_by_clock
 from goodbalance.core.stations.lift.choices import LiftChoices, OnSensorFailure
 from goodbalance.core.stations.lift.survey import LiftSurvey
 
@@ -20,3 +21,8 @@ def cautions(survey: LiftSurvey, choices: LiftChoices) -> tuple[str, ...]:
         found.append("There is no separate low-level float: the level sensor is the only dry-run protection.")
     found.append("Local codes, the makers' manuals and licensed people come first.")
     return tuple(found)
+
+
+def by_clock(survey: LiftSurvey, choices: LiftChoices) -> tuple[str, ...]:
+    """What the controller's clock changes; empty where nothing hangs on it."""
+    return turn_by_clock(survey.pumping.duty_count, choices.schools.alternation, choices.rules.clock_period_s)

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.relays import LevelRelay
+from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale, si_of
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.sheets.read_back import plain_number
@@ -89,14 +90,10 @@ def _relay_values(number: int, relay: LevelRelay, plan: Plan) -> dict[str, Keypa
 
 
 def _sharing_values(survey: LiftSurvey, choices: LiftChoices) -> dict[str, KeypadValue]:
+    """How pumps share the work, floats, alarms; nothing of a function that this station does not have."""
     schools, pumping, control = choices.schools, survey.pumping, survey.control
     values = {
         "pumps.count": KeypadValue(float(pumping.count), "pumps of the survey"),
-        "pumps.standby": KeypadValue("yes" if pumping.standby else "no", "from the survey"),
-        "pumps.first_group": KeypadValue(float(pumping.first_group), "pumps that are called first, 0 for one group"),
-        "pumps.first_rests": KeypadValue("yes" if pumping.first_rests else "no", "from the survey"),
-        "pumps.alternation": KeypadValue(schools.alternation.value, "who leads next, from Schools"),
-        "pumps.stops": KeypadValue(schools.stops.value, "from Schools"),
         "pumps.on_failure": KeypadValue(
             "floats" if control.has_floats else schools.sensor_failure.value, "when the level signal is lost"
         ),
@@ -106,6 +103,17 @@ def _sharing_values(survey: LiftSurvey, choices: LiftChoices) -> dict[str, Keypa
         "inputs.phase": KeypadValue("yes" if control.phase_monitor else "no", "from the survey"),
         "inputs.seal": KeypadValue(schools.seal_leak.value if control.seal_probes else "no", "from survey and Schools"),
     }
+    if pumping.count > 1:
+        values["pumps.standby"] = KeypadValue("yes" if pumping.standby else "no", "from the survey")
+        values["pumps.first_group"] = KeypadValue(float(pumping.first_group), "pumps that are called first, 0 for one group")
+    if pumping.first_group:
+        values["pumps.first_rests"] = KeypadValue("yes" if pumping.first_rests else "no", "from the survey")
+    if pumping.duty_count > 1:
+        values["pumps.alternation"] = KeypadValue(schools.alternation.value, "who leads next, from Schools")
+        values["pumps.stops"] = KeypadValue(schools.stops.value, "from Schools")
+        if schools.alternation is Alternation.CLOCK:
+            period_s = choices.rules.clock_period_s
+            values["pumps.clock_period"] = KeypadValue(period_s, "turn passes by the clock, from Rules")
     if control.has_floats:
         roles = control.float_roles(pumping.duty_count)
         values["floats.count"] = KeypadValue(float(len(roles)), "floats of the survey")

@@ -4,7 +4,7 @@ from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.rehearsal.engine import LONGEST_RUN_S
 from goodbalance.core.stations.kind import Levels, StationKind
 from goodbalance.core.stations.lift.bench_proofs import prove_on_bench
-from goodbalance.core.stations.lift.cautions import cautions
+from goodbalance.core.stations.lift.cautions import by_clock, cautions
 from goodbalance.core.stations.lift.chances import chances
 from goodbalance.core.stations.lift.choices import LiftChoices
 from goodbalance.core.stations.lift.drawing import drawing
@@ -56,5 +56,6 @@ LIFT = StationKind(
     held=held,
     prove_on_bench=prove_on_bench,
     cautions=cautions,
+    by_clock=by_clock,
     levels=Levels(measure, trend_report, trend_findings, hourly_m3s, drawdown_runs, retrofit_map, report),
 )

@@ -21,7 +21,7 @@ def openers(
 
     opens: tells whether a case is open; by default whether the whole ladder fits.
     """
-    steps = 24 if opens is None else 10  # asking for one setting means reckoning all
+    steps = 20 if opens is None else 10  # asking for one setting means reckoning all
     return search(_levers(survey, choices), opens or fits, steps)
 
 

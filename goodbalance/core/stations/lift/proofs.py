@@ -17,7 +17,7 @@ CYCLES = 3
 LEADS = {
     Alternation.FIXED: "Pump 1 starts first in every cycle.",
     Alternation.RUN_HOURS: "The pump with the fewest run hours starts first.",
-    Alternation.CLOCK: "The lead stays until the set time has passed, then changes at the next stop of all.",
+    Alternation.CLOCK: "The lead changes by the clock.",
 }
 
 
@@ -123,6 +123,8 @@ def _functions(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m
         )  # fmt: skip
     elif count > 1:
         lead = "Pump 1, the small one, starts first in every cycle." if turns == 1 else LEADS[rule]
+        if turns > 1 and rule is Alternation.CLOCK:
+            lead = f"The lead stays until {choices.rules.clock_period_s / 3600.0:g} h have passed, then changes at the next stop of all."
         found.append(
             Proof(
                 "lead", "The right pump leads", "Functions", "All pumps in AUTO, all stopped.", (MOVING, GAS),
