@@ -61,7 +61,7 @@ class DatabaseServer:
         options = [
             "--no-defaults", f"--datadir={self.data}", f"--socket={self.socket}", f"--pid-file={self.folder / 'pid'}",
             "--bind-address=127.0.0.1", f"--port={self.port}", f"--log-error={self.log_file}",
-            "--innodb-flush-log-at-trx-commit=1", "--character-set-server=utf8mb4", "--skip-name-resolve",
+            "--innodb-flush-log-at-trx-commit=1", "--character-set-server=utf8mb4", "--skip-name-resolve", f"--tmpdir={self._tmp}",
         ]  # fmt: skip
         if os.geteuid() == 0:
             options.append("--user=root")
@@ -112,11 +112,19 @@ class DatabaseServer:
     def _make_data_folder(self) -> None:
         user = ["--user=root"] if os.geteuid() == 0 else []
         done = subprocess.run(
-            ["mariadb-install-db", "--no-defaults", f"--datadir={self.data}", "--auth-root-authentication-method=normal", "--skip-test-db", *user],
+            ["mariadb-install-db", "--no-defaults", f"--datadir={self.data}", "--auth-root-authentication-method=normal", "--skip-test-db",
+             f"--tmpdir={self._tmp}", *user],
             capture_output=True, text=True,
         )  # fmt: skip
         if done.returncode != 0:
             raise CannotStart(f"mariadb-install-db failed:\n{(done.stderr or done.stdout)[-800:]}")
+
+    @property
+    def _tmp(self) -> Path:
+        """Its temporary tables: two servers that begin at once in one folder would take each other's."""
+        made = self.folder / "tmp"
+        made.mkdir(exist_ok=True)
+        return made
 
     def _password(self) -> str:
         if not self.password_file.exists():

@@ -241,7 +241,7 @@ class _Scenes:
 
     def _closed(self) -> tuple[Scene, Look]:
         acts = (
-            _act(1.0, "outlets", self.tap), _act(self.alone_s, "flow_stuck", 1.0), _act(self.alone_s, "outlets", 0.0)
+            _act(1.0, "outlets", self.mean), _act(CALM_S, "flow_stuck", 1.0), _act(self.alone_s, "outlets", 0.0)
         )  # fmt: skip
         until_s = self.alone_s + self.n.closed_delay + 60.0 + 4.0 * self.store_s
         scene = self._scene("flow switch held, outlets closed", until_s, *acts)

@@ -28,7 +28,8 @@ def cautions(survey: BoosterSurvey, choices: BoosterChoices) -> tuple[str, ...]:
 
 def by_clock(survey: BoosterSurvey, choices: BoosterChoices) -> tuple[str, ...]:
     """What the controller's clock changes; empty where nothing hangs on it."""
-    rules, found = choices.rules, list(turn_by_clock(survey.pumping.duty_count, choices.schools.alternation, rules.clock_period_s))
+    rules, schools = choices.rules, choices.schools
+    found = list(turn_by_clock(survey.pumping.duty_count, schools.alternation, rules.clock_period_s))
     if survey.holds_constant and choices.schools.night:
         found.append(f"Night set pressure from {rules.night_from_h} h to {rules.night_to_h} h.")
     return tuple(found)

@@ -12,6 +12,7 @@ from goodbalance.core.stations.booster.control import SHORT_STOP_S, ControlKind
 from goodbalance.core.stations.booster.numbers import Numbers
 from goodbalance.core.stations.booster.stops import (
     FAILURE_DELAY_S,
+    LOADED,
     Mode,
     Seen,
     causes_of,
@@ -51,6 +52,8 @@ class BoosterLogic:
     served: tuple[int, ...] = ()  # who serves, as of the last scan
     turned: tuple[int, ...] = ()  # who turned by call, as of the last scan
     started_s: list[list[float]] = field(default_factory=list)  # starts of each pump within the last hour
+    load: float = LOADED  # power of a pump that serves alone, over its power without flow, smoothed
+    scanned_s: float = 0.0  # when the scan before was
     closed_noted: bool = False  # a pump ran against closed outlets since the last reset
     clock_s: float = NOON_S  # what the clock says at the start, and what it was set forward by
 
@@ -80,7 +83,7 @@ class BoosterLogic:
 
     def scan(self, seen: Seen, now_s: float) -> None:
         """Judge, decide, share out."""
-        self.now_s = now_s
+        self.scanned_s, self.now_s = self.now_s, now_s
         if seen.pressure_pa is not None:
             self.believed_pa = seen.pressure_pa
         judge_stops(self, seen)

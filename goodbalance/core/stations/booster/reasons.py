@@ -63,6 +63,9 @@ def _stops(bench: "BoosterBench") -> list[Link]:
     counting = logic.left_s("low_suction", n.low_suction_delay)
     if not found and counting is not None:
         found.append(Link("Suction", LinkState.HOLDS, "too low, not yet for long enough", (), counting))
+    counting = logic.left_s("closed", n.closed_delay)
+    if not found and counting is not None:
+        found.append(Link("Outlets", LinkState.HOLDS, "no more power than without flow: closed?", (), counting))
     counting = logic.left_s("burst", n.burst_delay)
     if not found and counting is not None:
         found.append(Link("End of curve", LinkState.HOLDS, "flat out and still too low", (), counting))

@@ -13,6 +13,8 @@ if TYPE_CHECKING:
 FAILURE_DELAY_S = 2.0
 BACK_DELAY_S = 5.0  # how long the water must be back before it counts
 AIR_SHARE = 0.6  # of its power without flow under which a pump turns in air
+SMOOTH_S = 5.0  # over which a power is averaged
+LOADED = 2.0  # times its power without flow: a pump that surely moves water
 NEAR_FULL = 0.06  # noise keeps a regulator a little under its upper end
 
 
@@ -110,8 +112,13 @@ def runs_closed(logic: "BoosterLogic", seen: Seen) -> bool:
     back_pa = n.restart if n.kind is ControlKind.CONSTANT else n.cut_in
     alone = len(serving) == 1 and seen.pressure_pa is not None and seen.pressure_pa > back_pa
     idle_w = seen.idle_powers_w[serving[0]] if alone else 0.0
-    closed = alone and idle_w > 0.0 and seen.powers_w[serving[0]] <= n.closed_share * idle_w
-    return logic.lasts("closed", closed, n.closed_delay)
+    if idle_w <= 0.0:
+        logic.load = LOADED
+        return logic.lasts("closed", False, n.closed_delay)
+    # the reading's noise lets the pump breathe in and out of the tank: its power is looked at smoothly
+    share = min(1.0, (logic.now_s - logic.scanned_s) / SMOOTH_S)
+    logic.load += (seen.powers_w[serving[0]] / idle_w - logic.load) * share
+    return logic.lasts("closed", logic.load <= n.closed_share, n.closed_delay)
 
 
 def causes_of(logic: "BoosterLogic") -> dict[str, str]:

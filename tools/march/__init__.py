@@ -1,0 +1,1 @@
+"""Random stations reckoned by the core and marched by small models of their own, written apart from it."""
