@@ -49,6 +49,12 @@ class Job:
         """One entry of the record, by this person unless another is named."""
         records.append(self.session, self.row.id, kind, body, author or self.author)
 
+    def choose(self, chosen: dict[str, float]) -> None:
+        """Settings set by hand, in SI."""
+        self.write(Kind.CHOICES, {"chosen": chosen})
+        self.choices = self.choices.model_copy(update={"chosen": {**self.choices.chosen, **chosen}})
+        self.plan = self.kind.reckon(self.survey, self.choices)
+
     def draw_down(self, pump: int, runs: list[dict[str, dict[str, float]]]) -> None:
         """A timed drawdown."""
         self.write(Kind.DRAWDOWN, {"pump": pump, "runs": runs})

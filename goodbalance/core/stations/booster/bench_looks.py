@@ -113,12 +113,16 @@ def rest_after_s(run: Run, after_s: float) -> float | None:
 
 
 def closed_for_s(run: Run, after_s: float) -> float | None:
-    """Time from the moment hardly any flow was left to the stop with its alarm. [s]"""
+    """Time from the moment one pump was left and hardly any flow to the stop with its alarm. [s]"""
     told_s, place = event_at(run, "alarm: a pump ran against closed outlets", after_s), _column(run, "flow_m3s")
     if told_s is None:
         return None
-    most = 0.5 * _bench(run).survey.demand.least_m3s
-    above = [row[0] for row in run.trace if after_s <= row[0] < told_s and row[place] > most]
+    most, pumps = 0.5 * _bench(run).survey.demand.least_m3s, _column(run, "pump_1")
+    count = len(_bench(run).plant.speeds)
+    above = [
+        row[0] for row in run.trace
+        if after_s <= row[0] < told_s and (row[place] > most or sum(row[pumps : pumps + count]) > 1.0)
+    ]  # fmt: skip
     return told_s - (above[-1] if above else after_s)
 
 

@@ -1,6 +1,6 @@
 """What would open an empty window of a booster set: facts and rules changed one at a time, reckoned again."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 from goodbalance.core.balance.openers import Case, Lever, search
 from goodbalance.core.balance.quantities import Quantity as Q
@@ -42,13 +42,14 @@ _FACTS = (  # section, name, what, how far it may go, quantity
 
 
 def openers(
-    survey: BoosterSurvey, choices: BoosterChoices, opens: Callable[[BoosterSurvey, BoosterChoices], bool]
-) -> tuple[Opener, ...]:
-    """Every single change that opens it, with the least amount needed."""
-    return search(_levers(survey, choices), opens, STEPS)
+    survey: BoosterSurvey, choices: BoosterChoices, opens: Callable[[BoosterSurvey, BoosterChoices], bool],
+    values: Mapping[str, float] | None = None,
+) -> tuple[Opener, ...]:  # fmt: skip
+    """Every single change that opens it, with the least amount needed. values: of the settings now, by id."""
+    return search(_levers(survey, choices, values or {}), opens, STEPS)
 
 
-def _levers(survey: BoosterSurvey, choices: BoosterChoices) -> list[Lever]:
+def _levers(survey: BoosterSurvey, choices: BoosterChoices, values: Mapping[str, float]) -> list[Lever]:
     rules = choices.rules
 
     def rule(name: str) -> Callable[[float], Case]:
@@ -78,6 +79,13 @@ def _levers(survey: BoosterSurvey, choices: BoosterChoices) -> list[Lever]:
         limit = farthest if beside is None else beside
         if now is not None:
             levers.append(Lever(what, now, limit, quantity, fact(section, name)))
+    if "night_pressure" in values:
+
+        def nearer(value: float) -> Case:
+            return survey, choices.model_copy(update={"chosen": {**choices.chosen, "night_pressure": value}})
+
+        what = "a night set pressure of {needed} instead of {now}"
+        levers.append(Lever(what, values["night_pressure"], values["set_pressure"], Q.PRESSURE, nearer))
     levers.append(Lever("pumps with {needed} of their head", 1.0, 3.0, Q.PERCENT, stronger))
     levers.append(Lever("one pump more", 0.0, 1.0, "", more))
     if survey.holds_constant and choices.schools.no_flow is NoFlowBy.SPEED:

@@ -312,7 +312,7 @@ class _Proofs:
         if by_flow or control.kind is ControlKind.FLOW_STOP:
             self._number(
                 "closed", "closed_delay", "A stuck flow switch does not boil the pump", LIMITS, "In AUTO, outlets open for about the mean flow.", (STARTING, INTERLOCK),
-                "Hold the flow switch so that it tells of flow (note it), close every outlet and take the time from there.",
+                "Hold the flow switch so that it tells of flow (note it), close every outlet; take the time from when one pump is left.",
                 "The pump stops after this, and an alarm comes.", tolerance=max(10.0, 0.3 * self.settings["closed_delay"].value),
             )  # fmt: skip
         self._add(

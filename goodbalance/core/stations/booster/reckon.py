@@ -83,9 +83,10 @@ def _explained(survey: BoosterSurvey, choices: BoosterChoices, settings: tuple[S
 
     found = {}
     for setting_id, group in list(empty.items())[:EXPLAINED]:
-        others = empty.keys() - {setting_id}
+        others, values = empty.keys() - {setting_id}, {setting.id: setting.value for setting in settings}
         found[setting_id] = openers(
-            survey, choices, lambda s, c, others=others, group=group, one=setting_id: not still_empty(s, c, group == LOOP or one == "high_stop") - others
+            survey, choices, lambda s, c, others=others, group=group, one=setting_id: not still_empty(s, c, group == LOOP or one == "high_stop") - others,
+            values,
         )
     return tuple(
         replace(setting, window=replace(setting.window, openers=found[setting.id])) if setting.id in found else setting

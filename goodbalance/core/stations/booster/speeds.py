@@ -8,6 +8,7 @@ from goodbalance.core.stations.booster.choices import NoFlowBy, Sharing
 from goodbalance.core.stations.booster.held import carried_m3s, modes
 from goodbalance.core.stations.booster.windows import RULE, SPEEDS, Windows, bound, term
 
+JOIN_LEAN = 0.85
 JOIN_HIGH = 0.98  # a pump that is called only at full speed comes too late
 
 
@@ -30,8 +31,12 @@ class Speeds(Windows):
         if self.schools.no_flow is NoFlowBy.SPEED:
             self.sleep()
         if self.duty > 1:
-            self.join()
+            self.join(JOIN_LEAN)
             self.leave()
+            if self.made[-1].window.is_empty and self.made[-2].chosen is None:  # a later join carries more: it may open
+                del self.made[-2:]
+                self.join(1.0)
+                self.leave()
 
     def findings(self) -> tuple[Finding, ...]:
         """That speed cannot tell no flow, where it cannot and is asked to."""
@@ -183,7 +188,7 @@ class Speeds(Windows):
         lower = self._idle("It never sleeps: the pump stirs hot water all night.")
         self._speed("sleep_speed", ("Sleep speed", "no-flow speed"), (lower,), (upper,), 0.4, proof)
 
-    def join(self) -> None:
+    def join(self, lean: float) -> None:
         """Speed at which the running pumps call one more."""
         words = ("a little under full speed", "The pump comes when the pressure has already sagged.")
         terms = (term("f", "a little under full speed", JOIN_HIGH, Q.PERCENT),)
@@ -197,7 +202,7 @@ class Speeds(Windows):
         )
         lower = self._idle("A second pump runs without any need.")
         proof = "Open outlets slowly: the next pump must join at this speed."
-        self._speed("join_speed", ("A pump joins at", "stage-on speed"), (lower,), tuple(upper), 0.85, proof)
+        self._speed("join_speed", ("A pump joins at", "stage-on speed"), (lower,), tuple(upper), lean, proof)
 
     def leave(self) -> None:
         """Speed at which one pump less must do, without being called back at once."""
@@ -222,7 +227,7 @@ class Speeds(Windows):
         for high in (False, True):
             suction_pa = self.hyd.suction_pa(0.0, high)
             for pumps in range(2, self.duty + 1):
-                for held in self.modes:
+                for held in self.every_day:
                     flow = carried_m3s(self.hyd, held, join, pumps - 1, suction_pa)
                     carried = flow * (1.0 - self.rules.staging_share)
                     speed = self.hyd.speed(self.hyd.added_m(held(carried), suction_pa), carried, pumps)
