@@ -48,7 +48,7 @@ AQUARIUM = {
     "outlets.residual_pa": "1.2",
     "outlets.permitted_pa": "6",
     "outlets.length_m": "72",
-    "outlets.diameter_m": "55",
+    "outlets.diameter_m": "65",
     "outlets.hazen_williams_c": "145",
     "outlets.minor_k": "14",
     "demand.least_m3s": "0.25",
@@ -97,7 +97,7 @@ SWEPT = (  # outlets, pumps, how far the speed by hand was from the reckoned one
     (8, 2, 0.011),
     (12, 3, 0.007),
 )
-NIGHT_PA = 3.98e5  # with less at night one pump would be called back as soon as it had left
+NIGHT_PA = 3.72e5  # with less at night one pump would be called back as soon as it had left
 OUTLET_M3S = 0.4e-3
 OFF = {"precharge": 3e3, "holds": -1.5e3, "wakes": -2e3, "high": 4e3, "boost": 1e3, "night": -1e3}
 

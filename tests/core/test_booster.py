@@ -131,7 +131,8 @@ class PressureWindowTest(unittest.TestCase):
         # by speed it sleeps up to 2.1 l/s: at 1 bar of supply the sleep speed of 81 % gives that; a minute of it is 128 l
         asleep = plan.value("sleep_speed", 0.0)
         flow = math.sqrt((60.0 * asleep**2 - 300e3 / METRE_PA) / 2e6)
-        by_starts = flow * (180.0 - plan.value("sleep_delay", 0.0))
+        refill = 1.0 / math.sqrt((60.0 - 240e3 / METRE_PA) / 2e6)  # by one pump at full speed from 3.4 bar, 1 bar of supply
+        by_starts = (180.0 - plan.value("sleep_delay", 0.0)) / (1.0 / flow + refill)
         self.assertEqual([round(term.value, 6) for term in figure.limit_terms], [round(by_starts, 6), round(60.0 * flow, 6)])
 
 

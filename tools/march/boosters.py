@@ -122,7 +122,8 @@ def march(stations: int) -> Worst:
             _speeds(own, values, open_ones, worst, seed)
         elif "cut_out" in open_ones and {"join_delay"} & values.keys() <= open_ones:
             rate = own.gives(1.0, (values["cut_in"] + values["cut_out"]) / 2.0, own.supply(0.0, True))
-            tried = [own.switched_starts(values, rate * share) for share in (0.45, 0.5, 0.6, *(1.05 * n for n in range(1, own.count)))]
+            shares = [0.45, 0.5, 0.6, *(over * n for n in range(1, own.count) for over in (1.02, 1.05, 1.1))]
+            tried = [own.switched_starts(values, rate * share) for share in shares if rate * share <= own.design]
             worst.note("starts of a switched pump, over the permitted", max(tried) / (own.starts + 1.0), seed)
     return worst
 

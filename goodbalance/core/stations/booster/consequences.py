@@ -85,13 +85,13 @@ def _tank(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, floa
     cycle_s = 3600.0 / survey.pumping.starts_per_hour
     if survey.holds_constant:  # it slows down to the flow drawn before it stops, and waits before it does
         rest = min(rests(survey, choices, values), key=lambda each: each.cycle_s(0.0))
-        rate, by_starts_m3 = rest.flow_m3s, rest.flow_m3s * max(0.0, cycle_s - values["sleep_delay"])
+        rate, by_starts_m3 = rest.flow_m3s, rest.stored_for_m3(cycle_s, values["sleep_delay"])
     elif "cut_out" in values:
         rate, pumps, join_s = switched(survey, choices, values)
         by_starts_m3 = stored_for_m3(cycle_s, rate, pumps, join_s)
     else:
-        rate = rest_by_flow(survey, values).flow_m3s
-        by_starts_m3 = rate * max(0.0, cycle_s - values["flow_delay"])
+        rest = rest_by_flow(survey, values)
+        rate, by_starts_m3 = rest.flow_m3s, rest.stored_for_m3(cycle_s, values["flow_delay"])
     by_run_m3 = drawdown_for_run_m3(rate, choices.rules.least_run_s)
     needed_m3 = by_starts_m3 if choices.schools.tank is TankSchool.STARTS else by_run_m3
     terms = (

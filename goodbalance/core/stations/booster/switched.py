@@ -81,6 +81,11 @@ class Rest:
         """Time between two starts at that flow: V/q, refilling, and the delay before it sleeps."""
         return self.stored_m3 / self.flow_m3s + self.refill_s + delay_s
 
+    def stored_for_m3(self, cycle_s: float, delay_s: float) -> float:
+        """The water a tank must give for a cycle: D/q and the refill, which goes with D, fill what the delay leaves of it."""
+        each_s = 1.0 / self.flow_m3s + (self.refill_s / self.stored_m3 if self.stored_m3 > 0.0 else 0.0)
+        return max(0.0, cycle_s - delay_s) / each_s
+
 
 def rests(survey: BoosterSurvey, choices: BoosterChoices, values: Mapping[str, float]) -> tuple[Rest, ...]:
     """Every mode of a driven set asleep, at the largest flow that still lets it sleep. What is asked of values: the
@@ -135,7 +140,7 @@ def stored_m3(survey: BoosterSurvey, values: Mapping[str, float]) -> tuple[float
     """
     low_pa = values.get("restart", values.get("cut_in", 0.0))
     works_to_pa = values.get("set_pressure", values.get("cut_out"))
-    at_rest = [values[name] for name in ("no_flow_pressure", "night_pressure", "emergency_pressure") if name in values]
+    at_rest = [values[name] for name in ("no_flow_pressure", "night_pressure") if name in values]
     if works_to_pa is not None:
         works_to_pa = min([works_to_pa, *at_rest])
     high_pa = hydraulics(survey).shut_off_pa() if works_to_pa is None else works_to_pa + values.get("boost", 0.0)
