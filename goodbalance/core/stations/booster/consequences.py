@@ -27,7 +27,7 @@ def figures(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, fl
     """Capacity, tank, starts, velocity, pressure at full speed, shocks, power."""
     return (
         *_capacity(survey, values), *_tank(survey, choices, values), *_starts(survey, choices, values),
-        _velocity(survey), _full_speed(survey, values), *_shocks(survey), *_power(survey, values), *_best(survey, values),
+        _velocity(survey), _full_speed(survey, values), *_power(survey, values), *_best(survey, values), *_shocks(survey),
     )  # fmt: skip
 
 

@@ -349,7 +349,7 @@ class Times(Windows):
             self.rules.hot_s, "closed outlets", "The water in the pump boils, seals suffer.", "a pump may run against closed outlets for"
         )  # fmt: skip
         proof = "Hold the flow switch so that it tells of flow, close every outlet: it must stop after this, with an alarm."
-        labels = ("Closed-outlet stop after", "dead-head protection")
+        labels = ("Closed-outlet stop", "dead-head delay")
         self._timer("closed_delay", labels, lower, upper, proof, 0.5)
 
     def starts_alarm(self) -> None:
@@ -363,8 +363,8 @@ class Times(Windows):
         words = ("starts allowed", "A waterlogged tank wears motor and contactor out before anybody knows.")
         upper = bound("S = a", terms, allowed, "motor maker", words, Source.MAKER, quantity=Q.STARTS)
         proof = "Set it to 2, draw and close three times: the alarm must come. Set it back and read it back."
-        labels = ("Alarm above so many starts an hour", "start count alarm")
-        self.make("starts_alarm", labels, (lower,), (upper,), 0.9, proof, TIMERS, Q.STARTS, 1.0)
+        labels = ("Start alarm", "starts per hour")
+        self.make("starts_alarm", labels, (lower,), (upper,), 0.5, proof, TIMERS, Q.STARTS, 1.0)
 
     def max_run(self) -> None:
         upper_s = 7.0 * 86400.0

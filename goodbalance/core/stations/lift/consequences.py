@@ -22,9 +22,9 @@ def figures(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
         *_detentions(ladder, levels),
         _storage(ladder, levels),
         *_velocities(ladder),
-        *_shocks(ladder),
         *_best(ladder, levels),
         _firm(ladder),
+        *_shocks(ladder),
     )
 
 
