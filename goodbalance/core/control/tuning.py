@@ -3,6 +3,7 @@
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -98,6 +99,33 @@ def calm_gains(model: Fopdt, ti_s: float, ms: float) -> CalmGains | None:
     first = int(under[-1]) + 1 if len(under) else 0
     low = 0.0 if first == 0 else _edge(calm, float(tried[first]), float(tried[first - 1]))
     return CalmGains(low, _edge(calm, float(tried[last]), float(tried[min(last + 1, len(tried) - 1)])))
+
+
+GRID = 25.0  # points for each factor e of T over theta at which the shortest reset time is searched
+
+
+def least_reset_s(model: Fopdt, ms: float) -> float:
+    """The shortest reset time for which some gain keeps the sensitivity. [s]
+
+    It does not hang on the gain of the process, and over the dead time on T/theta alone: searched once for each point of a
+    grid of that ratio, and straight between two of them.
+    """
+    dead_s = max(model.dead_s, 1e-3 * model.time_s)
+    place = GRID * math.log(model.time_s / dead_s)
+    left = math.floor(place)
+    low, high = _least_reset(left, ms), _least_reset(left + 1, ms)
+    return dead_s * (low + (high - low) * (place - left))
+
+
+@lru_cache(maxsize=4096)
+def _least_reset(place: int, ms: float) -> float:
+    """The same over the dead time, for a process with a dead time of one, by bisection on the ratio."""
+    model = Fopdt(1.0, 1.0, math.exp(place / GRID))
+    short, calm = 0.05, 40.0
+    for _ in range(14):
+        middle = math.sqrt(short * calm)
+        short, calm = (short, middle) if calm_gains(model, middle, ms) else (middle, calm)
+    return calm
 
 
 def _edge(calm: Callable[[float], bool], inside: float, outside: float) -> float:

@@ -8,7 +8,15 @@ from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.balance.window import Bound, Source
 from goodbalance.core.control.identification import Fopdt
 from goodbalance.core.control.pid import Gains
-from goodbalance.core.control.tuning import CalmGains, amigo, calm_gains, lambda_tuning, sensitivity, simc
+from goodbalance.core.control.tuning import (
+    CalmGains,
+    amigo,
+    calm_gains,
+    lambda_tuning,
+    least_reset_s,
+    sensitivity,
+    simc,
+)
 from goodbalance.core.stations.booster.choices import Sharing, Tuning
 from goodbalance.core.stations.booster.loop_model import SCAN_S, WorkingPoint, loop_model
 from goodbalance.core.stations.booster.survey import LoopPoint
@@ -100,7 +108,7 @@ class LoopSettings(Windows):
         """Ti: not shorter than any gain could keep calm, not longer than the users wait."""
         lower = []
         for model, name in self._ends():
-            value = self._least_reset_s(model)
+            value = least_reset_s(model, self.rules.sensitivity)
             terms = (
                 *self._of_model(model, name),
                 term("M", "largest sensitivity by rule", self.rules.sensitivity, Q.RATIO),
@@ -127,14 +135,6 @@ class LoopSettings(Windows):
             term("T", "its time constant", model.time_s, Q.TIME),
             term("d", "its dead time", model.dead_s, Q.TIME),
         )
-
-    def _least_reset_s(self, model: Fopdt) -> float:
-        """The shortest reset time for which some gain keeps the sensitivity, by bisection on the ratio."""
-        short, calm = 0.05 * model.dead_s, 20.0 * (model.dead_s + SCAN_S)
-        for _ in range(9):
-            middle = math.sqrt(short * calm)
-            short, calm = (short, middle) if calm_gains(model, middle, self.rules.sensitivity) else (middle, calm)
-        return calm
 
     def gain(self, wanted: float) -> None:
         """Kc: under hunting at the smallest flow and at design flow, above too slow and above swinging slowly."""
