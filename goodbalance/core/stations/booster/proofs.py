@@ -267,6 +267,11 @@ class _Proofs:
         self._add("lead", "The right pump leads", SET, "All pumps in AUTO, at rest.", (STARTING,), action, must_see)
 
     def limits(self) -> None:
+        self._lack_of_water()
+        self._beyond_the_limits()
+        self._failures()
+
+    def _lack_of_water(self) -> None:
         control = self.survey.control
         if control.suction_by is SuctionBy.SENSOR:
             self._number(
@@ -294,6 +299,8 @@ class _Proofs:
             "They stop after this.",
             tolerance=max(1.0, 0.3 * self.settings["low_suction_delay"].value) if "low_suction_delay" in self.settings else 0.0,
         )  # fmt: skip
+
+    def _beyond_the_limits(self) -> None:
         self._number(
             "high", "high_stop", "High pressure stops the set", LIMITS, "One pump in HAND, everything closed but a drain.", (PRESSED, INTERLOCK),
             "Raise the speed slowly, or lower the limit to the pressure and set it back.", "Every pump stops at it.",
@@ -309,7 +316,7 @@ class _Proofs:
             tolerance=max(1.0, 0.3 * self.settings["airlock_delay"].value),
         )  # fmt: skip
         by_flow = self.survey.holds_constant and self.choices.schools.no_flow is NoFlowBy.FLOW
-        if by_flow or control.kind is ControlKind.FLOW_STOP:
+        if by_flow or self.survey.control.kind is ControlKind.FLOW_STOP:
             self._number(
                 "closed", "closed_delay", "A stuck flow switch does not boil the pump", LIMITS, "In AUTO, outlets open for about the mean flow.", (STARTING, INTERLOCK),
                 "Hold the flow switch so that it tells of flow (note it), close every outlet; take the time from when one pump is left.",
@@ -320,6 +327,8 @@ class _Proofs:
             "Set the alarm to 2 starts, draw and close three times. Set it back and read it back.", "The alarm comes, and the value is back.",
             ("starts_alarm",),
         )  # fmt: skip
+
+    def _failures(self) -> None:
         if hydraulics(self.survey).signal.has_live_zero:  # a dead zero reads as no pressure: nothing can be shown
             stops = self.choices.schools.sensor_failure == "stop_all"
             self._add(

@@ -6,7 +6,6 @@ from goodbalance.core.balance.trail import Term
 from goodbalance.core.physics.surge import joukowsky_pa, pipe_period_s, slowing_ms2
 from goodbalance.core.physics.water import GRAVITY_MS2, water_at
 from goodbalance.core.stations.common_facts import controls_not_off, starved_loop
-from goodbalance.core.stations.lift.bands import Levels
 from goodbalance.core.stations.lift.choices import OnSensorFailure
 from goodbalance.core.stations.lift.ladder import Ladder
 from goodbalance.core.stations.lift.sensing import WhoDecides
@@ -15,11 +14,24 @@ from goodbalance.core.stations.lift.survey import Entry, LiftSurvey
 SLAMS_MS2 = 2.5  # a column that slows down faster than this meets most check valves still open
 
 
-def findings(ladder: Ladder, levels: Levels) -> tuple[Finding, ...]:
+def findings(ladder: Ladder) -> tuple[Finding, ...]:
     """What a careful colleague would say about this plan, gravest first."""
-    found: list[Finding] = []
-    survey, hyd = ladder.survey, ladder.hydraulics
-    peak = Term("peak", "peak inflow", survey.inflow.peak_m3s, Q.FLOW)
+    return (
+        *_of_lift(ladder),
+        *controls_not_off(ladder.survey.visit.controls_off),
+        *_of_entry(ladder.survey),
+        *_of_capacity(ladder),
+        *_of_failed_sensor(ladder),
+        *_of_pumps(ladder),
+        *_of_main(ladder),
+        *_of_loop(ladder.survey),
+        *_of_content(ladder),
+    )
+
+
+def _of_lift(ladder: Ladder) -> list[Finding]:
+    """Pumps that cannot lift the water at all."""
+    survey, hyd, found = ladder.survey, ladder.hydraulics, []
     for index in range(hyd.pump_count):
         rate_m3s = hyd.point((index,), hyd.slow_level_m).flow_m3s
         if rate_m3s <= 0.0:
@@ -36,7 +48,12 @@ def findings(ladder: Ladder, levels: Levels) -> tuple[Finding, ...]:
                     terms,
                 )
             )
-    found += controls_not_off(survey.visit.controls_off)
+    return found
+
+
+def _of_entry(survey: LiftSurvey) -> list[Finding]:
+    """Entry that is needed and not permitted."""
+    found: list[Finding] = []
     if survey.visit.entry is Entry.NO_ENTRY:
         found.append(
             Finding(
@@ -46,6 +63,13 @@ def findings(ladder: Ladder, levels: Levels) -> tuple[Finding, ...]:
                 "Entry is needed but there is no permit. Do not enter: gas in wet wells kills without warning.",
             )
         )
+    return found
+
+
+def _of_capacity(ladder: Ladder) -> list[Finding]:
+    """Pumps that cannot keep up with the peak inflow, with the strongest out and all together."""
+    survey, hyd, found = ladder.survey, ladder.hydraulics, []
+    peak = Term("peak", "peak inflow", survey.inflow.peak_m3s, Q.FLOW)
     if hyd.pump_count > 1 and hyd.firm_m3s() < peak.value:
         found.append(
             Finding(
@@ -66,6 +90,12 @@ def findings(ladder: Ladder, levels: Levels) -> tuple[Finding, ...]:
                 (Term("all", "all pumps", hyd.strongest_m3s(hyd.duty_count, hyd.slow_level_m), Q.FLOW), peak),
             )
         )
+    return found
+
+
+def _of_failed_sensor(ladder: Ladder) -> list[Finding]:
+    """What the choice for a failed sensor asks for."""
+    survey, found = ladder.survey, []
     runs_on = ladder.choices.schools.sensor_failure is OnSensorFailure.RUN_DUTY
     if runs_on and not survey.demands.low_float:
         found.append(
@@ -85,11 +115,21 @@ def findings(ladder: Ladder, levels: Levels) -> tuple[Finding, ...]:
                 "When the sensor fails all pumps stop and the well fills: the alarm must reach a person who can come in time.",
             )
         )
-    found += [*_of_pumps(ladder), *_of_main(ladder)]
-    if survey.sensor is not None:
-        sensor = survey.sensor
-        found += starved_loop("sensor.loop_supply_v", sensor.loop_supply_v, sensor.loop_ohm, sensor.least_loop_v)
-    main = hyd.main
+    return found
+
+
+def _of_loop(survey: LiftSurvey) -> list[Finding]:
+    """The supply of the sensor's current loop."""
+    if survey.sensor is None:
+        return []
+    sensor = survey.sensor
+    return list(starved_loop("sensor.loop_supply_v", sensor.loop_supply_v, sensor.loop_ohm, sensor.least_loop_v))
+
+
+def _of_content(ladder: Ladder) -> list[Finding]:
+    """A rising main that holds too much of the mean inflow."""
+    survey, found = ladder.survey, []
+    main = ladder.hydraulics.main
     if main.volume_m3 / survey.inflow.mean_m3s > ladder.choices.rules.detention_s:
         found.append(
             Finding(
@@ -103,7 +143,7 @@ def findings(ladder: Ladder, levels: Levels) -> tuple[Finding, ...]:
                 ),
             )
         )
-    return tuple(found)
+    return found
 
 
 def _of_pumps(ladder: Ladder) -> list[Finding]:

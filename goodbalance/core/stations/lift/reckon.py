@@ -43,7 +43,7 @@ def reckon(survey: LiftSurvey, choices: LiftChoices, explain_empty: bool = True)
     settings += (*drives, *after)
     if explain_empty:
         settings = _explained(survey, choices, settings)
-    return Plan(settings, figures(ladder, levels), (*findings(ladder, levels), *timing_findings(survey, settings)))
+    return Plan(settings, figures(ladder, levels), (*findings(ladder), *timing_findings(survey, settings)))
 
 
 def _explained(survey: LiftSurvey, choices: LiftChoices, settings: tuple[Setting, ...]) -> tuple[Setting, ...]:
