@@ -140,6 +140,15 @@ class AtWorkTest(unittest.TestCase):
         )
         self.assertFalse(run.bench.logic.doubted)
 
+    def test_a_float_out_of_the_sensors_sight_does_not_contradict_it(self) -> None:
+        """A sensor that hangs at 1.2 m reads 1.2 m over a stop float at 0.9 m in an emptied well: both are right."""
+        high = backed(2, sensor={"mounting_m": 1.2, "range_m": 4.0, "noise_m": 0.01, "counts": 4000})
+        self.assertFalse(self.play(high, 0.5, until_s=60.0).bench.logic.doubted)
+        hung_up = TimedAction(0.0, "float_down", "stop", 1.0)
+        self.assertTrue(self.play(high, 1.5, hung_up, until_s=60.0).bench.logic.doubted)
+        short = backed(2, sensor={"mounting_m": 0.1, "range_m": 2.0, "noise_m": 0.01, "counts": 4000})
+        self.assertFalse(self.play(short, 2.9, until_s=60.0).bench.logic.doubted)
+
     def test_a_float_caught_up_cannot_run_the_pumps_dry(self) -> None:
         """The contradiction puts the sensor out; then the stop float decides, and it hangs down."""
         caught = TimedAction(5.0, "float_up", "high_alarm", 1.0)

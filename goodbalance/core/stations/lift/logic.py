@@ -97,10 +97,15 @@ class LiftLogic:
             self.doubted = True
 
     def _contradicted(self) -> bool:
+        # at an end of its scale the sensor says "here or beyond": a float out there is not against it
+        seen_m = sorted((self.scaling.value_low, self.scaling.value_high))
+        sees_down, sees_up = self.level_m > seen_m[0] + DOUBT_M, self.level_m < seen_m[1] - DOUBT_M
         for relay, closed in zip(self.floats, self.floats_closed):
             wet = closed is relay.energises_on_rise
             low_m, high_m = min(relay.on_m, relay.off_m), max(relay.on_m, relay.off_m)
-            if (wet and self.level_m < low_m - DOUBT_M) or (not wet and self.level_m > high_m + DOUBT_M):
+            if wet and sees_up and self.level_m < low_m - DOUBT_M:
+                return True
+            if not wet and sees_down and self.level_m > high_m + DOUBT_M:
                 return True
         return False
 
