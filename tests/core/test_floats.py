@@ -2,7 +2,9 @@
 
 import unittest
 
+from goodbalance.core.balance.proof import Verdict
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
+from goodbalance.core.stations.lift.bench_proofs import prove_on_bench
 from goodbalance.core.stations.lift.reckon import reckon
 from goodbalance.core.stations.lift.rehearse import lift_bench
 from goodbalance.core.stations.lift.sensing import Control
@@ -167,6 +169,13 @@ class AtWorkTest(unittest.TestCase):
             self.assertAlmostEqual(level_m, plan.setting("start_1").value, delta=0.015)
         for level_m in stops:
             self.assertAlmostEqual(level_m, plan.setting("stop").value, delta=0.015)
+
+    def test_a_standby_that_stopped_by_time_again_has_taken_over(self) -> None:
+        control = {"kind": "relays_to_panel", "level_by": "floats", "floats": 1, "lowest_float": "stop"}
+        station = survey(control=control, pumping={"count": 2, "standby": True}).model_copy(update={"sensor": None})
+        decided = choices(chosen={"start_gap": 84.0})  # two gaps are longer than its run
+        (shown,) = prove_on_bench(station, decided, reckon(station, decided), None, frozenset({"standby"}))
+        self.assertIs(shown.verdict, Verdict.PASSED)
 
     def test_a_start_float_caught_down_floods_and_is_told(self) -> None:
         down = TimedAction(0.0, "float_down", "start_1", 1.0)

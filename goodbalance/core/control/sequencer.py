@@ -66,7 +66,7 @@ class Sequencer:
     stop_since_s: list[float | None] = field(default_factory=list)
     latched_s: float = 0.0  # when the last call latched
     over_run: set[int] = field(default_factory=set)
-    cycles: list[tuple[int, bool]] = field(default_factory=list)  # the last ones: who led, and whether it needed help
+    cycles: tuple[tuple[int, bool], ...] = ()  # the last ones: who led, and whether it needed help
     lead: int | None = None
     most_calls: int = 0
     last_start_s: float = -1e9
@@ -101,7 +101,7 @@ class Sequencer:
         if place is Switch.OFF:
             self.tripped[pump] = ""
             self.over_run.discard(pump)
-            self.cycles = [(lead, helped) for lead, helped in self.cycles if lead != pump]
+            self.cycles = tuple(cycle for cycle in self.cycles if cycle[0] != pump)
 
     def scan(self, contacts: Contacts, now_s: float, feedback: tuple[bool, ...] | None = None) -> None:
         """Read the contacts and act once. feedback: which starters are pulled in; None takes all as called."""
@@ -205,7 +205,7 @@ class Sequencer:
         self.most_calls = max(self.most_calls, calls)
         if calls == 0 and self.most_calls:
             if self.lead is not None:
-                self.cycles = [*self.cycles, (self.lead, self.most_calls > 1)][-2 * ASSIST_CYCLES * self.pump_count :]
+                self.cycles = (*self.cycles, (self.lead, self.most_calls > 1))[-2 * ASSIST_CYCLES * self.pump_count :]
             self.lead, self.most_calls = None, 0
 
     def suspects(self) -> tuple[int, ...]:

@@ -63,7 +63,8 @@ def judge_stops(logic: "BoosterLogic", seen: Seen) -> None:
         del logic.stops["low_suction"]
     if seen.pressure_pa is not None and seen.pressure_pa >= n.high_stop:
         logic.stops["high"] = True
-    flat_out = bool(logic.serving()) and len(logic.serving()) >= logic.can_serve() and _all_full(logic, seen)
+    serving = logic.serving()
+    flat_out = bool(serving) and len(serving) >= logic.can_serve() and _all_full(logic, serving, seen)
     limit_pa = (
         n.burst_stop
         if n.kind is not ControlKind.CONSTANT
@@ -88,9 +89,9 @@ def _stop(logic: "BoosterLogic", name: str, holds: bool) -> None:
         logic.stops.pop(name, None)
 
 
-def _all_full(logic: "BoosterLogic", seen: Seen) -> bool:
+def _all_full(logic: "BoosterLogic", serving: tuple[int, ...], seen: Seen) -> bool:
     full = logic.numbers.most_speed if logic.numbers.kind is ControlKind.CONSTANT else logic.numbers.fixed_speed
-    return all(seen.speeds[pump] >= full - NEAR_FULL for pump in logic.serving())
+    return all(seen.speeds[pump] >= full - NEAR_FULL for pump in serving)
 
 
 def judge_pumps(logic: "BoosterLogic", seen: Seen) -> None:

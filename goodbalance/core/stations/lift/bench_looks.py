@@ -78,8 +78,17 @@ def between_s(run: Run, subject: str, doing: str, then: str, did: str) -> float 
 
 def apart_s(run: Run, after_s: float) -> float | None:
     """Time between the first two pump starts after a time. None where there were not two."""
-    starts = [e.at_s for e in run.events if e.at_s > after_s and e.subject.startswith("pump_") and "starts" in e.text]
-    return starts[1] - starts[0] if len(starts) > 1 else None
+    starts = _starts(run, after_s)
+    return starts[1].at_s - starts[0].at_s if len(starts) > 1 else None
+
+
+def started_after(run: Run, after_s: float) -> frozenset[int]:
+    """Pumps that started after a time, 0 for pump 1."""
+    return frozenset(int(event.subject.removeprefix("pump_")) - 1 for event in _starts(run, after_s))
+
+
+def _starts(run: Run, after_s: float) -> list[Event]:
+    return [e for e in run.events if e.at_s > after_s and e.subject.startswith("pump_") and "starts" in e.text]
 
 
 def running_at_end(run: Run) -> tuple[int, ...]:

@@ -18,6 +18,7 @@ from goodbalance.core.stations.lift.bench_looks import (
     never_together,
     ran,
     running_at_end,
+    started_after,
 )
 from goodbalance.core.stations.lift.choices import LiftChoices
 from goodbalance.core.stations.lift.hydraulics import hydraulics
@@ -88,7 +89,7 @@ class _Scenes:
         if proof.id == "high_alarm_clears":
             return self._falling(), self._alarm_came
         if proof.id == "standby":
-            return self._standby(), lambda run: running_at_end(run) == (self.hyd.pump_count - 1,)
+            return self._standby(), lambda run: started_after(run, BROKEN_AT_S) == {self.hyd.pump_count - 1}
         if proof.id == "first_rests":
             first = self.survey.pumping.first_group
             return self._assist(first + 1), lambda run: never_together(run.events, first)

@@ -199,7 +199,7 @@ class LiftLogic:
         """Somebody presses reset: the sensor is trusted again, alarms without a cause clear."""
         self.doubted, self.doubted_since_s = False, None
         self.panel.over_run.clear()
-        self.panel.cycles.clear()
+        self.panel.cycles = ()
         self.alarms.update(self.causes())
         self.alarms.reset()
 

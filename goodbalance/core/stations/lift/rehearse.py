@@ -171,7 +171,7 @@ class LiftBench:
         """What came up on the alarm panel and what went. Nothing is looked up while nothing that raises alarms moves."""
         logic, panel = self.logic, self.logic.panel
         stamp = (
-            *logic.energised, *logic.floats_closed, *panel.tripped, *panel.suspects(), logic.sensor_failed,
+            *logic.energised, *logic.floats_closed, *panel.tripped, panel.cycles, logic.sensor_failed,
             logic.doubted, panel.phases_ok, panel.power, len(panel.over_run), logic.seal_leaks, len(logic.alarms.lamps),
         )  # fmt: skip
         if stamp == self.alarm_stamp:
