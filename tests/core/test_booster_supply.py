@@ -40,6 +40,18 @@ class LowSideTest(unittest.TestCase):
         self.assertIn("outlet_unknown", codes(unknown))
         self.assertGreater(unknown.setting("low_suction_stop").window.low, 1.5e3)
 
+    def test_an_outlet_under_the_pump_does_not_let_the_stop_down_under_what_air_reads(self) -> None:
+        """The outlet draws air at -0.1 bar, but a suction full of air reads 0: the stop stands over that, 3 x 500 Pa."""
+        for supply in (
+            {**BREAK_TANK, "water_low_m": 1.5, "outlet_m": -1.6, "outlet_diameter_m": 0.1},
+            {"low_pa": 250e3, "high_pa": 400e3, "main_floor_pa": 0.0},
+        ):
+            made = survey(supply=supply, outlets=HIGH_UP), choices()
+            plan = reckon(*made)
+            self.assertEqual(plan.setting("low_suction_stop").window.low, 1.5e3)
+            (shown,) = prove_on_bench(*made, plan, None, frozenset({"low_suction_delay"}))
+            self.assertIs(shown.verdict, Verdict.PASSED)
+
     def test_more_flow_needs_more_water_but_loses_more_on_its_way(self) -> None:
         """With 0.3 bar lost at 6 l/s the outlet's reading is highest near no flow; the bound holds over all flows."""
         supply = {**BREAK_TANK, "water_low_m": 6.0, "water_high_m": 7.0, "loss_pa": 30e3, "outlet_m": 0.1, "outlet_diameter_m": 0.1}

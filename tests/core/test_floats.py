@@ -151,6 +151,13 @@ class AtWorkTest(unittest.TestCase):
         short = backed(2, sensor={"mounting_m": 0.1, "range_m": 2.0, "noise_m": 0.01, "counts": 4000})
         self.assertFalse(self.play(short, 2.9, until_s=60.0).bench.logic.doubted)
 
+    def test_a_broken_wire_that_reads_empty_is_told_by_a_float_in_the_water_only(self) -> None:
+        for count, told in ((1, False), (2, True), (4, True)):
+            case = backed(count, sensor={"signal": "0_10_v", "mounting_m": 0.1, "range_m": 5.0, "noise_m": 0.01, "counts": 4000})
+            (shown,) = prove_on_bench(*case, None, frozenset({"sensor_failure"}))
+            self.assertIs("floats take over" in shown.proof.must_see, told, count)
+            self.assertIs(shown.verdict, Verdict.PASSED, count)
+
     def test_a_float_caught_up_cannot_run_the_pumps_dry(self) -> None:
         """The contradiction puts the sensor out; then the stop float decides, and it hangs down."""
         caught = TimedAction(5.0, "float_up", "high_alarm", 1.0)

@@ -98,6 +98,7 @@ class BenchProofTest(unittest.TestCase):
             ({"demands": {"low_float": True}}, choices(schools={"sensor_failure": "run_duty"})),
             ({"sensor": {"signal": "0_10_v"}}, choices()),
             ({}, choices(schools={"alarm_relay": "in_health"})),
+            ({}, choices(chosen={"start_gap": 120.0}, schools={"assist_by": "level_or_timer"})),  # called in time, the assist waits while the water rises on
         ):
             station = survey(**changes)
             plan = reckon(station, decided)

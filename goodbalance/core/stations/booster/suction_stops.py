@@ -24,8 +24,10 @@ class SuctionStops(Windows):
         self.low_reset()
 
     def low_stop(self) -> None:
-        lower = [self.npsh_of_the_pumps()]
-        lower.append(self.main_floor() if self.survey.supply.kind is SupplyKind.TOWN_MAIN else self.outlet_draws_air())
+        lower, kind = [self.npsh_of_the_pumps()], self.survey.supply.kind
+        lower.append(self.main_floor() if kind is SupplyKind.TOWN_MAIN else self.outlet_draws_air())
+        if kind is not SupplyKind.SUCTION_LIFT:
+            lower.append(self.emptied())
         low_pa, rest_pa = self.hyd.suction_low_pa, self.hyd.source_pa(False)
         terms = (term("l", "lowest suction of normal work", low_pa), term("m", "three times its wobble", self.margin_pa))
         words = ("lowest suction of normal work", "It trips in normal work.")
@@ -92,6 +94,19 @@ class SuctionStops(Windows):
         )  # fmt: skip
         words = ("the outlet draws air" if not lifts else "the foot valve draws air", "Pumps run dry and burn their seals: it never trips.")
         return bound("p = o + s - f + m", terms, reads_pa(worst) + self.margin_pa, "survey; ANSI/HI 9.8", words)
+
+    def emptied(self) -> Bound:
+        """What the sensor reads once air has come in: nothing, wherever the opening stands.
+
+        It governs where the opening stands below the pump, as the last water before the air reads less than the air itself,
+        and where a main's supplier asks for nothing.
+        """
+        terms = (
+            term("a", "reading of a suction full of air", 0.0),
+            term("m", "three times the wobble of the suction reading", self.margin_pa),
+        )
+        words = ("an emptied suction reads nothing", "Emptied at once, the set runs dry: it never trips.")
+        return bound("p = a + m", terms, self.margin_pa, "survey", words)
 
     def one_pump(self) -> tuple[float, float]:
         """The largest flow one pump carries before the next joins, and its speed there, at the lowest suction. [m3/s, -]"""

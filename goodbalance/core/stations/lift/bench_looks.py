@@ -13,14 +13,20 @@ def first_level(events: list[Event], subject: str, doing: str = "") -> float | N
 
 
 def joined_level(events: list[Event], number: int, rested: int = 0) -> float | None:
-    """Level at which the number-th pump of a cycle started; `rested` pumps of the first group rest by then."""
+    """Level of the call that brought the number-th pump of a cycle; `rested` pumps of the first group rest by then.
+
+    The pump itself may wait for the start gap while the water rises on: then its call's level counts, not where it started.
+    """
     running: set[int] = set()
+    called_m = None
     for event in events:
+        if event.subject == f"relay_start_{number}" and event.at_s > 0.0:
+            called_m = event.terms[0].value if "closes" in event.text or "energises" in event.text else called_m
         if event.subject.startswith("pump_"):
             pump = int(event.subject.removeprefix("pump_")) - 1
             (running.add if "starts" in event.text else running.discard)(pump)
             if sum(one >= rested for one in running) == number - rested:
-                return event.terms[0].value
+                return event.terms[0].value if called_m is None else called_m
     return None
 
 

@@ -6,6 +6,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.stations.lift.choices import AlarmReset, LiftChoices, OnSensorFailure, SealLeak
 from goodbalance.core.stations.lift.float_ladder import PREFIX
 from goodbalance.core.stations.lift.hydraulics import hydraulics
+from goodbalance.core.stations.lift.logic import DOUBT_M
 from goodbalance.core.stations.lift.survey import LiftSurvey
 
 MOVING = "Pumps start without warning: stand clear, keep hands off rotating parts."
@@ -69,7 +70,7 @@ def safety_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> list[
             )
         )  # fmt: skip
     if survey.sensor is not None:
-        found.append(_sensor_failure(survey, choices))
+        found.append(_sensor_failure(survey, choices, plan))
     if survey.demands.low_float:
         found.append(
             _yes(
@@ -98,19 +99,29 @@ def safety_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> list[
     return found
 
 
-def _sensor_failure(survey: LiftSurvey, choices: LiftChoices) -> Proof:
+def _sensor_failure(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Proof:
     stops = choices.schools.sensor_failure is OnSensorFailure.STOP_ALL
     must_see = "All pumps stop, the high alarm comes." if stops else "The duty pump runs, the high alarm comes."
     if survey.control.has_floats:
         must_see = "The high alarm comes and the floats take over: pumps start and stop by them."
     if not hydraulics(survey).signal.has_live_zero:
         must_see = "All pumps stop, the low alarm comes: a lost signal reads as an empty well and is not told apart."
+        if _float_contradicts(survey, plan):
+            must_see = "All pumps stop, as over an empty well; a float in the water contradicts it, and within seconds the floats take over and the alarm comes."
     alone = () if stops or survey.control.has_floats else ("Stay at the pump: stop it before it runs dry.",)
     return _yes(
         "sensor_failure", "A lost level signal is noticed", "A pump runs in AUTO.", (LIVE, MOVING, *alone),
         "Take one wire of the sensor loop off at its isolating terminal; put it back after.",
         must_see + " All returns when the wire is back.",
     )  # fmt: skip
+
+
+def _float_contradicts(survey: LiftSurvey, plan: Plan) -> bool:
+    """Whether a float that hangs in the water of a running pump tells a broken wire from an empty well."""
+    hyd = hydraulics(survey)
+    reads_m = hyd.scaling.value(hyd.signal.low)
+    wet_m = [float_.value - survey.control.swing_m for float_ in plan.group("floats")]
+    return any(reads_m + DOUBT_M < height_m < plan.value("stop", 0.0) - survey.control.swing_m for height_m in wet_m)
 
 
 def timer_proofs(survey: LiftSurvey, plan: Plan) -> list[Proof]:

@@ -106,7 +106,7 @@ def _functions(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m
             Proof(
                 f"assist_{number}", f"Call number {number} brings its pump at its start level", "Functions",
                 "The pumps before it run and cannot hold the level.", (MOVING, SPILL, GAS),
-                "Fill faster than the running pumps empty.", "The next pump in turn joins at this level.",
+                "Fill faster than the running pumps empty.", "The next pump in turn is called at this level, and joins as soon as the start gap allows.",
                 Answer.NUMBER, setting.value, tolerance_m, proves=(setting.id,),
             )
         )  # fmt: skip
