@@ -196,7 +196,7 @@ class _Scenes:
         if self.survey.holds_constant:
             return self._opening(), looks.speed_when_second_joins
         scene = self._scene(
-            "outlets wide open", 30.0 + self.n.join_delay * 2.0, _act(1.0, "outlets", 2.0), start_pa=self.n.cut_in - 1e3
+            "outlets wide open", 30.0 + self.n.join_delay * 2.0, _act(0.0, "outlets", 2.0), start_pa=self.n.cut_in - 1e3
         )
         return scene, looks.second_after_s
 
