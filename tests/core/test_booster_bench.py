@@ -71,6 +71,17 @@ class ProofTest(unittest.TestCase):
                 every = {proof.id for proof in proofs(*made)}
                 self.assertLessEqual(every - {p.proof.id for p in shown}, {"precharge", "high", "starts_alarm"})  # by gauge, by hand
 
+    def test_a_proof_is_played_as_its_words_ask(self) -> None:
+        """One pump's draw where the turn passes at each stop; a tank of 2 m3 filled to the stop."""
+        tank = {"control": {"kind": "fixed"}, "vessel": {"volume_m3": 2.0}, "outlets": {"permitted_pa": 800e3}, "supply": {"high_pa": 110e3}}
+        for schools, changes, proof in (
+            ({"no_flow": "flow", "alternation": "each_stop"}, {"pumping": {"count": 4}, "demand": {"mean_m3s": 0.004}}, "alternation"),
+            ({}, tank, "high"),
+        ):
+            with self.subTest(proof):
+                (shown,) = prove_on_bench(*station(schools, **changes), None, frozenset({proof}))
+                self.assertIs(shown.verdict, Verdict.PASSED, shown.seen)
+
     def test_the_right_pump_leads_by_every_rule(self) -> None:
         for rule in ("clock", "run_hours", "fixed"):
             made = station({"no_flow": "flow", "alternation": rule})

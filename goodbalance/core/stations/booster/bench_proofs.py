@@ -214,14 +214,17 @@ class _Scenes:
         return self._easing(), lambda run: looks.not_called_back(run, 2.0 * CALM_S + self.calls_s)
 
     def _alternation(self) -> tuple[Scene, Look]:
-        draw_s, rest_s = 40.0 + 2.0 * self.store_s, self.wait_s + self.alone_s
+        share = self.mean
+        if self.choices.schools.alternation is Alternation.EACH_STOP:  # the turn passes with each pump that stops: draw for one
+            share = min(share, max(self.tap, 0.4 / self.survey.pumping.duty_count))
+        draw_s, rest_s = 40.0 + 2.0 * self.store_s * self.mean / share, self.wait_s + self.alone_s
         if not self.survey.holds_constant:
             rest_s = (
                 60.0 + self.n.least_run + (self.n.flow_delay if self.n.flow_delay < 1e6 else 0.0) + 4.0 * self.store_s
             )
         acts, at_s = [], 1.0
         for _ in range(CYCLES):
-            acts += [_act(at_s, "outlets", self.mean), _act(at_s + draw_s, "outlets", 0.0)]
+            acts += [_act(at_s, "outlets", share), _act(at_s + draw_s, "outlets", 0.0)]
             at_s += draw_s + rest_s
         return self._scene("drawn and closed", at_s, *acts), lambda run: looks.leads(run)[:CYCLES]
 
@@ -313,11 +316,13 @@ class _Scenes:
             return None  # the pump alone does not reach it: shown on site by lowering the limit
         acts = [
             _act(0.0, "suction", self.hyd.suction_high_pa),
+            _act(0.0, "outlets", 0.1 * self.tap),  # a drain
             _act(1.0, "hand_speed", 0.4),
             _act(2.0, "switch", HAND, "1"),
         ]
         acts += [_act(6.0 + step * 2.0, "hand_speed", 0.4 + 0.005 * step) for step in range(121)]  # slowly, as by hand
-        return self._scene("one pump in HAND, closed", 300.0, *acts), lambda run: looks.said_pa(run, "high pressure")
+        until_s = 300.0 + 10.0 * self.store_s  # a tank takes long to fill where the pump gives little
+        return self._scene("one pump in HAND, closed", until_s, *acts), lambda run: looks.said_pa(run, "high pressure")
 
     def _burst(self) -> tuple[Scene, Look]:
         until_s = CALM_S + self.n.burst_delay + self.calls_s + 60.0

@@ -228,10 +228,11 @@ class _Proofs:
                     tolerance=max(2.0, 0.25 * self.settings["join_delay"].value),
                 )  # fmt: skip
             if schools.alternation in (Alternation.ALL_STOPPED, Alternation.EACH_STOP):
+                draw = "Draw so little that one pump is enough, and close," if schools.alternation is Alternation.EACH_STOP else "Draw and close"
                 self.found.append(
                     Proof(
                         "alternation", f"The lead changes over {CYCLES} cycles", SET, "All pumps in AUTO, at rest.", (STARTING,),
-                        f"Draw and close {CYCLES} times. Note which pump starts first in each.",
+                        f"{draw} {CYCLES} times. Note which pump starts first in each.",
                         "Each cycle the next pump leads.", Answer.SEQUENCE, pumps=duty, cycles=CYCLES,
                     )
                 )  # fmt: skip
