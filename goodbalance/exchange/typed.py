@@ -216,6 +216,6 @@ def _parts(values: Mapping[str, Any]) -> dict[str, Any]:
 def _listed(node: Any) -> Any:
     if not isinstance(node, dict):
         return node
-    if node and all(key.isdigit() for key in node):
+    if node and all(key.isdecimal() for key in node):
         return [_listed(node[key]) for key in sorted(node, key=int)]
     return {key: _listed(value) for key, value in node.items()}

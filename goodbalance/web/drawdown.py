@@ -32,7 +32,7 @@ def show_drawdown(request: Request, work: WorkDep, pump: int = 1) -> Response:
 @router.post("/stations/{station_id}/drawdown", name="save_drawdown", dependencies=[Depends(not_forged)])
 async def save_drawdown(request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
     form = {key: str(value)[:40] for key, value in (await request.form()).items()}
-    pump = int(form["pump"]) if form.get("pump", "").isdigit() else 0
+    pump = int(form["pump"]) if form.get("pump", "").isdecimal() else 0
     view = _view(work, pump, form)
     runs, problems = read_runs(form, units_of(request))
     if not problems:

@@ -143,7 +143,7 @@ def _where(work: Work, flow: str, pumps: str) -> tuple[float, int]:
     if not 0.0 <= flow_m3s <= 2.0 * work.survey.demand.design_m3s:
         top = unit.from_si(2.0 * work.survey.demand.design_m3s)
         raise OutOfRange("flow", flow[:40] or "empty", f"0 to {top:.4g} {unit.symbol}")
-    if not pumps.strip().isdigit() or not 1 <= int(pumps) <= most:
+    if not pumps.strip().isdecimal() or not 1 <= int(pumps) <= most:
         raise OutOfRange("pumps", pumps[:10] or "empty", f"1 to {most}")
     return flow_m3s, int(pumps)
 

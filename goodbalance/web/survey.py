@@ -99,7 +99,7 @@ def parts_of(
 def _row_of(path: str) -> str | None:
     """The row a field of a small table stands in: pump_1.curve.2 for pump_1.curve.2.head_m."""
     head, _, _ = path.rpartition(".")
-    return head if head.rpartition(".")[2].isdigit() else None
+    return head if head.rpartition(".")[2].isdecimal() else None
 
 
 def remarks(work: Work) -> dict[str, Any]:

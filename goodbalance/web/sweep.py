@@ -75,7 +75,7 @@ def _hand_rows(form: dict[str, str], units: UnitSystem, problems: list[str], wor
             for name, words, quantity, limits in FIELDS
         }
         for text, name, top in ((outlets, "outlets", 500), (count, "pumps", most)):
-            if not text.isdigit() or not (name == "outlets" or int(text) >= 1) or int(text) > top:
+            if not text.isdecimal() or not (name == "outlets" or int(text) >= 1) or int(text) > top:
                 low = 0 if name == "outlets" else 1
                 problems.append(f"Line {number + 1}, {name}: {text[:20]!r}; accepted: a whole number, {low} to {top}.")
         if held not in ("yes", "no"):

@@ -82,7 +82,7 @@ async def use_trend(request: Request, session: SessionDep, person: WriterDep, wo
         return RedirectResponse(
             f"{request.url_for('show_survey', station_id=work.row.id)}#part-inflow", status_code=303
         )
-    pump = int(what.removeprefix("pump_")) if what.removeprefix("pump_").isdigit() else 0
+    pump = int(what.removeprefix("pump_")) if what.removeprefix("pump_").isdecimal() else 0
     if not 1 <= pump <= len(work.survey_as_written.pumps):
         raise HTTPException(
             422, f"what is {what[:40]!r}; accepted: inflow, or pump_1 to pump_{len(work.survey_as_written.pumps)}."

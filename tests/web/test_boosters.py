@@ -128,6 +128,7 @@ class SweepTest(BoosterTest):
             ({"1.speed": "fast"}, "Line 2, speed: &#39;fast&#39; is not a number; accepted: 0 to 100 %"),
             ({"1.speed": "140"}, "Line 2, speed is 140; accepted: 0 to 100 %"),
             ({"speed_unit": ""}, "Unit of the speeds: &#39;&#39;; accepted: % of full speed, Hz, rpm"),
+            ({"0.pumps": "\u00b2"}, "Line 1, pumps: &#39;\u00b2&#39;; accepted: a whole number, 1 to"),
             ({"speed_unit": "hz"}, "Line 1, speed is 84.6; accepted: 0 to 50 Hz"),
             ({"1.pressure": ""}, "Line 2, pressure"),
             ({"1.pumps": "4"}, "Line 2, pumps: &#39;4&#39;; accepted: a whole number, 1 to 3"),
