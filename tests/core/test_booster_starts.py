@@ -53,7 +53,7 @@ class SwitchedTest(unittest.TestCase):
         self.assertLessEqual(worst, told.value + 1.0)
         self.assertLess(told.value, 1.2 * worst)  # and no more cautious than it must be
 
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=12, deadline=None)
     @given(st.floats(0.3, 3.0), st.floats(300e3, 380e3), st.floats(40e3, 120e3), st.floats(0.0, 90e3), st.floats(0.1, 0.95))
     def test_no_demand_starts_it_more_often_than_reckoned(self, tank, low, band, supply, share) -> None:
         plan = plan_of(
