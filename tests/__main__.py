@@ -29,8 +29,10 @@ def main() -> int:
     os.chdir(Path(__file__).parent.parent)
     begun, outcomes = time.monotonic(), []
     fresh = multiprocessing.get_context("spawn")
-    names = list(classes([room for room in ROOMS if room in (told.rooms or ROOMS)]))
-    with ProcessPoolExecutor(max(1, told.side_by_side), mp_context=fresh) as pool:
+    rooms, processes = [room for room in ROOMS if room in (told.rooms or ROOMS)], max(1, told.side_by_side)
+    with ProcessPoolExecutor(processes, mp_context=fresh) as pool:
+        # each process looks for the classes, and so has imported them all before the first is run
+        names = [pool.submit(classes, rooms) for _ in range(processes)][0].result()
         running = {pool.submit(run_class, name): name for name in names}
         for done in as_completed(running):
             outcomes.append(done.result())

@@ -80,7 +80,7 @@ any_schools = st.fixed_dictionaries(
 
 
 class AnySurveyTest(unittest.TestCase):
-    @settings(max_examples=80, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=90, deadline=None, suppress_health_check=list(HealthCheck))
     @given(any_answers(), any_control, any_schools, st.sampled_from(list(Display)))
     def test_it_is_refused_in_words_or_goes_all_the_way(self, typed, control, schools, display) -> None:
         typed = {**{path: Typed(text) for path, text in control.items()}, **typed} if len(typed) % 3 else typed

@@ -30,7 +30,7 @@ def bench(schools=None, measured=None, **changes):
 
 
 class FrequencyTest(unittest.TestCase):
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=20, deadline=None)
     @given(st.floats(0.2, 3.0), st.floats(0.2, 3.0), st.floats(0.5, 20.0), st.floats(0.1, 0.9), st.floats(0.3, 2.0))
     def test_margins_as_python_control_finds_them(self, gain, dead_s, time_s, share, reset) -> None:
         model = Fopdt(gain, dead_s, time_s)

@@ -23,4 +23,4 @@ class MarchTest(unittest.TestCase):
         self.holds(lifts.march(STATIONS), 7)
 
     def test_pressure_in_boosters(self) -> None:
-        self.holds(boosters.march(4 * STATIONS), 13)
+        self.holds(boosters.march(3 * STATIONS), 13)

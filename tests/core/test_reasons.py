@@ -62,7 +62,7 @@ class ReasonTest(unittest.TestCase):
                 self.assertNotIn("{", link.worded(UnitSystem.US))
                 self.assertTrue(link.remaining_s is None or link.remaining_s >= 0.0)
 
-    @settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck))
     @given(st.sampled_from(sorted(BOOSTERS)), picked(BOOSTER_ACTS, 280.0))
     def test_a_booster_s_lines_say_what_is(self, kind, chosen) -> None:
         facts, decided, plan = made.setdefault(kind, BOOSTERS[kind]())
@@ -75,7 +75,7 @@ class ReasonTest(unittest.TestCase):
             seen = tuple(act for act in acts if act.at_s < until_s)
             self.agree(rehearse(booster_bench(facts, decided, plan), seen, until_s).bench)
 
-    @settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck))
     @given(picked(LIFT_ACTS, 1700.0), st.booleans())
     def test_a_lift_s_lines_say_what_is(self, chosen, drives) -> None:
         facts = lift_survey(drives={"fitted": drives, "least_hz": 30.0})
