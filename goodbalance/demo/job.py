@@ -63,7 +63,8 @@ class Job:
         """Thirty hours as the old controller ran it, levels as found, at full speed, one pump clogged; a row each 20 s."""
         old = self.survey.model_copy(update={"drives": self.survey.drives.model_copy(update={"fitted": False})})
         noted = {setting: self.kind.as_found(old, setting) for setting in ("stop", "start_1", "start_2", "high_alarm")}
-        as_was = self.choices.model_copy(update={"chosen": {**noted, "start_3": 5.2}})
+        never = {f"start_{call}": old.inlet.overflow_m + 0.2 for call in range(3, old.pumping.duty_count + 1)}
+        as_was = self.choices.model_copy(update={"chosen": {**noted, **never}})
         bench = self.kind.bench(old, as_was, self.kind.reckon(old, as_was, False))
         pattern = (TimedAction(0.0, "pattern", "", 1.0), TimedAction(0.0, "clogged", clogged, 1.0))
         run = rehearse(bench, pattern, 30 * 3600.0)

@@ -8,19 +8,20 @@ from goodbalance.demo.aquarium import AQUARIUM, AQUARIUM_CHOICES, finish
 from goodbalance.demo.job import Job
 from goodbalance.demo.lifts import (
     CLINIC_CHOICES,
-    LOOP_OPENS,
+    FOAM,
     SEAL_CLINIC,
-    SENSOR_DRIFTS,
     SHALLOW,
     SLIPWAY,
+    SLIPWAY_CHOICES,
     SLIPWAY_DRAWDOWN,
+    SMALL_PUMP_TRIPS,
 )
 from goodbalance.store import people
 from goodbalance.store.people import Role
 
-PASSWORD = "tideline"
-TECHNICIAN = "Iris Vane"
-LEAD = "Tomas Reld"
+PASSWORD = "saltglass"
+TECHNICIAN = "Runa Tessel"
+LEAD = "Aldo Fenwhistle"
 
 
 def load_demo(session: Session) -> str:
@@ -34,20 +35,19 @@ def load_demo(session: Session) -> str:
     clinic = Job(
         session, LIFT, TECHNICIAN, "Seal clinic lift", "Kestrel Point, seal clinic", SEAL_CLINIC, CLINIC_CHOICES
     )
-    clinic.take_trend("clinic-before-visit.csv", clogged="3")
-    clinic.check_scaling([(0.62, 0.66), (1.40, 1.43), (2.55, 2.56)], "level stick, last checked in spring")
+    clinic.take_trend("clinic-two-days-before.csv", clogged="2")
+    clinic.check_scaling([(0.80, 0.83), (1.90, 1.91), (3.10, 3.08)], "folding rule from the cover frame")
     clinic.prove_on_bench()
-    clinic.read_back(14)
-    clinic.keep_run("Sensor drifts: the high float calls, and puts the sensor out", SENSOR_DRIFTS, 9000.0)
-    slipway = Job(session, LIFT, TECHNICIAN, "Slipway sump", "Kestrel Point, boat slip", SLIPWAY)
-    slipway.keep_run("Sensor loop opens at peak inflow", LOOP_OPENS, 1500.0)
+    clinic.read_back(23)
+    clinic.keep_run("Foam under the sensor: a false echo while much flows in", FOAM, 7200.0)
+    slipway = Job(session, LIFT, TECHNICIAN, "Slipway sump", "Kestrel Point, boat slip", SLIPWAY, SLIPWAY_CHOICES)
+    slipway.keep_run("The small pump trips in a wash of boats", SMALL_PUMP_TRIPS, 2100.0)
     slipway.draw_down(1, SLIPWAY_DRAWDOWN)
-    slipway.read_back(9)
-    slipway.observe("up_low_cut_out", off=0.01)
-    slipway.observe("up_low_alarm", off=0.02, note="wobbles with the wash of the ferry")
-    slipway.observe("up_stop", off=-0.01)
-    slipway.observe("up_start_1", off=0.09, note="relay 2 came late")
-    slipway.open_point("Alarm lamp dark although the lamp is good: look for the relay socket")
+    slipway.read_back(12)
+    slipway.observe("up_low_alarm", off=-0.01)
+    slipway.observe("up_start_1", off=0.02, note="the trailer of the pilot boat was being hosed")
+    slipway.observe("up_start_2", off=0.11, note="relay 5 had taken its place")
+    slipway.open_point("Seal around the new cable of pump 2 to be poured when it is dry")
     aquarium = Job(
         session, BOOSTER, TECHNICIAN, "Aquarium booster", "Kestrel Point, aquarium", AQUARIUM, AQUARIUM_CHOICES
     )

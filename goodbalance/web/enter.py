@@ -22,7 +22,7 @@ router = APIRouter()
 class ReadBackSave(BaseModel):
     model_config = ConfigDict(extra="forbid")
     save_key: SaveKey
-    code: Annotated[str, Field(min_length=1, max_length=12)]
+    code: Annotated[str, Field(min_length=1, max_length=16)]
     typed: Annotated[str, Field(max_length=40)]
 
 
@@ -41,7 +41,7 @@ def show_enter(request: Request, work: WorkDep, one: int | None = None) -> Respo
 def show_wires(request: Request, work: WorkDep) -> Response:
     """Which relay takes which old float's wires, and what the panel sees at every level."""
     more: dict[str, Any] = {"work": work, "view": "enter"}
-    if work.sheet is not None and work.kind.family_of(work.survey_answers) == "relay level controller":
+    if work.sheet is not None and work.kind.levels is not None:
         more["wiring"] = work.kind.levels.retrofit_map(work.survey, work.choices, work.plan, work.held().relays)
     return page(request, "wires.html", more)
 

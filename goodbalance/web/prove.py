@@ -19,7 +19,8 @@ from goodbalance.web.work import Work, WorkDep
 router = APIRouter()
 METHODS = (
     (Method.REAL_WATER, "Real water"),
-    (Method.SOFT_SIMULATION, "Controller's own simulation"),
+    (Method.OUTPUTS_MOVING, "Controller's simulation, outputs moving"),
+    (Method.OUTPUTS_HELD, "Controller's simulation, outputs held"),
     (Method.BENCH, "Bench only"),
 )
 Text = Annotated[str, Form()]

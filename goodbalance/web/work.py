@@ -10,7 +10,7 @@ from fastapi import Depends, HTTPException, Request
 
 from goodbalance.core.balance.facts import Facts
 from goodbalance.core.balance.plan import Finding, Plan, Severity
-from goodbalance.core.balance.proof import Method, Proof, Verdict
+from goodbalance.core.balance.proof import PROVING, Method, Proof, Verdict
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.record.history import History, Observed
@@ -209,7 +209,8 @@ class Work:
         """How a proof stands, and the try that says so.
 
         failed: the last try failed. passed: since the last failure it was seen on site, as expected now.
-        stale: seen on site, but what is expected has changed. bench: only rehearsed. open: never tried.
+        stale: seen on site, but what is expected has changed. held: only shown, with the controller's outputs held.
+        bench: only rehearsed. open: never tried.
         """
         tries = self.history.tries(proof.id)
         if not tries:
@@ -218,12 +219,13 @@ class Work:
             return "failed", tries[-1]
         good = list(takewhile(lambda observed: observed.verdict == Verdict.PASSED, reversed(tries)))
         fits = [o for o in good if o.expected is None or abs(o.expected - proof.expected) <= 1e-6]
-        on_site = [o for o in fits if o.method != Method.BENCH]
+        on_site = [o for o in fits if o.method in PROVING]
         if on_site:
             return "passed", on_site[0]
-        if any(o.method != Method.BENCH for o in good) or not fits:
+        if any(o.method in PROVING for o in good) or not fits:
             return "stale", good[0]
-        return "bench", fits[0]
+        shown = [o for o in fits if o.method == Method.OUTPUTS_HELD]
+        return ("held", shown[0]) if shown else ("bench", fits[0])
 
     @property
     def read_back_codes(self) -> list[str]:

@@ -61,7 +61,7 @@ class BoosterJobTest(BrowserTest):
         tech.see("#plan", "Speed cannot tell no flow")
         tech.one("#choices summary").click()
         self.choose("schools.no_flow", "flow")
-        self.choose("schools.soft_fill", "no")
+        self.choose("schools.slow_fill", "no")
         tech.wait(lambda: not tech.all("#setting-sleep_speed"))
         tech.all_saved()
         before = tech.number('[data-level="set_pressure"]')

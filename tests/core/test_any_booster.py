@@ -16,7 +16,7 @@ from goodbalance.core.stations.booster.bench_proofs import prove_on_bench
 from goodbalance.core.stations.booster.choices import BoosterChoices, NoFlowBy
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.booster.sweep import hand_sweep
-from goodbalance.demo.aquarium import AQUARIUM
+from tests.typed_stations import TANK_SET
 from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
 from tests.core.test_any_survey import answers
@@ -64,7 +64,7 @@ any_schools = st.fixed_dictionaries(
         "no_flow": st.sampled_from(["speed", "flow", "bump"]),
         "setback": st.sampled_from(["none", "square", "linear"]),
         "night": st.booleans(),
-        "soft_fill": st.booleans(),
+        "slow_fill": st.booleans(),
         "fill_end": st.sampled_from(["go_on", "stop"]),
         "tuning": st.sampled_from(["simc", "lambda", "amigo"]),
         "tank": st.sampled_from(["starts", "least_run"]),
@@ -81,14 +81,14 @@ KEPT = (
     "vessel.volume_m3",
 )  # by the control above; one point of a curve alone breaks it
 NUMBERS = [
-    q.path for q in QUESTIONS if AQUARIUM.get(q.path, "").replace(".", "", 1).isdigit() and not q.path.startswith(KEPT)
+    q.path for q in QUESTIONS if TANK_SET.get(q.path, "").replace(".", "", 1).isdigit() and not q.path.startswith(KEPT)
 ]
 
 
 @st.composite
 def any_answers(draw) -> dict[str, Typed]:
     """The demo's booster with another control and supply, some of its numbers larger or smaller, and now and then any fact at all."""
-    told = {**AQUARIUM, **OTHER_SUPPLY, **draw(any_control)}
+    told = {**TANK_SET, **OTHER_SUPPLY, **draw(any_control)}
     for path in draw(st.lists(st.sampled_from(NUMBERS), max_size=6, unique=True)):
         told[path] = f"{float(told[path]) * draw(st.sampled_from([0.7, 0.85, 1.2, 1.5])):.6g}"
     if told["pumping.count"] == "1":

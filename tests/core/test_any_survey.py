@@ -15,7 +15,7 @@ from goodbalance.core.sheets.entry_sheet import entry_sheet
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.lift.choices import LiftChoices
 from goodbalance.core.stations.lift.kind import LIFT
-from goodbalance.demo.kestrel_point import SEAL_CLINIC, SLIPWAY
+from tests.typed_stations import DEEP_WELL, ROUND_WELL
 from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
 
@@ -41,7 +41,7 @@ def answers(question: AskedFact) -> st.SearchStrategy[str]:
 
 @st.composite
 def any_answers(draw) -> dict[str, Typed]:
-    typed = {path: Typed(text) for path, text in draw(st.sampled_from([SLIPWAY, SEAL_CLINIC])).items()}
+    typed = {path: Typed(text) for path, text in draw(st.sampled_from([ROUND_WELL, DEEP_WELL])).items()}
     for question in draw(st.lists(st.sampled_from(QUESTIONS), max_size=8, unique_by=lambda q: q.path)):
         typed[question.path] = Typed(draw(answers(question)))
     return typed
@@ -49,7 +49,7 @@ def any_answers(draw) -> dict[str, Typed]:
 
 any_control = st.fixed_dictionaries(
     {
-        "control.kind": st.sampled_from(["relays_to_panel", "pump_controller"]),
+        "control.kind": st.sampled_from(["relays_to_panel", "pump_controller", "relays_alone"]),
         "control.level_by": st.sampled_from(["sensor", "sensor_and_floats", "floats"]),
         "control.floats": st.sampled_from("12345"),
         "control.lowest_float": st.sampled_from(["stop", "low_alarm"]),
@@ -110,8 +110,7 @@ class AnySurveyTest(unittest.TestCase):
         sheet = entry_sheet(profile, values, scale, tuple(others))
         LIFT.recheck(survey, choices, sheet)
         LIFT.held(survey, choices, sheet, {}, scale)
-        if profile is PROFILES["relay level controller"]:
-            LIFT.levels.retrofit_map(survey, choices, plan)
+        LIFT.levels.retrofit_map(survey, choices, plan)
         run = rehearse(LIFT.bench(survey, choices, plan), (TimedAction(0.0, "pattern", "", 1.0),), 3600.0)
         LIFT.levels.report(run)
         shown = LIFT.prove_on_bench(survey, choices, plan)

@@ -52,7 +52,7 @@ class ProofTest(unittest.TestCase):
     KINDS = (
         ("side by side, by speed", {"no_flow": "speed"}, {}),
         ("in a row, flow switch, night", {"sharing": "serial", "no_flow": "flow", "night": True}, {}),
-        ("setback, short stop, soft fill", {"setback": "square", "no_flow": "bump", "soft_fill": True}, {"outlets": {"length_m": 30.0, "diameter_m": 0.06}, "pumping": {"starts_per_hour": 120.0}}),
+        ("setback, short stop, slow fill", {"setback": "square", "no_flow": "bump", "slow_fill": True}, {"outlets": {"length_m": 30.0, "diameter_m": 0.06}, "pumping": {"starts_per_hour": 120.0}}),
         ("far sensor, standby, each stop", {"no_flow": "flow", "alternation": "each_stop"}, {"remote": {"height_m": 18.0, "range_pa": 600e3}, "pumping": {"standby": True}}),
         ("cut-in and cut-out", {}, {"control": {"kind": "on_off"}, "vessel": {"volume_m3": 2.0}, "outlets": {"permitted_pa": 800e3}}),
         ("flow stop", {}, {"control": {"kind": "flow_stop"}, "outlets": {"permitted_pa": 800e3}}),
@@ -105,7 +105,7 @@ class ProofTest(unittest.TestCase):
             ("low_suction_stop", value["low_suction_stop"] - 60e3, "low_suction"),
             ("low_suction_delay", 4.0 * value["low_suction_delay"], "low_suction_delay"),
             ("join_speed", value["join_speed"] - 0.12, "joins"),
-            ("airlock_delay", 2.5 * value["airlock_delay"], "airlock"),
+            ("no_prime_delay", 2.5 * value["no_prime_delay"], "no_prime"),
             ("burst_delay", 2.0 * value["burst_delay"], "burst"),
             ("emergency_pumps", 3.0, "emergency"),
         )
@@ -185,12 +185,12 @@ class FaultTest(unittest.TestCase):
         draws = act(1.0, "outlets", 0.4)
         for fault, target, words in (
             ("trip", "1", "Alarm: pump 1: drive tripped"),
-            ("air", "1", "Pump 1 given up: airlock"),
+            ("air", "1", "Pump 1 given up: no prime"),
             ("loop_open", "", "Stopped: pressure sensor failed"),
             ("loop_short", "", "Stopped: pressure sensor failed"),
             ("dry", "", "Stopped: lack of water"),
             ("phase", "", "phase missing or swapped"),
-            ("burst", "", "Stopped: end of curve"),
+            ("burst", "", "Stopped: run-out"),
             ("backwards", "1", "turns the wrong way"),
         ):
             with self.subTest(fault):

@@ -15,7 +15,7 @@ SCAN_S = 0.5
 SET = {
     "set_pressure": 400e3, "restart": 340e3, "boost": 20e3, "high_stop": 500e3, "low_suction_stop": 0.0, "low_suction_reset": 30e3,
     "burst_stop": 300e3, "least_speed": 0.5, "sleep_speed": 0.75, "join_speed": 0.95, "leave_speed": 0.8, "sleep_delay": 10.0,
-    "join_delay": 12.0, "leave_delay": 30.0, "low_suction_delay": 3.0, "burst_delay": 20.0, "airlock_delay": 10.0,
+    "join_delay": 12.0, "leave_delay": 30.0, "low_suction_delay": 3.0, "burst_delay": 20.0, "no_prime_delay": 10.0,
     "cut_in": 340e3, "cut_out": 450e3, "flow_delay": 15.0, "least_run": 4.0, "fill_pressure": 250e3, "fill_speed": 0.7,
     "fill_timeout": 60.0, "night_pressure": 360e3, "no_flow_pressure": 370e3, "emergency_pressure": 350e3, "emergency_pumps": 1.0,
 }  # fmt: skip
@@ -68,11 +68,11 @@ class RestTest(LogicTest):
         ("or the pump comes back", {"no_flow": "bump"}, [(0.5, 340e3), (10.5, 400e3, 0.7), (2.0, 398e3), (0.5, 385e3)], Mode.RUNNING, 1),
         ("and the next short stop has its whole time", {"no_flow": "bump"},
          [(0.5, 340e3), (10.5, 400e3, 0.7), (2.0, 398e3), (0.5, 385e3), (10.5, 400e3, 0.7), (4.0, 398e3)], Mode.TESTING, 1),
-        ("empty pipes are filled first", {"soft_fill": True}, [(0.5, 10e3)], Mode.FILLING, 1),
-        ("until the fill pressure", {"soft_fill": True}, [(0.5, 10e3), (5.0, 200e3), (0.5, 250e3)], Mode.RUNNING, 1),
-        ("and no longer than the timeout", {"soft_fill": True}, [(0.5, 10e3), (61.0, 200e3)], Mode.RUNNING, 1),
-        ("or then it stops", {"soft_fill": True, "fill_end": "stop"}, [(0.5, 10e3), (61.0, 200e3)], Mode.ASLEEP, 0),
-        ("full pipes are not filled", {"soft_fill": True}, [(0.5, 300e3)], Mode.RUNNING, 1),
+        ("empty pipes are filled first", {"slow_fill": True}, [(0.5, 10e3)], Mode.FILLING, 1),
+        ("until the fill pressure", {"slow_fill": True}, [(0.5, 10e3), (5.0, 200e3), (0.5, 250e3)], Mode.RUNNING, 1),
+        ("and no longer than the timeout", {"slow_fill": True}, [(0.5, 10e3), (61.0, 200e3)], Mode.RUNNING, 1),
+        ("or then it stops", {"slow_fill": True, "fill_end": "stop"}, [(0.5, 10e3), (61.0, 200e3)], Mode.ASLEEP, 0),
+        ("full pipes are not filled", {"slow_fill": True}, [(0.5, 300e3)], Mode.RUNNING, 1),
     )  # fmt: skip
 
     def test_when_it_wakes_rests_and_fills(self) -> None:
@@ -186,7 +186,7 @@ class StopTest(LogicTest):
         ("lack of water by pressure", {"suction_pa": -1e3}, 3.0, "low_suction", True),
         ("lack of water by its switch", {"water_ok": False}, 3.0, "low_suction", True),
         ("high pressure", {"pressure": 501e3}, 0.0, "high", False),
-        ("end of curve", {"pressure": 290e3, "speeds": FULL}, 20.0, "burst", False),
+        ("run-out", {"pressure": 290e3, "speeds": FULL}, 20.0, "burst", False),
     )  # fmt: skip
 
     def running(self, schools=None) -> BoosterLogic:
@@ -234,7 +234,7 @@ class StopTest(LogicTest):
         """Under 60 % of what it takes without flow: 479 W of 800 W is air, 481 W is not."""
         for power_w, given_up in ((479.0, True), (481.0, False)):
             box = self.walk(self.running(), (10.5, 400e3, None, {"powers_w": (power_w,) * 3}))
-            self.assertEqual(box.tripped[0] == "airlock", given_up)
+            self.assertEqual(box.tripped[0] == "no prime", given_up)
 
     def test_phases_and_power(self) -> None:
         for name in ("phases_ok", "power"):

@@ -154,12 +154,12 @@ class SheetTest(unittest.TestCase):
             told = " ".join(BOOSTER.by_clock(facts, decided))
             self.assertIn("22 h to 5 h", told)
             self.assertIn("8 h", told)
-            always = choices({}, {"night": False, "alternation": "all_stopped", "soft_fill": False})
+            always = choices({}, {"night": False, "alternation": "all_stopped", "slow_fill": False})
             changes = {
                 row.parameter.meaning for row in rows_of(profile, facts, always, reckon(facts, always, False)).rows
                 if row.kind is RowKind.CHANGE
             }  # fmt: skip
-            self.assertFalse({m for m in changes if "night" in m or "clock" in m or "remote" in m or "fill" in m}, changes)
+            self.assertFalse({m for m in changes if "night" in m or "clock" in m or "remote" in m or "fill_" in m}, changes)
             self.assertEqual(BOOSTER.by_clock(facts, always), ())
 
     def test_the_gain_is_rescaled_for_the_span_of_the_far_sensor(self) -> None:

@@ -13,10 +13,13 @@ from tests.boosters import choices, survey
 from goodbalance.core.stations.booster.reckon import reckon
 
 PROFILES = {profile.family: profile for profile in shipped_profiles().values()}
-MOTOR, WALL, SWITCH = (PROFILES[name] for name in ("motor speed controller", "wall drive with PID", "pressure switch"))
+MOTOR, WALL, REGULATOR = (
+    PROFILES[name] for name in ("motor speed controller", "wall drive with PID", "panel regulator")
+)
+SWITCH, DRIVE, TANK = (PROFILES[name] for name in ("pressure switch", "plain drive", "pressure tank"))
 SET = {
-    "set_pressure": 400e3, "restart": 360e3, "night_pressure": 380e3, "low_suction_stop": -15e3, "low_suction_reset": 5e3,
-    "gain": 4.0, "reset_time": 12.0, "least_speed": 0.6, "join_speed": 0.95, "fill_timeout": 240.0,
+    "set_pressure": 400e3, "restart": 328e3, "night_pressure": 360e3, "low_suction_stop": -15e3, "low_suction_reset": 5e3,
+    "gain": 4.0, "reset_time": 12.0, "least_speed": 0.65, "join_speed": 0.95, "fill_timeout": 240.0,
 }  # fmt: skip
 CHANGES = {"control": {"suction_by": "sensor"}, "supply": {"low_pa": 60e3, "high_pa": 62e3}}
 
@@ -27,40 +30,73 @@ def made(chosen=None, schools=None, **changes):
     return facts, decided, reckon(facts, decided, False)
 
 
-def sheet_of(profile, station, display=Display.BAR):
+def sheet_of(profile, station, display=Display.BAR, beside=()):
     scale = BOOSTER.keypad_scale(station[0], profile, display)
-    return entry_sheet(profile, BOOSTER.keypad_values(*station, display), scale), scale
+    return entry_sheet(profile, BOOSTER.keypad_values(*station, display), scale, beside), scale
 
 
 class ConventionTest(unittest.TestCase):
-    def test_one_plan_in_two_families_by_hand(self) -> None:
+    def test_one_plan_in_three_families_by_hand(self) -> None:
         motor, _ = sheet_of(MOTOR, made())
         wall, _ = sheet_of(WALL, made())
+        panel, _ = sheet_of(REGULATOR, made())
         for sheet, code, shows in (
-            (motor, "1 b1", "4.00"), (motor, "1 b2", "90"),  # restart: 3.6 of 4.0 bar is 90 %
-            (motor, "1 b3", "0.20"),  # night: 0.2 bar below
-            (motor, "1 c1", "-0.15"), (motor, "1 c2", "0.20"),  # reset: 0.2 bar above the stop
-            (motor, "1 d1", "174"),  # 0.6 x 2900 rpm, a tenth shown
-            (motor, "1 F1", "25.0"),  # gain 4: a proportional band of 100 / 4 %
-            (motor, "1 H4", "4.0"),  # minutes
-            (wall, "1.30", "4.00"), (wall, "1.31", "0.40"),  # restart: a drop of 0.4 bar
-            (wall, "1.32", "3.80"), (wall, "1.63", "-0.15"), (wall, "1.64", "0.05"),
-            (wall, "1.08", "30.0"),  # Hz
-            (wall, "1.24", "4.00"), (wall, "1.25", "5.00"),  # 60 / 12 s repeats a minute
+            (motor, "1 p 50", "4.00"), (motor, "1 p 20", "3.28"), (motor, "1 p 27", "3.60"),
+            (motor, "1 p 43", "-0.15"), (motor, "1 p 45", "0.20"),  # reset: 0.2 bar above the stop
+            (motor, "1 p 4", "157"),  # 0.65 x 2900 rpm = 1885 rpm, in dozens
+            (motor, "1 p 30", "25.0"),  # gain 4: a proportional band of 100 / 4 %
+            (motor, "1 p 31", "12.0"), (motor, "1 p 36", "4.0"),  # minutes
+            (wall, "1 Loft 15", "4.00"), (wall, "1 Loft 16", "0.72"),  # restart: a drop of 0.72 bar
+            (wall, "1 Loft 12", "3.60"), (wall, "1 Gate 4", "-0.15"), (wall, "1 Gate 5", "0.05"),
+            (wall, "1 Mill 7", "32.5"),  # Hz
+            (wall, "1 Loft 6", "4.00"), (wall, "1 Ditch 4", "240"),
+            (panel, "line 6", "4.00"), (panel, "line 7", "82.0"),  # restart: 3.28 of 4.00 bar
+            (panel, "line 11", "0.40"),  # night: so much below
+            (panel, "line 2", "65.0"), (panel, "line 22", "95.0"),  # shares of full speed
+            (panel, "line 17", "5.00"), (panel, "line 18", "4.00"),  # 60 / 12 s repeats a minute
+            (panel, "line 16", "all parts"), (panel, "line 36", "4.0"),
         ):  # fmt: skip
             with self.subTest(code=code):
                 self.assertEqual(sheet.row(code).shows, shows)
+        self.assertEqual(motor.row("1 p 4").unit, "dozen rpm")
+
+    def test_no_family_leaves_a_setting_without_a_place_or_a_way_of_sharing_unsaid(self) -> None:
+        fixed = {"control": {"kind": "fixed"}}
+        remote = {"remote": {"height_m": 10.0, "range_pa": 6e5}, "motor": {"generator": True, "generator_va": 9e3}}
+        for profile, beside, changes in (
+            (MOTOR, (TANK,), remote), (WALL, (TANK,), remote), (REGULATOR, (DRIVE, TANK), remote), (SWITCH, (DRIVE, TANK), fixed),
+        ):  # fmt: skip
+            schools = {} if changes is fixed else {"no_flow": "bump", "night": True}
+            station = made({}, schools, **changes)
+            sheet, _ = sheet_of(profile, station, beside=beside)
+            self.assertEqual(sheet.unplaced, (), profile.id)
+        serial = made(None, {"sharing": "serial"})
+        for profile, code in ((MOTOR, "1 p 6"), (REGULATOR, "line 21"), (WALL, "1 Yard 2")):
+            row = sheet_of(profile, serial)[0].row(code)
+            self.assertEqual(row.kind is RowKind.REFUSED, profile is not WALL, row.trouble)
+        bare, _ = sheet_of(REGULATOR, made())
+        self.assertEqual(bare.unplaced, ("precharge", "ramp"))  # what the tank and the drives hold
+
+    def test_a_fixed_speed_stands_in_each_plain_drive_and_its_pressures_in_the_switch(self) -> None:
+        chosen = {"fixed_speed": 0.86, "cut_in": 350e3, "cut_out": 470e3}
+        station = made(chosen, {}, control={"kind": "fixed"}, vessel={"volume_m3": 2.0})
+        sheet, _ = sheet_of(SWITCH, station, beside=(DRIVE, TANK))
+        self.assertEqual([sheet.row(f"{n} plate own").shows for n in (1, 2, 3)], ["43.0"] * 3)
+        self.assertEqual((sheet.row("inner 6").shows, sheet.row("inner 7").shows), ("4.70", "1.20"))
+        told = {"control.kind": "fixed", "vessel.volume_m3": "0,08"}
+        devices = (BOOSTER.family_of(told), *BOOSTER.companions_of(told))
+        self.assertEqual(devices, ("pressure switch", "plain drive", "pressure tank"))
 
     def test_each_drive_has_its_own_address_and_shares_the_rest(self) -> None:
-        for profile in (MOTOR, WALL):
+        for profile, place in ((MOTOR, "p 1"), (WALL, "Yard 1")):
             sheet, _ = sheet_of(profile, made())
             drives = {
                 n: [row for row in sheet.rows if row.parameter.meaning.startswith(f"drive.{n}.")] for n in (1, 2, 3)
             }
             shown = [[row.shows for row in rows] for rows in drives.values()]
-            self.assertEqual([rows[0] for rows in shown], ["1", "2", "3"])  # address
-            self.assertEqual(shown[0][1:], shown[1][1:])
-            self.assertEqual(shown[1][1:], shown[2][1:])
+            addresses = [sheet.row(f"{n} {place}").shows for n in (1, 2, 3)]
+            self.assertEqual(addresses, ["1", "2", "3"])
+            self.assertEqual([sum(a != b for a, b in zip(shown[0], other)) for other in shown[1:]], [1, 1])
 
     def test_units_of_the_display(self) -> None:
         for display, shows in (
@@ -69,13 +105,13 @@ class ConventionTest(unittest.TestCase):
             (Display.METRES_OF_WATER, 40.79),
             (Display.PERCENT_OF_SPAN, 40.0),
         ):
-            sheet, scale = sheet_of(MOTOR, made(), display)
-            row = sheet.row("1 b1")
+            sheet, scale = sheet_of(REGULATOR, made(), display)
+            row = sheet.row("line 6")
             self.assertAlmostEqual(float(row.shows), shows, delta=0.51 * scale.step)
-            self.assertEqual(sheet.row("1 b2").shows, "90")  # a share knows no unit
+            self.assertAlmostEqual(float(sheet.row("line 7").shows), 82.0, delta=0.1)  # a share knows no unit
 
     @settings(max_examples=60, deadline=None)
-    @given(st.floats(350e3, 450e3), st.floats(0.75, 0.95), st.floats(1.0, 8.0), st.floats(5.0, 25.0), st.sampled_from([MOTOR, WALL]),
+    @given(st.floats(350e3, 450e3), st.floats(0.75, 0.95), st.floats(1.0, 8.0), st.floats(5.0, 25.0), st.sampled_from([MOTOR, WALL, REGULATOR]),
            st.sampled_from([Display.BAR, Display.PSI, Display.KILOPASCAL, Display.METRES_OF_WATER, Display.PERCENT_OF_SPAN]))  # fmt: skip
     def test_what_stands_on_the_keypad_comes_back_as_the_plan_within_its_step(
         self, set_pa, share, gain, reset, profile, display
@@ -101,26 +137,26 @@ class ConventionTest(unittest.TestCase):
 
 class DecisionTest(unittest.TestCase):
     def test_a_value_set_outside_its_window_is_typed_as_it_was_decided(self) -> None:
-        """A restart of 3.40 bar, under the 3.46 bar the worst outlet needs: told in Reckon, not moved behind anybody's back."""
-        station = made({**SET, "restart": 340e3}, {"night": False})
+        """A restart of 3.20 bar, under what the worst outlet needs: told in Reckon, not moved behind anybody's back."""
+        station = made({**SET, "restart": 320e3}, {"night": False})
         self.assertEqual(station[2].setting("restart").standing.value, "below the window")
         sheet, _ = sheet_of(WALL, station)
-        self.assertEqual(sheet.row("1.31").shows, "0.60")
+        self.assertEqual(sheet.row("1 Loft 16").shows, "0.80")
         self.assertFalse(BOOSTER.recheck(station[0], station[1], sheet).is_sound)
 
     def test_an_empty_window_is_refused_on_every_drive(self) -> None:
         facts, decided, _ = made({"set_pressure": 400e3})
         tall = facts.model_copy(update={"outlets": facts.outlets.model_copy(update={"top_m": 45.0})})
         sheet, _ = sheet_of(WALL, (tall, decided, reckon(tall, decided, False)))
-        for code in ("1.31", "2.31", "3.31"):
+        for code in ("1 Loft 16", "2 Loft 16", "3 Loft 16"):
             self.assertIs(sheet.row(code).kind, RowKind.REFUSED)
 
     def test_what_a_family_cannot_hold_is_refused_with_the_nearest(self) -> None:
         long = made({**SET, "max_run": 30.0 * 86400.0})
         sheet, _ = sheet_of(MOTOR, long)
-        row = sheet.row("1 J3")
+        row = sheet.row("1 p 48")
         self.assertIs(row.kind, RowKind.REFUSED)
-        self.assertIn("takes 1 to 20000; 4.32e+04 does not fit. Nearest: 20000", row.trouble)  # 30 days in minutes
+        self.assertIn("takes 1 to 15000; 4.32e+04 does not fit. Nearest: 15000", row.trouble)  # 30 days in minutes
 
     def test_the_switch_of_an_on_off_set_takes_cut_in_and_cut_out(self) -> None:
         station = made(
@@ -130,7 +166,7 @@ class DecisionTest(unittest.TestCase):
         )
         sheet, _ = sheet_of(SWITCH, station)
         shown = {row.parameter.meaning: row.shows for row in sheet.rows}
-        self.assertEqual((shown["setting.cut_in"], shown["setting.cut_out"]), ("3.60", "1.20"))  # so much above cut-in
+        self.assertEqual((shown["setting.cut_out"], shown["setting.cut_in"]), ("4.80", "1.20"))  # so much below cut-out
 
 
 class HeldTest(unittest.TestCase):
@@ -141,21 +177,26 @@ class HeldTest(unittest.TestCase):
         sheet, scale = sheet_of(profile, station)
         return BOOSTER.held(station[0], station[1], sheet, typed, scale).numbers
 
-    def test_a_set_pressure_typed_wrong_takes_the_restart_with_it(self) -> None:
-        numbers = self.held({"1 b1": "5.00"})
+    def test_a_set_pressure_typed_wrong_takes_with_it_what_is_measured_from_it(self) -> None:
+        numbers = self.held({"line 6": "5.00"}, REGULATOR)
         self.assertAlmostEqual(numbers.set_pressure, 500e3)
-        self.assertAlmostEqual(numbers.restart, 450e3)  # 90 % of what stands there
-        self.assertAlmostEqual(numbers.night_pressure, 480e3)  # 0.2 bar below it
-        wall = self.held({"1.30": "5.00"}, WALL)
-        self.assertAlmostEqual(wall.restart, 460e3)  # a drop of 0.4 bar
+        self.assertAlmostEqual(numbers.restart, 410e3)  # 82 % of what stands there
+        self.assertAlmostEqual(numbers.night_pressure, 460e3)  # 0.4 bar below it
+        wall = self.held({"1 Loft 15": "5.00"}, WALL)
+        self.assertAlmostEqual(wall.restart, 428e3)  # a drop of 0.72 bar
+        motor = self.held({"1 p 50": "5.00"})
+        self.assertAlmostEqual(motor.restart, 328e3)  # a pressure of its own
 
     def test_conventions_are_read_back_as_they_stand(self) -> None:
-        numbers = self.held({"1 b2": "80", "1 F1": "50", "1 d1": "145", "1 H4": "2,0", "1 c2": "0.4"})
-        self.assertAlmostEqual(numbers.restart, 320e3)
+        numbers = self.held({"1 p 30": "50", "1 p 4": "165", "1 p 36": "2,0", "1 p 45": "0.4"})
         self.assertAlmostEqual(numbers.gain, 2.0)
-        self.assertAlmostEqual(numbers.least_speed, 0.5)
+        self.assertAlmostEqual(numbers.least_speed, 1980.0 / 2900.0)  # 165 dozen
         self.assertAlmostEqual(numbers.low_suction_reset, 25e3)
-        self.assertAlmostEqual(self.held({"1.25": "10"}, WALL).reset_time, 6.0)
+        page = self.held({"line 7": "70", "line 17": "10", "line 2": "55"}, REGULATOR)
+        self.assertAlmostEqual(page.restart, 280e3)
+        self.assertAlmostEqual(page.reset_time, 6.0)
+        self.assertAlmostEqual(page.least_speed, 0.55)
+        self.assertAlmostEqual(self.held({"1 Mill 7": "27.5"}, WALL).least_speed, 0.55)
 
     def test_what_is_no_number_stays_as_planned(self) -> None:
-        self.assertAlmostEqual(self.held({"1 b1": "four"}).set_pressure, 400e3)
+        self.assertAlmostEqual(self.held({"1 p 50": "four"}).set_pressure, 400e3)

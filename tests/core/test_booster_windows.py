@@ -24,7 +24,7 @@ def codes(plan) -> set[str]:
 
 
 class LimitTest(unittest.TestCase):
-    def test_end_of_curve_is_where_the_maker_stops_drawing(self) -> None:
+    def test_run_out_is_where_the_maker_stops_drawing(self) -> None:
         """Each pump at 4 l/s, 60 - 2e6 (0.004)^2 = 28 m on top of the highest supply, 1.0 bar; a band under the set pressure."""
         plan = plan_of(AT_4_BAR)
         window = plan.setting("burst_stop").window
@@ -33,7 +33,7 @@ class LimitTest(unittest.TestCase):
 
     def test_filling_slowly(self) -> None:
         """Up to the standing column, by one pump at a velocity of 0.5 m/s; the timeout from the pipe's own content."""
-        plan = plan_of(AT_4_BAR, {"soft_fill": True}, outlets={"length_m": 40.0, "diameter_m": 0.05})
+        plan = plan_of(AT_4_BAR, {"slow_fill": True}, outlets={"length_m": 40.0, "diameter_m": 0.05})
         self.assertAlmostEqual(bounds(plan, "fill_pressure", "lower")["standing column"], 25.0 * METRE_PA, delta=1.0)
         fill_pa, speed = plan.setting("fill_pressure").value, plan.setting("fill_speed").value
         area = math.pi * 0.05**2 / 4.0
@@ -43,10 +43,10 @@ class LimitTest(unittest.TestCase):
         flow = math.sqrt((60.0 * speed**2 - (0.5 * fill_pa - 20e3) / METRE_PA) / 2e6)
         self.assertAlmostEqual(plan.setting("fill_timeout").window.low, (40.0 * area + 0.15) / flow, delta=0.5)
 
-    def test_soft_fill_by_day_is_told_where_it_never_ends(self) -> None:
+    def test_slow_fill_by_day_is_told_where_it_never_ends(self) -> None:
         narrow = {"length_m": 40.0, "diameter_m": 0.05}
-        self.assertIn("fill_by_day", codes(plan_of(AT_4_BAR, {"soft_fill": True}, outlets=narrow)))
-        self.assertNotIn("fill_by_day", codes(plan_of(AT_4_BAR, {"soft_fill": False}, outlets=narrow)))
+        self.assertIn("fill_by_day", codes(plan_of(AT_4_BAR, {"slow_fill": True}, outlets=narrow)))
+        self.assertNotIn("fill_by_day", codes(plan_of(AT_4_BAR, {"slow_fill": False}, outlets=narrow)))
 
     def test_the_generator_carries_whole_pumps_and_one_start(self) -> None:
         """A pump takes sqrt 3 x 400 x 4 = 2771 VA, its start half as much again: 9 kVA less 1.5 pumps, and the one starting."""
@@ -142,7 +142,7 @@ class TimerTest(unittest.TestCase):
             ("sleep_delay", 8.0, 120.0),  # a pause of the users; hot water
             ("leave_delay", 30.0, 300.0),  # the loop settles; idle pumps
             ("low_suction_delay", 1.5, 20.0),  # honest dips; a dry seal
-            ("airlock_delay", 6.0, 20.0),
+            ("no_prime_delay", 6.0, 20.0),
             ("max_run", 43200.0, 604800.0),
         ):
             window = plan.setting(setting_id).window

@@ -12,14 +12,14 @@ from goodbalance.exchange.profiles import shipped_profiles
 from tests.boosters import plan_of
 
 DOCS = Path(__file__).parent.parent.parent / "docs"
-FORMATS = (DOCS / "formats.md").read_text(encoding="utf-8")
+FORMATS = "".join((DOCS / name).read_text(encoding="utf-8") for name in ("formats.md", "profiles.md"))
 
 
 # settings of a plan that a drive may hold: of boosters of every kind, and the levels and speeds of a lift's drives
 IN_A_DRIVE = {
     setting.id
     for schools, changes in (
-        ({"setback": "square", "night": True, "soft_fill": True}, {"remote": {"height_m": 10.0, "range_pa": 6e5}}),
+        ({"setback": "square", "night": True, "slow_fill": True}, {"remote": {"height_m": 10.0, "range_pa": 6e5}}),
         ({}, {"control": {"kind": "fixed"}}),
         ({}, {"motor": {"generator": True, "generator_va": 9e3}, "control": {"suction_by": "sensor"}}),
     )
@@ -51,8 +51,31 @@ class FormatsTest(unittest.TestCase):
         self.assertEqual([name for name in columns if not told(name)], [])
         self.assertEqual([fault for fault in (*SET_FAULTS, *PUMP_FAULTS) if not told(fault)], [])
 
-    def test_every_family_is_named(self) -> None:
+    def test_every_family_has_its_row_and_its_idea(self) -> None:
+        rows = re.findall(r"^\| ([^|]+) \(`([^`]+)`\) \|", FORMATS, re.MULTILINE)
+        self.assertEqual(sorted(rows), sorted((p.name, p.family) for p in shipped_profiles().values()))
         self.assertEqual([p.family for p in shipped_profiles().values() if not told(p.family)], [])
+
+    def test_every_convention_is_carried_and_no_family_carries_those_that_give_a_device_away(self) -> None:
+        """A restart as a share, a scaled speed, a choice of sharing, a fixed speed, a form switch: five families."""
+        marks: dict[str, set[str]] = {}
+        for profile in shipped_profiles().values():
+            for parameter in profile.parameter:
+                last = parameter.meaning.rpartition(".")[2]
+                marks.setdefault(parameter.convention.value, set()).add(profile.id)
+                if parameter.display_factor != 1.0 and parameter.unit is KeypadUnit.ROTATION:
+                    marks.setdefault("scaled speed", set()).add(profile.id)
+                if last in ("fixed_speed", "form") or (last == "sharing" and len(parameter.options) > 1):
+                    marks.setdefault(last, set()).add(profile.id)
+                if parameter.shared:
+                    marks.setdefault("copied", set()).add(profile.id)
+        self.assertEqual([way.value for way in Convention if way.value not in marks], [])
+        together = ("share_of", "scaled speed", "sharing", "fixed_speed")
+        for mark in (*together, "form", "copied"):
+            self.assertTrue(marks[mark], mark)
+        for profile_id in shipped_profiles():
+            self.assertLess(sum(profile_id in marks[mark] for mark in together), 2, profile_id)
+        self.assertNotIn("skerry_leaf", marks["copied"])
 
 
 class ReadmeTest(unittest.TestCase):

@@ -112,8 +112,8 @@ class BenchProofTest(unittest.TestCase):
         station, decided = survey(), choices()
         plan, sheet = sheet_of(station, decided)
         scale = keypad_scale(station, PROFILE, Display.METRES)
-        wrong = f"{plan.setting('start_1').value + 0.2:.2f}"  # relay 2, duty start, typed 20 cm too high
-        found = held(station, decided, sheet, {"2 b": wrong, "3 b": "not a number"}, scale)
+        wrong = f"{plan.setting('start_1').value + 0.2:.2f}"  # relay 4, duty start, typed 20 cm too high
+        found = held(station, decided, sheet, {"4 lift": wrong, "5 lift": "not a number"}, scale)
         failed = {p.proof.id for p in prove_on_bench(station, decided, plan, found) if p.verdict is Verdict.FAILED}
         self.assertEqual(failed, {"up_start_1"})
 

@@ -19,7 +19,7 @@ SWITCHED = {"vessel": {"volume_m3": 2.0}, "outlets": {"permitted_pa": 800e3}}
 BOOSTERS = {
     "by flow": lambda: booster({"no_flow": "flow"}),
     "short stops": lambda: booster({"no_flow": "bump", "night": True}),
-    "fills slowly": lambda: booster({"no_flow": "flow", "soft_fill": True, "fill_end": "stop"}, outlets={"length_m": 30.0, "diameter_m": 0.06}),
+    "fills slowly": lambda: booster({"no_flow": "flow", "slow_fill": True, "fill_end": "stop"}, outlets={"length_m": 30.0, "diameter_m": 0.06}),
     "in a row, blind": lambda: booster({"no_flow": "flow", "sharing": "serial", "sensor_failure": "run_duty"}),
     "far sensor": lambda: booster({"no_flow": "flow"}, remote={"height_m": 18.0, "range_pa": 600e3}),
     "on and off": lambda: booster({}, control={"kind": "on_off"}, **SWITCHED),

@@ -12,13 +12,13 @@ from tests.stations import choices, survey
 
 PLAN = reckon(survey(), choices())
 RELEASE, ENERGISE = OnFailure.RELEASE, OnFailure.ENERGISE
-RELAYS = (
-    LevelRelay("stop", "Common stop", 1.05, 1.00, RELEASE),
-    LevelRelay("start_1", "Duty start", 1.50, 1.45, RELEASE),
-    LevelRelay("start_2", "Assist start", 1.80, 1.75, RELEASE),
-    LevelRelay("high_alarm", "High alarm", 2.10, 2.05, ENERGISE),
-    LevelRelay("low_alarm", "Low alarm", 0.60, 0.65, RELEASE),
-    LevelRelay("low_cut_out", "Low-level cut-out", 0.35, 0.30, RELEASE),
+RELAYS = (  # as wired here: high alarm first, then the pumps, the floor last, one relay left free
+    LevelRelay("low_cut_out", "Low-level cut-out", 0.35, 0.30, RELEASE, number=7),
+    LevelRelay("low_alarm", "Low alarm", 0.60, 0.65, RELEASE, number=6),
+    LevelRelay("stop", "Common stop", 1.05, 1.00, RELEASE, number=2),
+    LevelRelay("start_1", "Duty start", 1.50, 1.45, RELEASE, number=4),
+    LevelRelay("start_2", "Assist start", 1.80, 1.75, RELEASE, number=3),
+    LevelRelay("high_alarm", "High alarm", 2.10, 2.05, ENERGISE, number=1),
 )
 
 
@@ -35,19 +35,20 @@ def with_relay(role: str, **change) -> tuple[LevelRelay, ...]:
 class TruthTableTest(unittest.TestCase):
     def test_rising_and_falling(self) -> None:
         found = retrofit_map(survey(), choices(), PLAN, RELAYS)
-        #                                 stop duty assist high low cut-out; pumps
+        self.assertEqual([wire.number for wire in found.wires], [1, 2, 3, 4, 6, 7])
+        #                         1 high 2 stop 3 assist 4 duty 6 low 7 cut-out; pumps
         for bands, text, expected in (
             (found.rising, "below 0.30 m", ("ooooxo", 0)),
             (found.rising, "0.35 m to 0.60 m", ("ooooxx", 0)),
             (found.rising, "0.65 m to 1.00 m", ("ooooox", 0)),
-            (found.rising, "1.05 m to 1.45 m", ("xoooox", 0)),
-            (found.rising, "1.50 m to 1.75 m", ("xxooox", 1)),
-            (found.rising, "1.80 m to 2.05 m", ("xxxoox", 2)),
+            (found.rising, "1.05 m to 1.45 m", ("oxooox", 0)),
+            (found.rising, "1.50 m to 1.75 m", ("oxoxox", 1)),
+            (found.rising, "1.80 m to 2.05 m", ("oxxxox", 2)),
             (found.rising, "above 2.10 m", ("xxxxox", 2)),
-            (found.falling, "1.05 m to 1.45 m", ("xoooox", 2)),  # latched until the stop contact opens
+            (found.falling, "1.05 m to 1.45 m", ("oxooox", 2)),  # latched until the stop contact opens
             (found.falling, "0.65 m to 1.00 m", ("ooooox", 0)),
             (found.without_level, "controller without power", ("oooooo", 0)),
-            (found.without_level, "level signal lost, pumps at rest", ("oooxoo", 0)),
+            (found.without_level, "level signal lost, pumps at rest", ("xooooo", 0)),
         ):
             with self.subTest(text=text):
                 self.assertEqual(row(bands, text), expected)
@@ -86,4 +87,10 @@ class TruthTableTest(unittest.TestCase):
         plan = reckon(station, choices())
         found = retrofit_map(station, choices(), plan)
         self.assertEqual([w.relay.role for w in found.wires], [r.role for r in relays_of(station, choices(), plan)])
+        self.assertEqual([w.number for w in found.wires], list(range(1, 8)))
         self.assertEqual(len({wire.old_float for wire in found.wires}), len(found.wires))
+
+    def test_no_map_where_no_panel_stays(self) -> None:
+        for control in ({"kind": "relays_alone"}, {"kind": "pump_controller"}, {"level_by": "floats", "floats": 3}):
+            station = survey(control=control)
+            self.assertIsNone(retrofit_map(station, choices(), reckon(station, choices())), control)

@@ -7,7 +7,10 @@ from goodbalance.core.control.alarms import AlarmPanel, Lamp
 from goodbalance.core.control.level_drive import DriveMode, LevelDrive
 from goodbalance.core.control.relays import LevelRelay, OnFailure
 from goodbalance.core.control.rotation import Alternation, Rotation
-from goodbalance.core.control.sequencer import Contacts, Sequencer, Switch, Timing
+from goodbalance.core.control.sequencer import SUSPECT_CYCLES, Contacts, Sequencer, Switch, Timing
+from goodbalance.core.stations.lift.reckon import reckon
+from goodbalance.core.stations.lift.relays_of_plan import sequencer_of
+from tests.stations import choices, survey
 
 AT_ONCE = Timing(start_gap_s=0.0)
 
@@ -216,12 +219,12 @@ class ProtectionTest(unittest.TestCase):
     def test_who_is_suspected_of_pumping_nothing(self) -> None:
         """Cycles as (assist needed?) in turn; with alternation every second cycle is led by pump 1."""
         for needs, alternation, suspects in (
-            ((True, False) * 3, Alternation.ALL_STOPPED, (0,)),  # pump 1 needs help each time it leads
-            ((True, False, True, False), Alternation.ALL_STOPPED, ()),  # only twice so far
-            ((True,) * 6, Alternation.ALL_STOPPED, ()),  # both need it: a storm
-            ((True,) * 5 + (False,) * 2, Alternation.ALL_STOPPED, ()),  # a storm that has passed accuses nobody either
-            ((True, False) * 3 + (False, False), Alternation.ALL_STOPPED, ()),  # one good cycle clears it
-            ((True,) * 5, Alternation.FIXED, ()),  # nobody to compare it with
+            ((True, False) * 4, Alternation.ALL_STOPPED, (0,)),  # pump 1 needs help each time it leads
+            ((True, False) * 3, Alternation.ALL_STOPPED, ()),  # only three times so far
+            ((True,) * 8, Alternation.ALL_STOPPED, ()),  # both need it: a storm
+            ((True,) * 7 + (False,) * 2, Alternation.ALL_STOPPED, ()),  # a storm that has passed accuses nobody either
+            ((True, False) * 4 + (False, False), Alternation.ALL_STOPPED, ()),  # one good cycle clears it
+            ((True,) * 7, Alternation.FIXED, ()),  # nobody to compare it with
         ):
             seq, now_s = panel(2, alternation=alternation), 0.0
             for need in needs:
@@ -229,6 +232,21 @@ class ProtectionTest(unittest.TestCase):
                     seq.scan(contacts, now_s)
                     now_s += 10.0
             self.assertEqual(seq.suspects(), suspects, (needs, alternation))
+
+    def test_how_many_cycles_accuse_is_a_rule_and_its_default_is_hard_to_reach_by_chance(self) -> None:
+        """Worst case over the share p of cycles that need help by chance: p^k (1 - p)^(k - 1), tried in steps of 0.001."""
+        worst = {k: max((p / 1000) ** k * (1 - p / 1000) ** (k - 1) for p in range(1001)) for k in (3, SUSPECT_CYCLES)}
+        self.assertGreater(worst[3], 0.01)
+        self.assertLess(worst[SUSPECT_CYCLES], 0.01)
+        for count in (2, 6):
+            facts, decided = survey(), choices(rules={"suspect_cycles": count})
+            seq, now_s = sequencer_of(facts, decided, reckon(facts, decided, False)), 0.0
+            for cycle in range(2 * count):
+                self.assertEqual(seq.suspects(), () if cycle < 2 * count - 1 else (0,), (count, cycle))
+                for contacts in (called(seq, 1), called(seq, 2 if cycle % 2 == 0 else 1), called(seq, 0, 2)):
+                    for _ in range(3):  # past every delay
+                        seq.scan(contacts, now_s)
+                        now_s += 300.0
 
 
 class AlarmTest(unittest.TestCase):

@@ -12,20 +12,20 @@ from goodbalance.core.balance.window import Window
 from goodbalance.core.sheets.entry_sheet import KeypadValue, RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display, Parameter
 from goodbalance.core.sheets.read_back import Match, compare
-from goodbalance.core.stations.lift.keypad import keypad_values, keypad_scale, recheck
+from goodbalance.core.stations.lift.keypad import held, keypad_scale, keypad_values, recheck
 from goodbalance.core.stations.lift.proofs import proofs
 from goodbalance.core.stations.lift.reckon import reckon
 from goodbalance.exchange.profiles import shipped_profiles
 from tests.core.test_balance import bound
 from tests.stations import choices, survey
 
-PROFILE = shipped_profiles()["ebbstone_r8"]
+PROFILE, PANEL = (shipped_profiles()[name] for name in ("ebbstone_tray", "dabberlock_panel"))
 
 
-def sheet_of(station, decided, display=Display.METRES):
+def sheet_of(station, decided, display=Display.METRES, beside=()):
     plan = reckon(station, decided)
     values = keypad_values(station, decided, plan, display)
-    return plan, entry_sheet(PROFILE, values, keypad_scale(station, PROFILE, display))
+    return plan, entry_sheet(PROFILE, values, keypad_scale(station, PROFILE, display), beside)
 
 
 class EntrySheetTest(unittest.TestCase):
@@ -36,39 +36,82 @@ class EntrySheetTest(unittest.TestCase):
         return self.plan.setting(setting_id).value
 
     def test_relays_carry_the_plan_in_metres(self) -> None:
-        # relay 1 common stop: lets go at stop, pulls in one gap (0.05 m) above; relay 5 low alarm: the other way round
+        # from the floor up: cut-out 1, low alarm 2, stop 3, starts 4 and 5, high alarm 6. A stop lets go at its level and
+        # pulls in one gap (0.05 m) above; the low alarm the other way round
         for code, expected in (
-            ("1 c", self.level("stop")),
-            ("1 b", self.level("stop") + 0.05),
-            ("2 b", self.level("start_1")),
-            ("3 b", self.level("start_2")),
-            ("4 b", self.level("high_alarm")),
-            ("5 b", self.level("low_alarm")),
-            ("5 c", self.level("low_alarm") + 0.05),
-            ("6 c", self.level("low_cut_out")),
+            ("1 drop", self.level("low_cut_out")),
+            ("2 lift", self.level("low_alarm")),
+            ("2 drop", self.level("low_alarm") + 0.05),
+            ("3 drop", self.level("stop")),
+            ("3 lift", self.level("stop") + 0.05),
+            ("4 lift", self.level("start_1")),
+            ("5 lift", self.level("start_2")),
+            ("6 lift", self.level("high_alarm")),
         ):
             self.assertEqual(self.sheet.row(code).shows, f"{expected:.2f}", code)
-        self.assertEqual([self.sheet.row(f"{n} d").shows for n in (1, 4)], ["droP", "PuLL"])
+        self.assertEqual([self.sheet.row(f"{n} blind").shows for n in (3, 6)], ["falls", "lifts"])
+
+    def test_relays_have_the_numbers_somebody_chose_and_the_rest_the_free_ones(self) -> None:
+        station = survey(relays={"stop": 8, "high_alarm": 1})
+        plan, sheet = sheet_of(station, choices(), beside=(PANEL,))
+        level = {setting.id: f"{setting.value:.2f}" for setting in plan.settings}
+        shown = {code: sheet.row(code).shows for code in ("8 drop", "1 lift", "2 drop", "3 lift", "4 lift", "5 lift")}
+        roles = ("stop", "high_alarm", "low_cut_out", "low_alarm", "start_1", "start_2")
+        self.assertEqual(list(shown.values()), [level[role] for role in roles])
+        self.assertEqual([sheet.row(f"{n} token").shows for n in (6, 7)], ["blank", "blank"])
+        self.assertEqual(sheet.unplaced, ())
+        _, beyond = sheet_of(survey(relays={"stop": 9}), choices(), beside=(PANEL,))  # the tray has eight
+        self.assertEqual(beyond.unplaced, ("stop",))
+        _, no_panel = sheet_of(station, choices())
+        self.assertEqual(no_panel.unplaced, ("call_delay", "start_gap", "feedback_lost"))
+
+    def test_a_dial_counts_in_its_own_marks(self) -> None:
+        """start_gap 7 s on a dial of 2 s a mark: 4 marks are 8 s; a start believed after 2.5 s is 5 marks of half a second."""
+        station, decided = survey(), choices(chosen={"start_gap": 7.0, "call_delay": 2.5})
+        _, sheet = sheet_of(station, decided, beside=(PANEL,))
+        gap, heed = sheet.row("chart gap"), sheet.row("chart heed")
+        self.assertEqual((gap.shows, gap.unit, gap.value), ("4", "marks", 8.0))
+        self.assertEqual((heed.default_shows, heed.kind), ("5", RowKind.LEAVE))
+
+    def test_a_relay_for_each_pump_carries_its_start_and_its_stop(self) -> None:
+        station = survey(control={"kind": "relays_alone"}, relays={"start_1": 7})
+        decided = choices(schools={"stops": "own", "alternation": "fixed"})
+        plan, sheet = sheet_of(station, decided)
+        level = {setting.id: f"{setting.value:.2f}" for setting in plan.settings}
+        shown = [sheet.row(code).shows for code in ("7 lift", "7 drop", "3 lift", "3 drop", "4 lift")]
+        self.assertEqual(shown, [level[role] for role in ("start_1", "stop", "start_2", "stop_2", "high_alarm")])
+        self.assertEqual((sheet.row("apart").shows, sheet.row("next").shows), (f"{plan.value('start_gap', 0):.0f}", "never"))
+        self.assertEqual(sheet.unplaced, ())
+
+    def test_a_stop_read_back_wrong_on_one_pump_s_relay_stops_that_pump_too_late(self) -> None:
+        """Pump 2's relay lets go at 0.05 m in place of its stop: the bench shows that pump alone drawing air."""
+        station, decided = survey(control={"kind": "relays_alone"}), choices()
+        plan, sheet = sheet_of(station, decided)
+        scale = keypad_scale(station, PROFILE, Display.METRES)
+        as_read = held(station, decided, sheet, {"4 drop": "0.05", "1 drop": "0.02"}, scale)
+        by_role = {relay.role: relay for relay in as_read.relays}
+        self.assertAlmostEqual(by_role["stop"].off_m, plan.value("stop", 0.0), places=2)
+        self.assertEqual((by_role["stop_2"].off_m, by_role["low_cut_out"].off_m), (0.05, 0.02))
 
     def test_sensor_scaling_is_entered_once(self) -> None:
-        self.assertEqual((self.sheet.row("in 3").shows, self.sheet.row("in 4").shows), ("0.10", "5.10"))
+        self.assertEqual((self.sheet.row("eye empty").shows, self.sheet.row("eye full").shows), ("0.10", "5.10"))
 
     def test_what_equals_the_default_is_left(self) -> None:
         left = {row.parameter.code for row in self.sheet.leaves}
-        self.assertIn("in 1", left)  # 4-20 mA when new
-        self.assertIn("1 d", left)  # drops when the signal is lost, as new
-        self.assertIn("7 A", left)  # relay 7 is not used
+        self.assertIn("eye wire", left)  # 4-20 mA when new
+        self.assertIn("1 blind", left)  # lets go when the signal is lost, as new
+        self.assertIn("7 token", left)  # relay 7 is not used
         numbers = [row.number for row in self.sheet.changes]
         self.assertEqual(numbers, sorted(numbers))  # keypad order
-        self.assertEqual(len(self.sheet.rows), 52)
+        self.assertEqual(len(self.sheet.rows), 1 + 8 * 4 + 12)
 
     def test_feet_and_per_cent_of_span(self) -> None:
         stop_m = self.level("stop")
         _, feet = sheet_of(survey(), choices(), Display.FEET)
-        self.assertAlmostEqual(float(feet.row("1 c").shows), stop_m / 0.3048, delta=0.011)
+        self.assertAlmostEqual(float(feet.row("3 drop").shows), stop_m / 0.3048, delta=0.011)
         _, span = sheet_of(survey(), choices(), Display.PERCENT_OF_SPAN)
-        self.assertAlmostEqual(float(span.row("1 c").shows), (stop_m - 0.10) / 5.0 * 100.0, delta=0.11)
-        self.assertEqual(span.row("in 2").shows, "SPAn")
+        self.assertAlmostEqual(float(span.row("3 drop").shows), (stop_m - 0.10) / 5.0 * 100.0, delta=0.11)
+        self.assertEqual(span.row("drums in").shows, "part")
 
     @settings(max_examples=40, deadline=None)
     @given(st.floats(0.6, 0.9), st.sampled_from([Display.METRES, Display.FEET, Display.PERCENT_OF_SPAN]))
@@ -78,27 +121,27 @@ class EntrySheetTest(unittest.TestCase):
         if not plan.is_sound:
             return
         self.assertFalse([row for row in sheet.rows if row.kind is RowKind.REFUSED])
-        row = sheet.row("1 c")
+        row = sheet.row("3 drop")
         self.assertTrue(plan.setting("stop").window.holds(row.value))
         after = recheck(station, decided, sheet)
         self.assertAlmostEqual(after.setting("stop").value, row.value)
 
     def test_out_of_range_is_refused_with_the_nearest(self) -> None:
         scale = keypad_scale(survey(), PROFILE, Display.METRES)
-        row = entry_sheet(PROFILE, {"relay.1.on": KeypadValue(31.2, "test")}, scale).row("1 b")
+        row = entry_sheet(PROFILE, {"relay.1.on": KeypadValue(31.2, "test")}, scale).row("1 lift")
         self.assertIs(row.kind, RowKind.REFUSED)
         self.assertIn("takes 0 to 30; 31.2 does not fit. Nearest: 30", row.trouble)
 
     def test_a_window_between_two_steps_is_refused(self) -> None:
         scale = keypad_scale(survey(), PROFILE, Display.METRES)
         narrow = Window((bound(1.001),), (bound(1.009),))
-        row = entry_sheet(PROFILE, {"relay.1.on": KeypadValue(1.005, "test", narrow)}, scale).row("1 b")
+        row = entry_sheet(PROFILE, {"relay.1.on": KeypadValue(1.005, "test", narrow)}, scale).row("1 lift")
         self.assertIs(row.kind, RowKind.REFUSED)
         self.assertIn("No step of 0.01 lies inside the window 1.001 to 1.009", row.trouble)
 
     def test_an_option_the_family_lacks_is_refused(self) -> None:
         scale = keypad_scale(survey(), PROFILE, Display.METRES)
-        row = entry_sheet(PROFILE, {"sensor.signal": KeypadValue("0_5_v", "test")}, scale).row("in 1")
+        row = entry_sheet(PROFILE, {"sensor.signal": KeypadValue("0_5_v", "test")}, scale).row("eye wire")
         self.assertIs(row.kind, RowKind.REFUSED)
 
     def test_a_profile_with_an_impossible_default_is_refused(self) -> None:
@@ -106,6 +149,7 @@ class EntrySheetTest(unittest.TestCase):
             {"default": 9.0, "high": 5.0},
             {"default": "x", "options": {"a": "b"}},
             {"default": "x", "high": 5.0},
+            {"default": 1.0, "high": 5.0, "display_factor": 12.0},  # counted in what?
         ):
             with self.assertRaises(ValidationError):
                 Parameter(code="1", menu="m", name="n", **wrong)
@@ -114,14 +158,14 @@ class EntrySheetTest(unittest.TestCase):
 class ReadBackTest(unittest.TestCase):
     def test_numbers_agree_however_they_are_written(self) -> None:
         _, sheet = sheet_of(survey(), choices())
-        row = sheet.row("in 3")  # shows 0.10
+        row = sheet.row("eye empty")  # shows 0.10
         for typed, expected in (
             ("0.10", Match.SAME), ("0,1", Match.SAME), (" .1 m", Match.SAME), ("0.11", Match.DIFFERS),
             ("1.0", Match.DIFFERS), ("abc", Match.DIFFERS), ("nan", Match.DIFFERS), ("", Match.NOT_READ),
         ):  # fmt: skip
             self.assertIs(compare(row, typed), expected, typed)
-        self.assertIs(compare(sheet.row("1 A"), "levl"), Match.SAME)
-        self.assertIs(compare(sheet.row("1 A"), "FAuL"), Match.DIFFERS)
+        self.assertIs(compare(sheet.row("1 token"), "Wave"), Match.SAME)
+        self.assertIs(compare(sheet.row("1 token"), "bell"), Match.DIFFERS)
 
 
 class ProofTest(unittest.TestCase):

@@ -2,11 +2,10 @@
 
 import re
 
-from goodbalance.demo.aquarium import AQUARIUM
-from goodbalance.demo.kestrel_point import SLIPWAY
+from tests.typed_stations import ROUND_WELL, TANK_SET
 from tests.web.visits import WebTest, key
 
-PLAIN = {**AQUARIUM, "motor.generator": "no"}
+PLAIN = {**TANK_SET, "motor.generator": "no"}
 SWEPT = {  # speeds by hand near the reckoned ones: 0, 0.8 and 4.8 l/s at 4.22 bar
     "outlet": "0,8", "speed_unit": "percent", "0.outlets": "0", "0.pumps": "1", "0.suction": "0.2", "0.pressure": "4.22", "0.speed": "84.6", "0.held": "yes",
     "1.outlets": "1", "1.pumps": "1", "1.suction": "0.19", "1.pressure": "4.22", "1.speed": "85.9", "1.held": "yes",
@@ -62,7 +61,7 @@ class PagesTest(BoosterTest):
                 self.assertIn("Complete the survey first", answer.text)
 
     def test_each_kind_has_its_own_pages(self) -> None:
-        booster, lift = self.booster(), self.station(SLIPWAY)
+        booster, lift = self.booster(), self.station(ROUND_WELL)
         for view in ("drawdown", "trends"):
             self.assertIn(self.ada.get(f"{booster}/{view}").status_code, (409, 422), view)
         for view in ("sweep", "loop", "energy", "pressure-trends"):
@@ -222,7 +221,7 @@ class LoopTest(BoosterTest):
         self.assertEqual((last["looked"], last["done"]), (last["all"], True))
         self.assertIn("Take", last["html"])
         self.assertEqual(self.ada.json(f"{path}/loop-search", {"upto": 0}).status_code, 422)
-        self.assertEqual(self.ada.json(f"{self.station(SLIPWAY)}/loop-search", {"upto": 2}).status_code, 422)
+        self.assertEqual(self.ada.json(f"{self.station(ROUND_WELL)}/loop-search", {"upto": 2}).status_code, 422)
 
 
 class BenchTest(BoosterTest):

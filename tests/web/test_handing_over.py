@@ -1,14 +1,13 @@
 """Entering, open points and signing by real requests: what is kept, what is refused, and where a forwarded address may lead."""
 
-from goodbalance.demo.aquarium import AQUARIUM
-from goodbalance.demo.kestrel_point import SLIPWAY
+from tests.typed_stations import ROUND_WELL, TANK_SET
 from tests.support import Visitor
 from tests.web.visits import WebTest, key
 
 
 class EnterTest(WebTest):
     def test_one_number_at_a_time_goes_on_when_it_fits_and_stays_when_not(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         page = self.ada.get(f"{path}/enter?one=1").text
         code = page.split('name="code" value="')[1].split('"')[0]
         shown = page.split('class="display')[1].split(">")[1].split("<")[0]
@@ -20,7 +19,7 @@ class EnterTest(WebTest):
         self.assertIn("stored", stored)
 
     def test_bad_read_backs_are_refused_and_nothing_is_written(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         before = self.ada.get(f"{path}/station.json").json()["record"]
         for fields, status in (
             ({"save_key": key(), "code": "no such", "typed": "1"}, 422),
@@ -42,7 +41,7 @@ class EnterTest(WebTest):
 
 class OpenPointTest(WebTest):
     def test_points_are_noted_closed_and_stand_in_the_record(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         page = self.ada.form(f"{path}/open-points", text="  jumper 5-6 left in  ", save_key=key()).text
         self.assertIn("jumper 5-6 left in", page)
         seq = next(e["seq"] for e in self.ada.get(f"{path}/station.json").json()["record"] if e["kind"] == "open_point")
@@ -63,7 +62,7 @@ class OpenPointTest(WebTest):
 
 class SigningTest(WebTest):
     def test_a_signature_freezes_the_station_as_it_stood(self) -> None:
-        path = self.station({**AQUARIUM}, "booster")
+        path = self.station({**TANK_SET}, "booster")
         for name, role, words in (
             ("  ", "lead", "1 to 80 letters"),
             ("Ada", " ", "1 to 80 letters"),
@@ -92,7 +91,7 @@ class SigningTest(WebTest):
         self.assertEqual(self.ada.get(f"{empty}/settings.csv").status_code, 409)
 
     def test_the_settings_file_of_a_booster_holds_pascal_seconds_and_shares(self) -> None:
-        path = self.station({**AQUARIUM}, "booster")
+        path = self.station({**TANK_SET}, "booster")
         self.ada.json(f"{path}/choices", {"save_key": key(), "units": "metric", "changes": {"schools.no_flow": "flow"}})
         lines = self.ada.get(f"{path}/settings.csv").text.splitlines()
         row = next(line.split(",") for line in lines if line.startswith("restart,"))
@@ -117,7 +116,7 @@ class AddressTest(WebTest):
             self.assertEqual(str(visitor.form("/me", units="us", then=then).url), f"{self.web.address}/")
 
     def test_habits_are_kept_and_unknown_ones_refused(self) -> None:
-        path = self.station({**AQUARIUM}, "booster")
+        path = self.station({**TANK_SET}, "booster")
         self.ada.form("/me", units="us", theme="pit", then=f"{path}/reckon")
         page = self.ada.get(f"{path}/reckon").text
         self.assertIn("psi", page)

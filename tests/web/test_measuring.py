@@ -1,12 +1,12 @@
 """Bench proofs, the week, and timed drawdown by real requests."""
 
-from goodbalance.demo.kestrel_point import SEAL_CLINIC, SLIPWAY
+from tests.typed_stations import DEEP_WELL, ROUND_WELL
 from tests.web.visits import WebTest, key
 
 
 class BenchProofTest(WebTest):
     def test_the_bench_proves_the_plan_but_the_site_still_has_to(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         self.ada.form(f"{path}/bench-proofs", save_key=key())
         page = self.ada.get(f"{path}/prove").text
         self.assertEqual(page.count("bench only, prove on site"), 20)
@@ -18,7 +18,7 @@ class BenchProofTest(WebTest):
         self.assertIn("1 of 20 passed", self.ada.get(f"{path}/prove").text)
 
     def test_a_wrong_number_read_back_fails_on_the_bench(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         self.ada.json(f"{path}/read-back", {"save_key": key(), "code": "4 b", "typed": "3.58"})  # not 1.58
         self.ada.form(f"{path}/bench-proofs", save_key=key())
         page = self.ada.get(f"{path}/prove").text
@@ -27,7 +27,7 @@ class BenchProofTest(WebTest):
         self.assertIn("with 1 number as read back", page)
 
     def test_a_week_is_summed_up_day_by_day(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         for days in (1, 2):
             answer = self.ada.json(f"{path}/week", {"days": days}).json()
             self.assertIn(f"{days} days:", answer["html"])
@@ -43,7 +43,7 @@ class DrawdownTest(WebTest):
     }  # fmt: skip
 
     def test_a_measured_rate_is_compared_kept_and_reckoned_with(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         page = self.ada.form(f"{path}/drawdown", pump="1", save_key=key(), **self.RUN).text
         # 2.545 m2: fills at 0.2545 / 120 = 2.12 l/s, drawn at 0.7634 / 150 = 5.09 l/s: 7.21 l/s
         self.assertIn("7.21 l/s", page)
@@ -59,7 +59,7 @@ class DrawdownTest(WebTest):
         return page.split("Firm capacity, strongest pump out")[1].split('<b class="num">')[1].split("<")[0]
 
     def test_bad_readings_are_named_and_kept(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         for change, words in (
             ({"1.pumping.to": "abc"}, "Run 1, this pump in hand draws down, to: &#39;abc&#39; is not a number"),
             ({"1.pumping.time": "0"}, "accepted: 0 to 86400 s"),
@@ -91,7 +91,7 @@ CSV = "time_s,level_m,pump_1,pump_2\n" + "\n".join(
 
 class TrendAndScalingTest(WebTest):
     def test_a_trend_is_read_kept_and_used(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         page = self.upload(f"{path}/trends", CSV.encode())
         self.assertEqual(page.status_code, 200)
         # inflow 0.002 x 2.545 = 5.09 l/s; a pump gives 0.006 x 2.545 = 15.27 l/s
@@ -107,7 +107,7 @@ class TrendAndScalingTest(WebTest):
         self.assertEqual(self.ada.get(f"{path}/trends/2").status_code, 404)
 
     def test_a_trend_of_more_than_a_day_fills_the_hours(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         # the same cycles, twenty times slower: a twentieth of the inflow, over 33 hours
         head, *rows = CSV.splitlines()
         slow = "\n".join([head, *(f"{int(row.split(',')[0]) * 20},{row.split(',', 1)[1]}" for row in rows)])
@@ -117,7 +117,7 @@ class TrendAndScalingTest(WebTest):
         self.assertEqual(self.ada.get(f"{path}/reckon").status_code, 200)
 
     def test_bad_trends_store_nothing(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         for text, words in (
             (b"\xff\xfe", "UTF-8"),
             (b"a,b\n1,2\n", "names 0 columns"),
@@ -130,7 +130,7 @@ class TrendAndScalingTest(WebTest):
         self.assertEqual(self.ada.get(f"{self.station()}/trends").status_code, 409)
 
     def test_a_table_of_level_and_volume_from_a_file(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         page = self.upload(f"{path}/table-csv", b"level_m,volume_m3\n0,0\n2,5.1\n4.2,10.7\n").text
         self.assertIn('value="5.1"', page)
         self.assertIn("all inside", self.ada.get(f"{path}/reckon").text)
@@ -147,7 +147,7 @@ class TrendAndScalingTest(WebTest):
     }
 
     def test_a_scaling_check_is_worked_out_and_stands_in_the_record(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         page = self.ada.form(f"{path}/scaling", save_key=key(), **self.SHEET).text
         # errors 0.06 and 0.12 of 4 m: 1.5 and 3 %; slope 3.06/3, offset 0.05
         for words in ("1.50 %", "3.00 %", "beyond 1.0 %", "2.00 %"):
@@ -164,7 +164,7 @@ class TrendAndScalingTest(WebTest):
         self.assertIn("Level reading checked", self.ada.get(f"{path}/handover").text)
 
     def test_bad_points_are_named_and_kept(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         for change, words in (
             ({"2.shown": "wet"}, "line 2, display: &#39;wet&#39; is not a number"),
             ({"2.applied": "", "2.shown": ""}, "1 lines are filled in"),
@@ -180,7 +180,7 @@ class TrendAndScalingTest(WebTest):
 
 
 class ControllerTest(WebTest):
-    CLINIC = {**SEAL_CLINIC, "control.floats": "4"}
+    CLINIC = {**DEEP_WELL, "control.floats": "4"}
 
     def test_a_pump_controller_with_floats_and_drives_gets_one_sheet_for_all_devices(self) -> None:
         path = self.station(self.CLINIC)
@@ -210,7 +210,7 @@ class ControllerTest(WebTest):
         self.assertIn("2000 s", self.ada.get(f"{path}/log").text)
 
     def test_floats_alone_have_a_panel_and_no_reading(self) -> None:
-        facts = {path: text for path, text in SEAL_CLINIC.items() if not path.startswith(("sensor.", "drives."))}
+        facts = {path: text for path, text in DEEP_WELL.items() if not path.startswith(("sensor.", "drives."))}
         path = self.station(
             {**facts, "control.kind": "relays_to_panel", "control.level_by": "floats", "control.floats": "4"}
         )

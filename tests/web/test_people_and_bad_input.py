@@ -1,6 +1,6 @@
 """Who may do what, two at one station, and every kind of bad input."""
 
-from goodbalance.demo.kestrel_point import SLIPWAY
+from tests.typed_stations import ROUND_WELL
 from tests.support import Visitor, empty_session
 from tests.web.visits import WebTest, key
 
@@ -26,14 +26,14 @@ class PeopleTest(WebTest):
         self.assertEqual(seqs, [2, 2, 2])
 
     def test_a_reader_reads(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         cy = Visitor(self.web.address).sign_in("Cy Rook", "long enough")
         self.assertEqual(cy.get(f"{path}/reckon").status_code, 200)
         self.assertEqual(self.save_facts(path, {"well.depth_m": "4"}, who=cy).status_code, 403)
         self.assertEqual(cy.form("/people", name="Di", password="long enough", role="lead").status_code, 403)
 
     def test_nothing_is_shown_or_written_without_signing_in_or_token(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         stranger = Visitor(self.web.address)
         self.assertIn("Sign in", stranger.get(f"{path}/reckon").text)
         self.assertEqual(stranger.get(f"{path}/station.json", headers={"Accept": "application/json"}).status_code, 401)
@@ -60,7 +60,7 @@ class PeopleTest(WebTest):
 
 class BadInputTest(WebTest):
     def test_unknown_places_get_a_useful_404(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         for where, words in (
             ("/nowhere", "There is no page /nowhere"),
             ("/stations/999999", "There is no station number 999999"),
@@ -74,7 +74,7 @@ class BadInputTest(WebTest):
             self.assertIn(words, answer.text)
 
     def test_every_refusal_names_what_is_wrong(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         save = {"save_key": key(), "units": "metric"}
         for where, body, words in (
             ("facts", {**save, "base_seq": 1, "changes": {"well.colour": "red"}}, "not a fact"),
@@ -100,7 +100,7 @@ class BadInputTest(WebTest):
         self.assertEqual(self.ada.json(f"{path}/reckon/preview", {"chosen": {"stop": 0.7}}).status_code, 200)
 
     def test_what_is_refused_at_a_field_is_still_kept_as_typed(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         for text in (
             "abc",
             "-3",
@@ -121,7 +121,7 @@ class BadInputTest(WebTest):
         self.assertEqual(self.ada.get(f"{path}/reckon").status_code, 200)
 
     def test_a_refused_observation_keeps_its_text(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         for proof, seen, words in (
             ("up_stop", "abc", "is not a number"),
             ("alternation", "one", "pump numbers"),

@@ -2,7 +2,7 @@
 
 import json
 
-from goodbalance.demo.kestrel_point import SLIPWAY
+from tests.typed_stations import ROUND_WELL
 from goodbalance.store import people
 from goodbalance.store.people import Role
 from tests.support import Visitor, empty_session
@@ -13,7 +13,7 @@ class WholeJobTest(WebTest):
     def test_from_survey_to_signature(self) -> None:
         path = self.station()
         self.assertIn("still asks for", self.ada.get(f"{path}/reckon").text)
-        answer = self.save_facts(path, SLIPWAY).json()
+        answer = self.save_facts(path, ROUND_WELL).json()
         self.assertEqual((answer["missing"], answer["problems"]), ([], {}))
         self.assertEqual(answer["progress"]["survey"]["word"], "complete")
         page = self.ada.get(f"{path}/reckon").text
@@ -52,7 +52,7 @@ class WholeJobTest(WebTest):
         return self.ada.form(f"{path}/observations", proof_id=proof, method="real_water", save_key=key(), seen=seen)
 
     def test_a_proof_goes_stale_when_its_expected_value_moves(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         page = self.ada.get(f"{path}/reckon").text
         start = page.split('data-level="start_1"')[1].split('value="')[1].split('"')[0]
         self.observe(path, "up_start_1", start.replace(".", ","))
@@ -62,7 +62,7 @@ class WholeJobTest(WebTest):
         self.assertIn("expected value changed, repeat", self.ada.get(f"{path}/prove").text)
 
     def test_files_out_and_in(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         text = self.ada.get(f"{path}/station.json").text
         self.assertEqual(json.loads(text)["format"], "good-balance-station")
         csv = self.ada.get(f"{path}/settings.csv").text
@@ -82,7 +82,7 @@ class WholeJobTest(WebTest):
         return self.ada.http.post("/stations/import", data={"csrf": self.ada.token}, files=files)
 
     def test_a_broken_file_stores_nothing(self) -> None:
-        text = self.ada.get(f"{self.station(SLIPWAY)}/station.json").text
+        text = self.ada.get(f"{self.station(ROUND_WELL)}/station.json").text
         for data, words in (
             (b"hello", "not JSON"),
             (text.replace("1.80", "1.90", 1).encode(), "was changed after it was written"),
@@ -100,7 +100,7 @@ class WholeJobTest(WebTest):
         log = self.ada.get(f"{path}/log").text
         self.assertEqual(log.count("well.depth_m"), 1)
         self.assertEqual(log.count("well.intake_m"), 1)
-        self.save_facts(path, SLIPWAY)
+        self.save_facts(path, ROUND_WELL)
         self.ada.form(f"{path}/reckon", setting="stop", value="0,70", save_key=key())
         self.assertIn("set by hand", self.ada.get(f"{path}/reckon").text)
         self.ada.form(f"{path}/reckon", setting="stop", value="", save_key=key())
@@ -109,21 +109,21 @@ class WholeJobTest(WebTest):
 
 class ReckonAndBenchTest(WebTest):
     def test_a_preview_stores_nothing_and_follows_the_flag(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         answer = self.ada.json(f"{path}/reckon/preview", {"chosen": {"start_1": 1.20}}).json()
         flag = next(f for f in answer["picture"]["flags"] if f["id"] == "start_1")
         self.assertEqual((flag["value"], flag["chosen"]), (1.2, True))
         self.assertNotIn("set by hand", self.ada.get(f"{path}/reckon").text)
 
     def test_an_empty_window_says_what_would_open_it(self) -> None:
-        path = self.station({**SLIPWAY, "inlet.invert_m": "0.95"})
+        path = self.station({**ROUND_WELL, "inlet.invert_m": "0.95"})
         page = self.ada.get(f"{path}/reckon").text
         for words in ("No room:", "One of these would open it", "starts permitted instead of 10.0/h"):
             self.assertIn(words, page)
         self.assertIn("A window is empty", self.ada.get(f"{path}/enter").text)
 
     def test_us_units_are_for_the_reader_only(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         self.ada.form("/me", units="us")
         page = self.ada.get(f"{path}/survey").text
         self.assertIn('value="5.9055"', page)  # 1.80 m
@@ -133,7 +133,7 @@ class ReckonAndBenchTest(WebTest):
         self.assertIn('value="1.8288"', self.ada.get(f"{path}/survey").text)
 
     def test_the_bench_runs_keeps_and_replays(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         actions = [
             {"at_s": 0.0, "kind": "inflow", "target": "", "value": 0.004},
             {"at_s": 700.3, "kind": "loop_open", "target": "", "value": 1.0},
@@ -153,7 +153,7 @@ class ReckonAndBenchTest(WebTest):
         self.assertIn("loop opens", self.ada.get(f"{path}/rehearse?run={kept['run']}").text)
 
     def test_the_bench_refuses_nonsense(self) -> None:
-        path = self.station(SLIPWAY)
+        path = self.station(ROUND_WELL)
         ask = {"start": 0.8, "actions": [], "from_s": 0.0, "to_s": 60.0}
         for change in (
             {"to_s": -1.0}, {"to_s": 1e9}, {"start": 50.0}, {"covers": 999}, {"extra": 1},

@@ -105,7 +105,7 @@ def march(stations: int) -> Worst:
     for seed in range(stations):
         own = Own(random.Random(seed))
         try:
-            schools = {"no_flow": own.no_flow, "night": own.night, "soft_fill": False} if own.kind == "constant" else {}
+            schools = {"no_flow": own.no_flow, "night": own.night, "slow_fill": False} if own.kind == "constant" else {}
             plan = reckon(own.survey(), BoosterChoices.model_validate({"schools": schools}), False)
         except GoodBalanceError:
             worst.refused += 1

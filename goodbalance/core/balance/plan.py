@@ -168,6 +168,9 @@ class Plan:
                 return setting
         raise KeyError(setting_id)
 
+    def __contains__(self, setting_id: object) -> bool:
+        return any(setting.id == setting_id for setting in self.settings)
+
     def group(self, name: str) -> tuple[Setting, ...]:
         """The settings of one group, in their order."""
         return tuple(setting for setting in self.settings if setting.group == name)

@@ -9,11 +9,15 @@ from goodbalance.core.balance.quantities import Quantity
 
 
 class Method(StrEnum):
-    """How a function was made to happen. Only REAL_WATER and SOFT_SIMULATION touch the real controller."""
+    """How a function was made to happen. On the bench alone nothing of the real controller is touched."""
 
     REAL_WATER = "real_water"
-    SOFT_SIMULATION = "soft_simulation"
+    OUTPUTS_MOVING = "simulation_outputs_moving"  # level or pressure feigned in the controller, contacts move
+    OUTPUTS_HELD = "simulation_outputs_held"  # the same, contacts stay: nothing starts
     BENCH = "bench"
+
+
+PROVING = frozenset((Method.REAL_WATER, Method.OUTPUTS_MOVING))  # real contacts moved; else it was shown, not proved
 
 
 class Answer(StrEnum):

@@ -1,5 +1,6 @@
 """Level relays: each with its own on and off level, and what it does when the level is not known."""
 
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -26,6 +27,7 @@ class LevelRelay:
     on_failure: OnFailure
     normally_closed: bool = False  # its closed-at-rest contact is the one that is wired
     sets_at_off: bool = False  # the level that matters is the one where it releases; the other is a gap away
+    number: int = 0  # its place on the controller; 0 where it has none of its own
 
     @property
     def energises_on_rise(self) -> bool:
@@ -47,3 +49,19 @@ class LevelRelay:
         if self.energises_on_rise:
             return level_m >= self.on_m or (energised and level_m > self.off_m)
         return level_m <= self.on_m or (energised and level_m < self.off_m)
+
+
+def relay_numbers(roles: Iterable[str], wished: Mapping[str, int]) -> dict[str, int]:
+    """Which relay each role gets: the wished one where it is free, else the lowest that nobody has or wishes for.
+
+    Of two that wish for the same relay the first in the order of the roles has it.
+
+    >>> relay_numbers(("low_cut_out", "stop", "start_1"), {"start_1": 1})
+    {'start_1': 1, 'low_cut_out': 2, 'stop': 3}
+    """
+    roles, taken = tuple(roles), {}
+    for role in roles:
+        if role in wished and wished[role] not in taken.values():
+            taken[role] = wished[role]
+    free = (number for number in range(1, len(roles) + 1) if number not in taken.values())
+    return {**taken, **{role: next(free) for role in roles if role not in taken}}

@@ -9,7 +9,10 @@ from enum import StrEnum
 
 from goodbalance.core.control.rotation import Rotation
 
-ASSIST_CYCLES = 3  # a lead that needed the assist so many cycles in a row, while others did not, is suspected
+# So many cycles in a row a lead needed the assist, while others did not, before it is suspected. If chance alone called
+# the assist in a share p of all cycles, k helped ones and k - 1 without between them come about with p^k (1 - p)^(k - 1),
+# at most 3.5 % for 3 and 0.8 % for 4 (at p = k / (2 k - 1)): the least count that chance reaches in less than 1 of 100.
+SUSPECT_CYCLES = 4
 
 
 class Switch(StrEnum):
@@ -52,6 +55,7 @@ class Sequencer:
 
     rotation: Rotation
     timing: Timing = field(default_factory=Timing)
+    suspect_cycles: int = SUSPECT_CYCLES
     switches: list[Switch] = field(default_factory=list)
     power: bool = True
     phases_ok: bool = True
@@ -205,7 +209,7 @@ class Sequencer:
         self.most_calls = max(self.most_calls, calls)
         if calls == 0 and self.most_calls:
             if self.lead is not None:
-                self.cycles = (*self.cycles, (self.lead, self.most_calls > 1))[-2 * ASSIST_CYCLES * self.pump_count :]
+                self.cycles = (*self.cycles, (self.lead, self.most_calls > 1))[-2 * self.suspect_cycles * self.pump_count :]
             self.lead, self.most_calls = None, 0
 
     def suspects(self) -> tuple[int, ...]:
@@ -216,11 +220,11 @@ class Sequencer:
         return tuple(sorted({lead for lead, _ in self.cycles if self._is_suspect(lead)}))
 
     def _is_suspect(self, pump: int) -> bool:
-        led = [place for place, (lead, _) in enumerate(self.cycles) if lead == pump][-ASSIST_CYCLES:]
-        if len(led) < ASSIST_CYCLES or not all(self.cycles[place][1] for place in led):
+        led = [place for place, (lead, _) in enumerate(self.cycles) if lead == pump][-self.suspect_cycles :]
+        if len(led) < self.suspect_cycles or not all(self.cycles[place][1] for place in led):
             return False
         others = [helped for lead, helped in self.cycles[led[0] :] if lead != pump]
-        return len(others) >= ASSIST_CYCLES - 1 and not any(others)
+        return len(others) >= self.suspect_cycles - 1 and not any(others)
 
     def _limit_runs(self) -> None:
         for pump, on in enumerate(self.running):

@@ -4,6 +4,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from goodbalance.core.balance.proof import Method
 from goodbalance.core.record.chain import Kind
 
 
@@ -135,7 +136,7 @@ class Rehearsal(_Body):
 
 
 class ReadBack(_Body):
-    code: str = Field(max_length=12)
+    code: str = Field(max_length=16)
     typed: str = Field(max_length=40)
 
 
@@ -147,7 +148,7 @@ class Observation(_Body):
     proof: str = Field(max_length=60)
     seen: str = Field(max_length=200)
     units: Literal["metric", "us"]
-    method: Literal["real_water", "soft_simulation", "bench"]
+    method: Method
     note: str = Field(default="", max_length=1000)
     verdict: Literal["passed", "failed"]
     expected: float | None

@@ -108,9 +108,12 @@ class Row:
 
 @dataclass(frozen=True, slots=True)
 class EntrySheet:
+    """What is typed, device by device. unplaced: settings of the plan that none of the devices has a place for."""
+
     profile: Profile
     rows: tuple[Row, ...]
     companions: tuple[Profile, ...] = ()
+    unplaced: tuple[str, ...] = ()
 
     @property
     def changes(self) -> tuple[Row, ...]:
@@ -147,7 +150,9 @@ def entry_sheet(
             wanted = values.get(parameter.meaning) if parameter.meaning else None
             own = scale.on(None if wanted is None else wanted.reach)
             rows.append(_row(len(rows) + 1, parameter, wanted, own, bases.get(parameter.base, 0.0)))
-    return EntrySheet(profile, tuple(rows), companions)
+    placed = {row.setting for row in rows}
+    unplaced = dict.fromkeys(value.setting for value in values.values() if value.setting and value.setting not in placed)
+    return EntrySheet(profile, tuple(rows), companions, tuple(unplaced))
 
 
 def _bases(entries: tuple[Parameter, ...], values: Mapping[str, KeypadValue], scale: Scale) -> dict[str, float]:
@@ -164,11 +169,12 @@ def _bases(entries: tuple[Parameter, ...], values: Mapping[str, KeypadValue], sc
 
 
 def _row(number: int, parameter: Parameter, wanted: KeypadValue | None, scale: Scale, base: float) -> Row:
-    unit = scale.display.value if parameter.unit in MAIN else parameter.unit.value
+    unit = parameter.shown_unit or (scale.display.value if parameter.unit in MAIN else parameter.unit.value)
     default = _default_shows(parameter, scale)
     if _is_main(parameter) and math.isnan(scale.span) and scale.display is Display.PERCENT_OF_SPAN:
         trouble = f"{parameter.code} is shown in per cent of its sensor's range, and that range is not noted in the survey."
-        return Row(number, parameter, RowKind.REFUSED, "", unit, "", "" if wanted is None else wanted.reason, trouble)
+        reason, setting = ("", "") if wanted is None else (wanted.reason, wanted.setting)
+        return Row(number, parameter, RowKind.REFUSED, "", unit, "", reason, trouble, setting)
     if wanted is None:
         return Row(number, parameter, RowKind.LEAVE, default, unit, default, "not used by this plan")
     if parameter.options:
@@ -180,10 +186,10 @@ def _row(number: int, parameter: Parameter, wanted: KeypadValue | None, scale: S
         return Row(number, parameter, kind, shows, unit, default, wanted.reason)
     if parameter.base and not base:
         trouble = f"{parameter.code} is measured from a value this plan does not have."
-        return Row(number, parameter, RowKind.REFUSED, "", unit, default, wanted.reason, trouble)
+        return Row(number, parameter, RowKind.REFUSED, "", unit, default, wanted.reason, trouble, wanted.setting)
     shown, trouble = _fitted(parameter, wanted, scale, base)
     if trouble:
-        return Row(number, parameter, RowKind.REFUSED, "", unit, default, wanted.reason, trouble)
+        return Row(number, parameter, RowKind.REFUSED, "", unit, default, wanted.reason, trouble, wanted.setting)
     text = f"{shown:.{_decimals(parameter, scale)}f}"
     kind = RowKind.LEAVE if text == default else RowKind.CHANGE
     held = si_of(shown, parameter, scale, base)
@@ -272,11 +278,11 @@ def _fitted(parameter: Parameter, wanted: KeypadValue, scale: Scale, base: float
         nearest = min(max(exact, low), high)
         return math.nan, f"{parameter.code} takes {low:g} to {high:g}; {exact:.4g} does not fit. Nearest: {nearest:g}."
     window = wanted.window
-    beyond = 0.0 if window is None or window.is_empty else max(window.low - value, value - window.high)
-    if window is None or beyond > 1e-6 * max(
-        1.0, abs(value)
-    ):  # what a person set outside its window is not moved behind their back
-        return round_inside(exact, step, low, high), ""
+    if window is not None and window.is_empty:
+        return math.nan, "Its window is empty: no number is right before one of its bounds moves. See Reckon."
+    beyond = 0.0 if window is None else max(window.low - value, value - window.high)
+    if window is None or beyond > 1e-6 * max(1.0, abs(value)):
+        return round_inside(exact, step, low, high), ""  # what a person set outside its window is not moved unseen
     edges = [_on_keypad(edge, parameter, scale, base) for edge in (window.low, window.high)]
     lowest, highest = min(edges), max(edges)  # a drop turns them round
     shown = round_inside(exact, step, max(low, lowest), min(high, highest))

@@ -60,10 +60,10 @@ class Parameter(_Open):
     default, low and high are as the keypad shows them; for levels in metres, for pressures in pascal. `per_relay`
     repeats the parameter for each relay, `per_drive` for each drive, with {n} in code, menu, name and meaning.
     base: the meaning a convention measures from. display_factor: what the shown number is multiplied by to be in
-    the unit (10 where 145 stands for 1450 rpm).
+    the unit, and shown_unit what it is then counted in (12 and dozen rpm, where 165 stands for 1980 rpm).
     """
 
-    code: str = Field(min_length=1, max_length=12)
+    code: str = Field(min_length=1, max_length=16)
     menu: str = Field(min_length=1, max_length=60)
     name: str = Field(min_length=1, max_length=80)
     meaning: str = Field(default="", max_length=60)
@@ -76,6 +76,7 @@ class Parameter(_Open):
     convention: Convention = Convention.ABSOLUTE
     base: str = Field(default="", max_length=60)
     display_factor: float = Field(default=1.0, gt=0.0)
+    shown_unit: str = Field(default="", max_length=20)
     per_relay: bool = False
     per_drive: bool = False
     shared: bool = False  # typed into drive 1 and copied to the others
@@ -91,6 +92,8 @@ class Parameter(_Open):
         measured = self.convention in (Convention.SHARE_OF, Convention.DROP_BELOW, Convention.RISE_ABOVE)
         if measured is not bool(self.base):
             raise ValueError(f"convention {self.convention.value!r} goes with {'a' if measured else 'no'} base")
+        if self.display_factor != 1.0 and not self.shown_unit:
+            raise ValueError("display_factor is not 1: shown_unit must say what the display counts in")
         return self
 
 

@@ -220,7 +220,7 @@ def suction_before(run: Run, words: str, delay_s: float) -> float | None:
 
 def stopped_after_flat_out_s(run: Run) -> float | None:
     """Time from every pump at full speed with low pressure to the stop. [s]"""
-    stop_s = stop_at(run, "end of curve")
+    stop_s = stop_at(run, "run-out")
     if stop_s is None:
         return None
     bench = _bench(run)

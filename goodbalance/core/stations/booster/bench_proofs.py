@@ -338,14 +338,14 @@ class _Scenes:
         )
         return self._scene("a pipe bursts", until_s, *acts), looks.stopped_after_flat_out_s
 
-    def _airlock(self) -> tuple[Scene, Look]:
+    def _no_prime(self) -> tuple[Scene, Look]:
         scene = self._scene(
             "air in the lead",
-            CALM_S + self.n.airlock_delay + 30.0,
+            CALM_S + self.n.no_prime_delay + 30.0,
             _act(1.0, "outlets", self.mean),
             _act(CALM_S, "air", 1.0, "1"),
         )
-        return scene, lambda run: looks.minus(looks.event_at(run, "airlock"), CALM_S)
+        return scene, lambda run: looks.minus(looks.event_at(run, "no prime"), CALM_S)
 
     def _sensor_failure(self) -> tuple[Scene, Look]:
         scene = self._scene(
@@ -369,7 +369,7 @@ class _Scenes:
             ),
         )
 
-    def _soft_fill(self) -> tuple[Scene, Look]:
+    def _slow_fill(self) -> tuple[Scene, Look]:
         return self._scene(
             "pipes drained", min(self.n.fill_timeout, 1200.0), _act(1.0, "drain", 1.0)
         ), looks.speed_while_filling
@@ -385,7 +385,7 @@ class _Scenes:
         held_pa = self.n.restart if self.survey.holds_constant else self.n.cut_in - 2e4
         scene = self._scene(
             "power lost and back",
-            3.0 * CALM_S + self.calls_s + (min(self.n.fill_timeout, 1200.0) if self.n.soft_fill else 0.0),
+            3.0 * CALM_S + self.calls_s + (min(self.n.fill_timeout, 1200.0) if self.n.slow_fill else 0.0),
             *acts,
         )
         if not self.survey.holds_constant:  # it may be between two starts just then

@@ -113,18 +113,18 @@ class Schools(Facts):
         only_if=_CONSTANT + (("control.remote", ("no",)),),
     )
     night: bool = yes_no("Another set pressure by the clock", default=False, only_if=_CONSTANT)
-    soft_fill: bool = yes_no(
+    slow_fill: bool = yes_no(
         "Empty pipes are filled slowly", default=True, hint="after works or a power failure", only_if=_CONSTANT
     )
     fill_end: FillEnd = choice(
         "When filling takes too long",
         FillEnd,
         {
-            "go_on": "It goes on to regulate (default: outlets may stand open; the end-of-curve limit guards)",
+            "go_on": "It goes on to regulate (default: outlets may stand open; the burst stop guards)",
             "stop": "It stops and waits for a reset (where a burst would do great harm)",
         },
         default=FillEnd.GO_ON,
-        only_if=_CONSTANT + (("schools.soft_fill", ("yes",)),),
+        only_if=_CONSTANT + (("schools.slow_fill", ("yes",)),),
     )
     tuning: Tuning = choice(
         "Gains are reckoned by",

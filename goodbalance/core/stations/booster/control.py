@@ -19,6 +19,7 @@ class ControlKind(StrEnum):
 class Device(StrEnum):
     MOTOR_MOUNTED = "motor_mounted"
     WALL_DRIVE = "wall_drive"
+    PANEL_REGULATOR = "panel_regulator"
 
 
 class PressureSignal(StrEnum):
@@ -52,11 +53,15 @@ class Control(Facts):
         default=ControlKind.CONSTANT,
     )
     device: Device = choice(
-        "Each pump has",
+        "The pressure is held by",
         Device,
-        {"motor_mounted": "A speed controller on its motor", "wall_drive": "A drive on the wall, with PID"},
+        {
+            "motor_mounted": "A speed controller on each motor",
+            "wall_drive": "A drive with PID on the wall for each pump",
+            "panel_regulator": "One regulator in the panel, whose signal plain drives follow",
+        },
         default=Device.MOTOR_MOUNTED,
-        only_if=DRIVEN,
+        only_if=_CONSTANT,
     )
     flow_switch: bool = yes_no(
         "A flow switch tells when the flow ends", default=False, only_if=(("control.kind", ("constant",)),)
@@ -66,7 +71,7 @@ class Control(Facts):
         hint="with cut-in and flow stop, or where a flow switch is fitted",
     )  # fmt: skip
     trickle: bool = yes_no(
-        "A very small flow goes on all day", default=False, hint="evaporative cooler, drip line, leaking cistern"
+        "A very small flow goes on all day", default=False, hint="a drip line, a trough kept topped up, a weeping cistern"
     )
     suction_by: SuctionBy = choice(
         "Lack of water at the suction is seen by",

@@ -21,7 +21,7 @@ STOP_WORDS = {
     "sensor": "Stopped: pressure sensor failed",
     "low_suction": "Stopped: lack of water",
     "high": "Stopped: high pressure",
-    "burst": "Stopped: end of curve, a burst?",
+    "burst": "Stopped: run-out, a burst?",
     "fill": "Stopped: pipes do not fill",
 }
 

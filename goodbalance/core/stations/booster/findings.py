@@ -106,7 +106,7 @@ class _Told:
             text = "Without a foot valve the suction pipe empties at rest: pumps start dry."
             self.say("no_foot_valve", Severity.CAUTION, "supply.foot_valve", text)
         if control.suction_by is SuctionBy.NONE:
-            text = "Nothing sees a lack of water at the suction: only the airlock delay protects the seals."
+            text = "Nothing sees a lack of water at the suction: only the no-prime delay protects the seals."
             self.say("no_dry_protection", Severity.CAUTION, "control.suction_by", text)
         if not by_sensor:
             return
@@ -122,7 +122,7 @@ class _Told:
             )
             self.say("outlet_unknown", Severity.CAUTION, "supply.outlet_m", text)
         if supply.kind is SupplyKind.SUCTION_LIFT:
-            text = "Lost prime lets the suction rise to nothing: no low-suction stop sees it. The airlock delay does, by the pump's power; prove it."
+            text = "Lost prime lets the suction rise to nothing: no low-suction stop sees it. The no-prime delay does, by the pump's power; prove it."
             self.say("lost_prime", Severity.CAUTION, "low_suction_stop", text)
         sensor = self.survey.suction_sensor
         if sensor.low_pa is None or sensor.high_pa is None:

@@ -10,25 +10,28 @@ from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale, 
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.sheets.read_back import plain_number
 from goodbalance.core.stations.booster.choices import BoosterChoices
-from goodbalance.core.stations.booster.control import ControlKind, SuctionBy
+from goodbalance.core.stations.booster.control import ControlKind, Device, SuctionBy
 from goodbalance.core.stations.booster.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.reckon import reckon
 from goodbalance.core.stations.booster.survey import BoosterSurvey
 
-MOTOR, WALL, SWITCH, TANK = "motor speed controller", "wall drive with PID", "pressure switch", "pressure tank"
+MOTOR, WALL, PANEL = "motor speed controller", "wall drive with PID", "panel regulator"
+SWITCH, DRIVE, TANK = "pressure switch", "plain drive", "pressure tank"
+_REGULATING = {Device.MOTOR_MOUNTED: MOTOR, Device.WALL_DRIVE: WALL, Device.PANEL_REGULATOR: PANEL}
 
 
 def family_of(answers: Mapping[str, str]) -> str:
     """The family of the device the numbers are typed into."""
-    if answers.get("control.kind") in ("on_off", "flow_stop"):
+    if answers.get("control.kind", ControlKind.CONSTANT) != ControlKind.CONSTANT:
         return SWITCH
-    return WALL if answers.get("control.device") == "wall_drive" else MOTOR
+    return _REGULATING[Device(answers.get("control.device") or Device.MOTOR_MOUNTED)]
 
 
 def companions_of(answers: Mapping[str, str]) -> tuple[str, ...]:
-    """Beside it only the tank's gas is set, by hand; each drive is on the sheet already."""
+    """What is set beside it: drives that only follow it, and the tank's gas, by hand."""
+    follows = family_of(answers) == PANEL or answers.get("control.kind") == ControlKind.FIXED
     volume = answers.get("vessel.volume_m3", "").strip().replace(",", ".")
-    return (TANK,) if volume.strip("0.") else ()
+    return ((DRIVE,) if follows else ()) + ((TANK,) if volume.strip("0.") else ())
 
 
 def keypad_scale(survey: BoosterSurvey, profile: Profile, display: Display) -> Scale:
@@ -63,6 +66,7 @@ def keypad_values(
         "control.stop": KeypadValue("flow" if control.kind is ControlKind.FLOW_STOP else "pressure", "kind of control"),
     }  # fmt: skip
     values |= {f"pumps.{name}": shared[name] for name in ("alternation", "clock_period") if name in shared}
+    values |= {f"control.{name}": value for name, value in _functions(survey, choices).items()}
     typed = list(plan.settings)
     for setting in typed:
         values[f"setting.{setting.id}"] = _whole(setting, survey)
@@ -90,8 +94,8 @@ def _functions(survey: BoosterSurvey, choices: BoosterChoices) -> dict[str, Keyp
     found["no_flow"] = KeypadValue(schools.no_flow.value, why)
     if survey.remote is None:
         found["setback"] = KeypadValue(schools.setback.value, why)
-    found["soft_fill"] = KeypadValue("yes" if schools.soft_fill else "no", why)
-    if schools.soft_fill:
+    found["slow_fill"] = KeypadValue("yes" if schools.slow_fill else "no", why)
+    if schools.slow_fill:
         found["fill_end"] = KeypadValue(schools.fill_end.value, why)
     if schools.night:
         found["night_from"] = KeypadValue(rules.night_from_h * 3600.0, "night begins, from Rules")

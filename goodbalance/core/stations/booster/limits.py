@@ -1,4 +1,4 @@
-"""What stops a booster set or holds it back: high pressure, end of curve, filling, generator."""
+"""What stops a booster set or holds it back: high pressure, bursts, filling, generator."""
 
 import math
 
@@ -13,11 +13,11 @@ class Limits(Windows):
     """Stops and limits, each with its own way to come back."""
 
     def make_all(self) -> None:
-        """End of curve always; the rest where the choices ask for it. With a loop the high-pressure stop comes after it."""
+        """The burst stop always; the rest where the choices ask for it. With a loop the high-pressure stop comes after it."""
         if not self.survey.holds_constant:
             self.high_stop(())
         self.burst_stop()
-        if self.survey.holds_constant and self.schools.soft_fill:
+        if self.survey.holds_constant and self.schools.slow_fill:
             self.fill_pressure()
             self.fill_speed()
         if self.survey.motor.generator:
@@ -53,7 +53,7 @@ class Limits(Windows):
         self.make("high_stop", ("High-pressure stop", "high discharge"), tuple(lower), upper, 0.4, proof)
 
     def burst_stop(self) -> None:
-        """End of curve: with all pumps at full speed a pressure under this means a burst.
+        """Run-out: with all pumps at full speed a pressure under this means a burst.
 
         The highest supply counts: there a pump beyond its curve still gives most pressure.
         """
@@ -75,7 +75,7 @@ class Limits(Windows):
         names = {"set_pressure": "set pressure", "cut_in": "cut-in pressure"}
         upper = self.step_below(back, names[back], harm, self.band_pa())
         proof = "In HAND at full speed open the hydrant or drain until the pressure falls to it: in AUTO it must stop the set."
-        labels = ("End-of-curve limit", "burst stop")
+        labels = ("Burst stop", "run-out limit")
         self.make("burst_stop", labels, tuple(lower), (upper,), 0.4, proof)
 
     def fill_pressure(self) -> None:
@@ -92,7 +92,7 @@ class Limits(Windows):
         full = bound("p = c", terms, reach_pa, "survey", words)
         upper = self.step_below("restart", "restart pressure", "Filling comes back in normal work.", self.band_pa())
         proof = "Drain the pipes, switch on: the set must run slowly up to this pressure."
-        self.make("fill_pressure", ("Fill pressure", "soft-fill end"), (lower, full), (upper,), 0.15, proof)
+        self.make("fill_pressure", ("Fill pressure", "slow-fill end"), (lower, full), (upper,), 0.15, proof)
 
     def fill_speed(self) -> None:
         """Fixed speed of one pump while pipes fill."""
@@ -119,7 +119,7 @@ class Limits(Windows):
         terms = (term("f", "full speed", 1.0, Q.PERCENT),)
         upper.append(bound("n = f", terms, 1.0, "drive", ("full speed", "No drive turns faster."), quantity=Q.PERCENT))
         proof = "While it fills read the speed: it must stand still at this."
-        labels = ("Fill speed", "soft-fill speed")
+        labels = ("Fill speed", "slow-fill speed")
         self.make("fill_speed", labels, (lower,), tuple(upper), 0.4, proof, SPEEDS, Q.PERCENT)
 
     def emergency_pumps(self) -> None:

@@ -283,7 +283,7 @@ class BoosterLogic:
         if pressure_pa > n.restart:
             return
         self.stage = 1
-        self.mode = Mode.FILLING if n.soft_fill and pressure_pa < n.fill_pressure else Mode.RUNNING
+        self.mode = Mode.FILLING if n.slow_fill and pressure_pa < n.fill_pressure else Mode.RUNNING
         self.since.pop("idle", None)
         self.take_over(n.least_speed)
 

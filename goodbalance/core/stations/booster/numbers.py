@@ -29,7 +29,7 @@ class Numbers:
     no_flow: NoFlowBy
     on_failure: OnFailure
     suction_reset: Reset
-    soft_fill: bool
+    slow_fill: bool
     fill_stops: bool
     setback_square: bool
     range_pa: float
@@ -68,7 +68,7 @@ class Numbers:
     least_run: float
     low_suction_delay: float
     fill_timeout: float
-    airlock_delay: float
+    no_prime_delay: float
     burst_delay: float
     closed_delay: float
     closed_share: float  # of the power without flow under which nothing is drawn
@@ -101,7 +101,7 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Nu
     return Numbers(
         kind=survey.control.kind, driven=survey.has_drives, sharing=schools.sharing, no_flow=schools.no_flow,
         on_failure=schools.sensor_failure, suction_reset=schools.suction_reset,
-        soft_fill="fill_pressure" in held, fill_stops=schools.fill_end is FillEnd.STOP, setback_square=schools.setback is Setback.SQUARE,
+        slow_fill="fill_pressure" in held, fill_stops=schools.fill_end is FillEnd.STOP, setback_square=schools.setback is Setback.SQUARE,
         range_pa=survey.sensor.range_pa, remote_range_pa=survey.sensor.range_pa if survey.remote is None else survey.remote.range_pa,
         design_m3s=survey.demand.design_m3s, band_pa=band_pa,
         idle_speed=min(1.0, idle), bump_below=bump_speed(survey, low_flow_pa),
@@ -118,7 +118,7 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Nu
         setback_time=held.get("setback_time", 0.0), sleep_delay=held.get("sleep_delay", math.inf), flow_delay=held.get("flow_delay", math.inf),
         join_delay=held.get("join_delay", 0.0), leave_delay=held.get("leave_delay", 0.0),
         least_run=held.get("least_run", 0.0), low_suction_delay=held.get("low_suction_delay", 0.0),
-        fill_timeout=held.get("fill_timeout", math.inf), airlock_delay=held["airlock_delay"],
+        fill_timeout=held.get("fill_timeout", math.inf), no_prime_delay=held["no_prime_delay"],
         burst_delay=held["burst_delay"], max_run=held["max_run"],
         closed_delay=held["closed_delay"], closed_share=_closed_share(survey), starts_alarm=held["starts_alarm"],
         night_from_h=choices.rules.night_from_h if "night_pressure" in held else None,

@@ -312,9 +312,9 @@ class _Proofs:
             tolerance=max(5.0, 0.3 * self.settings["burst_delay"].value),
         )  # fmt: skip
         self._number(
-            "airlock", "airlock_delay", "A pump without water is given up", LIMITS, "One pump in HAND.", (DRY,),
+            "no_prime", "no_prime_delay", "A pump without water is given up", LIMITS, "One pump in HAND.", (DRY,),
             "Close its suction valve and take the time.", "It is given up after this.",
-            tolerance=max(1.0, 0.3 * self.settings["airlock_delay"].value),
+            tolerance=max(1.0, 0.3 * self.settings["no_prime_delay"].value),
         )  # fmt: skip
         by_flow = self.survey.holds_constant and self.choices.schools.no_flow is NoFlowBy.FLOW
         if by_flow or self.survey.control.kind is ControlKind.FLOW_STOP:
@@ -342,7 +342,7 @@ class _Proofs:
                 "Unplug the remote sensor.", "The set goes on to its own set pressure, and an alarm comes.", ("set_pressure",),
             )  # fmt: skip
         self._number(
-            "soft_fill", "fill_speed", "Empty pipes are filled slowly", LIMITS, "Pipes drained, air let out at the top.", (STARTING, PRESSED),
+            "slow_fill", "fill_speed", "Empty pipes are filled slowly", LIMITS, "Pipes drained, air let out at the top.", (STARTING, PRESSED),
             "Switch to AUTO and read the speed while it fills.", "One pump, at this speed, until the fill pressure.", tolerance=0.02,
         )  # fmt: skip
         if self.survey.control.phase_monitor:

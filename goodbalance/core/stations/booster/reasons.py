@@ -18,7 +18,7 @@ _STOPS = (
     ("sensor", "Sensor", "the pressure is not known"),
     ("low_suction", "Suction", "lack of water"),
     ("high", "High pressure", "tripped, waits for a reset"),
-    ("burst", "End of curve", "tripped, waits for a reset"),
+    ("burst", "Run-out", "tripped, waits for a reset"),
     ("fill", "Filling", "took too long, waits for a reset"),
 )
 
@@ -68,7 +68,7 @@ def _stops(bench: "BoosterBench") -> list[Link]:
         found.append(Link("Outlets", LinkState.HOLDS, "no more power than without flow: closed?", (), counting))
     counting = logic.left_s("burst", n.burst_delay)
     if not found and counting is not None:
-        found.append(Link("End of curve", LinkState.HOLDS, "flat out and still too low", (), counting))
+        found.append(Link("Run-out", LinkState.HOLDS, "flat out and still too low", (), counting))
     return found or [Link("Limits", LinkState.HOLDS, "suction and pressures in range")]
 
 

@@ -101,8 +101,8 @@ def judge_pumps(logic: "BoosterLogic", seen: Seen) -> None:
     for pump in range(logic.rotation.pump_count):
         idle_w = seen.idle_powers_w[pump]
         in_air = pump in running and idle_w > 0.0 and seen.powers_w[pump] < AIR_SHARE * idle_w
-        if logic.lasts(f"air_{pump}", in_air, n.airlock_delay):
-            logic.tripped[pump] = "airlock"
+        if logic.lasts(f"air_{pump}", in_air, n.no_prime_delay):
+            logic.tripped[pump] = "no prime"
         logic.lasts(f"long_{pump}", pump in running, n.max_run)
     logic.count_starts()
 
@@ -126,7 +126,7 @@ def causes_of(logic: "BoosterLogic") -> dict[str, str]:
     """What raises an alarm now, in words."""
     words = {
         "sensor": "pressure sensor failed", "low_suction": "lack of water", "high": "high pressure",
-        "burst": "end of curve: a burst?", "fill": "pipes do not fill",
+        "burst": "run-out: a burst?", "fill": "pipes do not fill",
     }  # fmt: skip
     found = {name: words[name] for name in logic.stops}
     if logic.sensor_failed:

@@ -242,7 +242,7 @@ def may_tune(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, latest:
             "not_tried",
             Severity.STOP,
             "sweep",
-            "Nothing was held by hand yet. If it can't be held by hand, no loop will hold it: sweep first.",
+            "Nothing was held by hand yet. Gains cannot give what the pumps lack: sweep first.",
         )
     if not latest.may_tune:
         return next(f for f in latest.findings if f.severity is Severity.STOP)

@@ -61,8 +61,8 @@ _BETWEEN = {
         (*_DRY, "The seal runs dry and burns."),
         "Close the suction valve and take the time until the pumps stop.", 0.3,
     ),
-    "airlock_delay": _Between(
-        "Airlock delay", "no-prime delay",
+    "no_prime_delay": _Between(
+        "No-prime delay", "lost-prime delay",
         ("prime_s", 1.0, "longest honest start to full pressure", "honest starts", "It trips while the pump still takes water."),
         (*_DRY, "A pump that turns in air burns its seal."),
         "In HAND close the suction valve: the pump must be given up after this.",
@@ -82,7 +82,7 @@ class Times(Windows):
             self._between("sleep_delay", more=self._starts_asleep())
             if self.schools.setback is not Setback.NONE:
                 self.setback_time()
-            if self.schools.soft_fill:
+            if self.schools.slow_fill:
                 self.fill_timeout()
         if kind is ControlKind.FLOW_STOP:
             self._between("flow_delay", more=self._starts_by_flow())
@@ -94,7 +94,7 @@ class Times(Windows):
             self.least_run()
         if control.suction_by is not SuctionBy.NONE:
             self._between("low_suction_delay")
-        self._between("airlock_delay")
+        self._between("no_prime_delay")
         self.burst_delay()
         self.closed_delay()
         self.starts_alarm()
@@ -308,7 +308,7 @@ class Times(Windows):
         upper = bound("t = f · k", terms, 10.0 * needed_s, RULE, words, Source.RULE, quantity=Q.TIME)
         self._timer(
             "fill_timeout",
-            ("Fill timeout", "soft-fill time limit"),
+            ("Fill timeout", "slow-fill time limit"),
             lower,
             upper,
             "Leave a drain open while it fills: it must give up after this.",
@@ -330,7 +330,7 @@ class Times(Windows):
         )
         self._timer(
             "burst_delay",
-            ("End-of-curve delay", "burst delay"),
+            ("Burst delay", "run-out delay"),
             lower,
             upper,
             "With a hydrant open take the time until the set stops.",

@@ -7,6 +7,7 @@ from pydantic import Field
 from goodbalance.core.balance.facts import Facts, choice, fact, section, words
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.control.sequencer import SUSPECT_CYCLES
 from goodbalance.core.sheets.profile import Display
 
 
@@ -239,6 +240,10 @@ class Rules(Facts):
     false_echo_s: float = fact(
         "Longest false echo", Q.TIME, 0.5, 120.0, usual=(1.0, 30.0), default=5.0,
         hint="for a look-down sensor: foam, a cable, a falling stream",
+    )  # fmt: skip
+    suspect_cycles: int = fact(
+        "A lead is suspected when it needed help in", Q.COUNT, 2, 20, default=SUSPECT_CYCLES,
+        hint="cycles it led, one after the other, while the others did without; 4 come about by chance less than once in a hundred, 3 do not",
     )  # fmt: skip
     clock_period_s: float = fact(
         "Turn passes by the clock after",

@@ -15,7 +15,7 @@ from goodbalance.core.stations.lift.hydraulics import hydraulics
 from goodbalance.core.stations.lift.logic import FAILURE_DELAY_S
 from goodbalance.core.stations.lift.reckon import reckon
 from goodbalance.core.stations.lift.relays_of_plan import relays_of
-from goodbalance.core.stations.lift.sensing import WhoDecides
+from goodbalance.core.stations.lift.sensing import ControlKind, LevelBy, WhoDecides
 from goodbalance.core.stations.lift.survey import LiftSurvey
 
 RELAYS, CONTROLLER, PANEL, DRIVE = "relay level controller", "pump controller", "float panel", "lift drive"
@@ -23,14 +23,15 @@ RELAYS, CONTROLLER, PANEL, DRIVE = "relay level controller", "pump controller", 
 
 def family_of(answers: Mapping[str, str]) -> str:
     """The family of the device the numbers are typed into."""
-    if answers.get("control.kind") == "pump_controller":
+    if answers.get("control.kind") == ControlKind.PUMP_CONTROLLER:
         return CONTROLLER
-    return PANEL if answers.get("control.level_by") == "floats" else RELAYS
+    return PANEL if answers.get("control.level_by") == LevelBy.FLOATS else RELAYS
 
 
 def companions_of(answers: Mapping[str, str]) -> tuple[str, ...]:
     """Families of what is set beside it: the dials of a panel that stays, the drives."""
-    panel = (PANEL,) if family_of(answers) == RELAYS else ()
+    alone = answers.get("control.kind") == ControlKind.RELAYS_ALONE
+    panel = (PANEL,) if family_of(answers) == RELAYS and not alone else ()
     return (*panel, DRIVE) if answers.get("drives.fitted") == "yes" else panel
 
 
@@ -51,8 +52,11 @@ def keypad_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan, display:
     for setting in plan.settings:
         hangs = is_alone(survey) and setting.group == "levels"
         values[f"setting.{PREFIX}{setting.id}" if hangs else f"setting.{setting.id}"] = _whole(setting)
-    for number, relay in enumerate(relays_of(survey, choices, plan), 1):
-        values |= _relay_values(number, relay, plan)
+    if survey.control.kind is ControlKind.RELAYS_ALONE:
+        values |= _values_of_relays_alone(choices, plan)
+    for relay in relays_of(survey, choices, plan):
+        if relay.number:
+            values |= _relay_values(relay, plan, values)
     return values | _sharing_values(survey, choices) | _drive_values(survey, choices, plan)
 
 
@@ -73,10 +77,12 @@ def _sensor_values(survey: LiftSurvey) -> dict[str, KeypadValue]:
     return values
 
 
-def _relay_values(number: int, relay: LevelRelay, plan: Plan) -> dict[str, KeypadValue]:
-    setting = plan.setting(relay.role)
-    why, gap = f"{setting.label.lower()}, from the plan", KeypadValue(0.0, "gap of the relay beside it")
-    own = KeypadValue(relay.level_m, why, setting.window, setting.id)
+def _relay_values(relay: LevelRelay, plan: Plan, so_far: dict[str, KeypadValue]) -> dict[str, KeypadValue]:
+    """One relay's two levels. Where a start shares its relay with a stop, each brings one of them."""
+    number = relay.number
+    setting = plan.setting(relay.role if relay.role in plan else "stop")
+    gap = KeypadValue(0.0, "gap of the relay beside it")
+    own = KeypadValue(relay.level_m, f"{setting.label.lower()}, from the plan", setting.window, setting.id)
     on, off = (replace(gap, value=relay.on_m), own) if relay.sets_at_off else (own, replace(gap, value=relay.off_m))
     values = {
         f"relay.{number}.function": KeypadValue("level", f"{relay.label.lower()} relay"),
@@ -86,6 +92,23 @@ def _relay_values(number: int, relay: LevelRelay, plan: Plan) -> dict[str, Keypa
             relay.on_failure.value, f"{relay.label.lower()} when the sensor fails"
         ),
     }
+    if f"relay.{number}.off" in so_far:  # a pump's relay: its stop came before, this is its start
+        stop = so_far[f"relay.{number}.off"]
+        values[f"relay.{number}.function"] = KeypadValue("level", f"{relay.label.lower()} and its stop")
+        values[f"relay.{number}.off"] = stop
+    return values
+
+
+def _values_of_relays_alone(choices: LiftChoices, plan: Plan) -> dict[str, KeypadValue]:
+    """What a relay controller must know where no panel behind it knows it: its timers and whose turn it is."""
+    values = {
+        f"relays.{setting.id}": _whole(setting)
+        for setting in plan.settings
+        if setting.id in ("call_delay", "start_gap", "feedback_lost")
+    }
+    values["relays.alternation"] = KeypadValue(choices.schools.alternation.value, "who leads next, from Schools")
+    if choices.schools.alternation is Alternation.CLOCK:
+        values["relays.clock_period"] = KeypadValue(choices.rules.clock_period_s, "turn passes by the clock, from Rules")
     return values
 
 
@@ -138,10 +161,15 @@ def _drive_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[
         }
         values |= {f"drive.{number}.{name}": value for name, value in own.items()}
         team = drives.decide is WhoDecides.AMONG_THEMSELVES
-        for setting in plan.group("drives") + (plan.group("levels") if team else ()):
+        for setting in plan.group("drives"):
             if not team and setting.id not in ("least_speed", "ramp"):
                 continue  # the controller works the speed out
             values[f"drive.{number}.{setting.id}"] = replace(_whole(setting), setting=setting.id if number == 1 else "")
+        if team and f"start_{number}" in plan:
+            values[f"drive.{number}.pair_start"] = _whole(plan.setting(f"start_{number}"))
+            stop = f"stop_{number}" if f"stop_{number}" in plan else "stop"
+            if stop in plan:  # floats alone may stop the pumps by time
+                values[f"drive.{number}.pair_stop"] = _whole(plan.setting(stop))
     return values
 
 
@@ -176,15 +204,19 @@ def held(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet, typed: Map
         by_meaning[row.parameter.meaning] = value
         if row.setting:
             kept[row.setting] = value
-    relays = tuple(
-        replace(
-            relay,
-            on_m=by_meaning.get(f"relay.{number}.on", relay.on_m),
-            off_m=by_meaning.get(f"relay.{number}.off", relay.off_m),
-        )
-        for number, relay in enumerate(relays_of(survey, choices, plan), 1)
-    )
+    relays = tuple(_as_read(relay, by_meaning, survey) for relay in relays_of(survey, choices, plan))
     if not any(key.startswith("relay.") for key in by_meaning):  # a controller without relays of its own: by settings
         plan = reckon(survey, choices.model_copy(update={"chosen": kept}), False)
         return Held(plan, relays_of(survey, choices, plan))
     return Held(reckon(survey, choices.model_copy(update={"chosen": kept}), False), relays)
+
+
+def _as_read(relay: LevelRelay, read: Mapping[str, float], survey: LiftSurvey) -> LevelRelay:
+    """A relay with its two levels as they were read back. Of a pump's own relay the start is one, the stop the other."""
+    on_m, off_m = (read.get(f"relay.{relay.number}.{way}") for way in ("on", "off"))
+    if survey.control.kind is ControlKind.RELAYS_ALONE and relay.role.startswith(("stop", "start_")):
+        gap_m = relay.on_m - relay.off_m
+        if relay.role.startswith("start_"):
+            return relay if on_m is None else replace(relay, on_m=on_m, off_m=on_m - gap_m)
+        return relay if off_m is None else replace(relay, on_m=off_m + gap_m, off_m=off_m)
+    return replace(relay, on_m=relay.on_m if on_m is None else on_m, off_m=relay.off_m if off_m is None else off_m)

@@ -10,6 +10,7 @@ from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.pumps import HeadCurve
 from goodbalance.core.physics.water import head_of_pressure_m
 from goodbalance.core.stations.common_facts import standby_alone
+from goodbalance.core.stations.lift.sensing import ControlKind, LevelBy
 from goodbalance.core.stations.lift.survey import CURVE_ROWS, HOURS, MAX_PUMPS, TABLE_ROWS
 
 RESIDUAL_SHARE = 0.06  # a typed point further from the fitted curve than this share of shut-off head is questioned
@@ -34,6 +35,7 @@ def plausibility(values: Mapping[str, Any]) -> list[Finding]:
     found = [*_order(values, _HEIGHTS, Q.LEVEL), *_order(values, _FLOWS, Q.FLOW)]
     found += standby_alone(values)
     found += _hours(values)
+    found += _relays(values)
     found += _sensor(values)
     found += _well(values)
     for number in range(1, MAX_PUMPS + 1):
@@ -71,6 +73,24 @@ def _hours(values: Mapping[str, Any]) -> list[Finding]:
         terms = (Term("most", "busiest hour", max(flows), Q.FLOW), Term("peak", "peak inflow", peak, Q.FLOW))
         text = "The busiest hour brings {most}, more than the peak inflow of {peak}."
         found.append(Finding("hours_peak", Severity.STOP, "inflow.hours.0.flow_m3s", text, terms))
+    return found
+
+
+def _relays(values: Mapping[str, Any]) -> list[Finding]:
+    """One relay for two roles, and relays that run the pumps by themselves beside floats, which need a panel."""
+    found, of = [], {}
+    for path, number in values.items():
+        if not path.startswith("relays.") or number is None:
+            continue
+        if number in of:
+            terms = (Term("number", "relay", number, Q.COUNT),)
+            text = "Relay {number} is chosen twice. One relay does one thing: give this one another number, or none."
+            found.append(Finding("relay_twice", Severity.STOP, path, text, terms))
+        of.setdefault(number, path)
+    by_itself = values.get("control.kind") == ControlKind.RELAYS_ALONE
+    if by_itself and values.get("control.level_by", LevelBy.SENSOR) != LevelBy.SENSOR:
+        text = "A relay controller that runs the pumps by itself reads a sensor only: floats need a panel or a pump controller."
+        found.append(Finding("floats_need_a_panel", Severity.STOP, "control.level_by", text))
     return found
 
 

@@ -21,18 +21,25 @@ LEADS = {
 }
 
 
+_CALLS = {  # what shows a call, and what its end
+    "call": ("Its display shows the call", "Its display shows no call any more"),
+    "pump relay": ("The pump's relay pulls in", "The pump's relay lets go"),
+}
+
+
 def proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Proof, ...]:
     """Every proof of this plan in the order it is made on site: up, down, then the functions."""
     tolerance_m = max(2.0 * choices.step_m, hydraulics(survey).reading_margin_m)
     relays = relays_of(survey, choices, plan)
     has_relays = survey.control.kind is ControlKind.RELAYS_TO_PANEL
-    thing = "float" if is_alone(survey) else "relay" if has_relays else "call"
+    by_itself = survey.control.kind is ControlKind.RELAYS_ALONE
+    thing = "float" if is_alone(survey) else "relay" if has_relays else "pump relay" if by_itself else "call"
     up = sorted(relays, key=lambda relay: _turn_level_m(relay, True))
     down = sorted(relays, key=lambda relay: -_turn_level_m(relay, False))
-    if thing == "call":  # a controller shows what it calls, not a relay's way back
+    if thing in _CALLS:  # a controller shows what it calls, not a relay's way back
         up, down = [relay for relay in up if not _permits(relay)], [relay for relay in down if _permits(relay) or _alarms(relay)]
-    found = [_level_proof(relay, True, tolerance_m, thing) for relay in up]
-    found += [_level_proof(relay, False, tolerance_m, thing) for relay in down]
+    found = [_level_proof(relay, True, tolerance_m, thing, plan) for relay in up]
+    found += [_level_proof(relay, False, tolerance_m, thing, plan) for relay in down]
     found += _functions(survey, choices, plan, tolerance_m)
     found += float_proofs(survey, plan)
     found += safety_proofs(survey, choices, plan)
@@ -53,10 +60,10 @@ def _turn_level_m(relay: LevelRelay, up: bool) -> float:
     return max(relay.on_m, relay.off_m) if up else min(relay.on_m, relay.off_m)
 
 
-def _level_proof(relay: LevelRelay, up: bool, tolerance_m: float, thing: str) -> Proof:
+def _level_proof(relay: LevelRelay, up: bool, tolerance_m: float, thing: str, plan: Plan) -> Proof:
     pulls_in = relay.energises_on_rise is up
-    if thing == "call":
-        return _call_proof(relay, up, tolerance_m)
+    if thing in _CALLS:
+        return _call_proof(relay, up, tolerance_m, plan, _CALLS[thing])
     does = ("closes" if pulls_in else "opens") if thing == "float" else ("pulls in" if pulls_in else "lets go")
     way = "rise" if up else "fall"
     cautions = (MOVING, SPILL) if up else (MOVING,)
@@ -72,28 +79,33 @@ def _level_proof(relay: LevelRelay, up: bool, tolerance_m: float, thing: str) ->
         answer=Answer.NUMBER,
         expected=_turn_level_m(relay, up),
         tolerance=tolerance_m,
-        proves=(relay.role,),
+        proves=(_setting_of(relay, plan),),
     )
 
 
-def _call_proof(relay: LevelRelay, up: bool, tolerance_m: float) -> Proof:
-    """What a pump controller without a relay for each level shows of it: a call, a stop, an alarm that comes or goes."""
+def _setting_of(relay: LevelRelay, plan: Plan) -> str:
+    """The setting a contact acts on: where stops are common each pump's stop is the same one."""
+    return relay.role if relay.role in plan else "stop"
+
+
+def _call_proof(relay: LevelRelay, up: bool, tolerance_m: float, plan: Plan, shows: tuple[str, str]) -> Proof:
+    """What is seen of a level that has no relay to itself: a call, a stop, an alarm that comes or goes."""
     if _alarms(relay):
         comes = (relay.role == "high_alarm") is up
         title, seen = (f"{relay.label} {'comes' if comes else 'goes'}", "The alarm comes" if comes else "The alarm goes")
     elif _permits(relay):
-        title, seen = f"{relay.label} ends the call", "Its display shows no call any more, or the pump stops"
+        title, seen = f"{relay.label} ends the call", f"{shows[1]}, or the pump stops"
     else:
-        title, seen = f"{relay.label} calls", "Its display shows the call, or the pump starts"
+        title, seen = f"{relay.label} calls", f"{shows[0]}, or the pump starts"
     way = "rise" if up else "fall"
     return Proof(
         id=f"{'up' if up else 'down'}_{relay.role}", title=f"{title} on the {way}",
         group="Water rising" if up else "Water falling",
-        precondition="Pumps in OFF, the controller's display on its inputs; or in AUTO when real water is used.",
+        precondition="Pumps in OFF, the controller's inputs or relays in sight; or in AUTO when real water is used.",
         cautions=(MOVING, SPILL, GAS) if up else (MOVING, GAS),
         action=f"Let the level {way} slowly through this point, or ramp it with the simulation.",
         must_see=f"{seen} at this level.", answer=Answer.NUMBER, expected=_turn_level_m(relay, up),
-        tolerance=tolerance_m, proves=(relay.role,),
+        tolerance=tolerance_m, proves=(_setting_of(relay, plan),),
     )  # fmt: skip
 
 

@@ -12,7 +12,9 @@ from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.rotation import Rotation
 from goodbalance.core.control.sequencer import Contacts, Sequencer, Timing
 from goodbalance.core.stations.lift.choices import LiftChoices
+from goodbalance.core.stations.lift.float_ladder import is_alone
 from goodbalance.core.stations.lift.relays_of_plan import relays_of
+from goodbalance.core.stations.lift.sensing import ControlKind
 from goodbalance.core.stations.lift.survey import LiftSurvey
 
 FLOATS = {
@@ -59,10 +61,16 @@ class RetrofitMap:
 
 def retrofit_map(
     survey: LiftSurvey, choices: LiftChoices, plan: Plan, relays: tuple[LevelRelay, ...] | None = None
-) -> RetrofitMap:
-    """The map for this plan, with relays as planned or as the controller really holds them."""
+) -> RetrofitMap | None:
+    """The map for this plan, with relays as planned or as the controller really holds them, by their numbers.
+
+    None where no relay takes the place of a float: by floats alone, or with a controller that runs the pumps itself.
+    """
+    if survey.control.kind is not ControlKind.RELAYS_TO_PANEL or is_alone(survey):
+        return None
     relays = relays or relays_of(survey, choices, plan)
-    wires = tuple(Wire(number, relay, *_old_float(relay)) for number, relay in enumerate(relays, 1))
+    relays = tuple(sorted(relays, key=lambda relay: relay.number))
+    wires = tuple(Wire(relay.number, relay, *_old_float(relay)) for relay in relays)
     rising, falling = _ramp(relays)
     lost = tuple(relay.closes(relay.follows(False, None)) for relay in relays)
     dead = tuple(relay.closes(False) for relay in relays)

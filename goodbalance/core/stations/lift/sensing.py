@@ -1,12 +1,15 @@
 """What is asked of a lift station's control: who decides, sensor, floats, drives, and how sure the facts are."""
 
 from enum import StrEnum
+from typing import Any
 
-from goodbalance.core.balance.facts import Facts, choice, fact, yes_no
+from goodbalance.core.balance.facts import Conditions, Facts, choice, fact, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.stations.common_facts import least_loop_v, loop_ohm, loop_supply_v
 
 MAX_FLOATS = 5
+MAX_PUMPS = 4
+MAX_RELAYS = 16
 
 
 class SensorKind(StrEnum):
@@ -28,6 +31,7 @@ class Signal(StrEnum):
 class ControlKind(StrEnum):
     RELAYS_TO_PANEL = "relays_to_panel"
     PUMP_CONTROLLER = "pump_controller"
+    RELAYS_ALONE = "relays_alone"
 
 
 class LevelBy(StrEnum):
@@ -92,6 +96,7 @@ class Control(Facts):
         {
             "relays_to_panel": "The panel that stays, by relays or floats",
             "pump_controller": "A pump controller of its own",
+            "relays_alone": "A relay level controller by itself, a relay for each pump",
         },
         default=ControlKind.RELAYS_TO_PANEL,
     )
@@ -147,6 +152,36 @@ class Control(Facts):
         if pump_count == 1 and "start_2" in roles:
             roles = _ONE_PUMP
         return roles
+
+
+_PANEL = (("control.kind", ("relays_to_panel",)),)
+
+
+def _relay(label: str, count: int = 1, only_if: Conditions = ()) -> Any:
+    """The relay somebody has wired a role to; asked where there are pumps enough for that role."""
+    counts = () if count == 1 else (("pumping.count", tuple(map(str, range(count, MAX_PUMPS + 1)))),)
+    return fact(label, Q.COUNT, 1, MAX_RELAYS, default=None, only_if=only_if + counts)
+
+
+class RelayNumbers(Facts):
+    """Which relay does what, where somebody has decided it. The rest take the free ones, from the floor up."""
+
+    low_cut_out: int | None = _relay("Relay of the low-level cut-out")
+    low_alarm: int | None = _relay("Relay of the low alarm")
+    stop: int | None = _relay("Relay of the stop", 1, _PANEL)
+    stop_2: int | None = _relay("Relay of the second pump's own stop", 2, _PANEL)
+    stop_3: int | None = _relay("Relay of the third pump's own stop", 3, _PANEL)
+    stop_4: int | None = _relay("Relay of the fourth pump's own stop", 4, _PANEL)
+    start_1: int | None = _relay("Relay of the duty start, or of pump 1")
+    start_2: int | None = _relay("Relay of the assist start, or of pump 2", 2)
+    start_3: int | None = _relay("Relay of the third start, or of pump 3", 3)
+    start_4: int | None = _relay("Relay of the fourth start, or of pump 4", 4)
+    high_alarm: int | None = _relay("Relay of the high alarm")
+
+    @property
+    def wished(self) -> dict[str, int]:
+        """The numbers somebody has decided, by role."""
+        return {role: number for role, number in self if number is not None}
 
 
 class LevelSensor(Facts):

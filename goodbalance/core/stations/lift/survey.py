@@ -12,9 +12,15 @@ from goodbalance.core.stations.common_facts import (
     sand_roughness_m,
     wave_speed_ms,
 )
-from goodbalance.core.stations.lift.sensing import Control, Drives, LevelSensor, Sureness
+from goodbalance.core.stations.lift.sensing import (
+    MAX_PUMPS,
+    Control,
+    Drives,
+    LevelSensor,
+    RelayNumbers,
+    Sureness,
+)
 
-MAX_PUMPS = 4
 CURVE_ROWS = 6
 TABLE_ROWS = 12
 HOURS = 24
@@ -103,7 +109,7 @@ class WetWell(Facts):
         "Area of a second well joined to it", Q.AREA, 0.05, 5000.0, default=None, hint="leave empty where there is none"
     )
     joined_above_m: float | None = fact(
-        "Both are one above", Q.LEVEL, 0.0, 60.0, default=None, hint="invert of the joining pipe, above the floor"
+        "Both are one above", Q.LEVEL, 0.0, 60.0, default=None, hint="invert of the joining pipe, or the sill between them that keeps the last water back"
     )
     table: tuple[TablePoint, ...] = section(
         "Level and volume", "From the floor up; the first line may be the floor itself.", rows=TABLE_ROWS,
@@ -204,7 +210,7 @@ class Pumping(Facts):
         {
             "one_group": "One group: duty and assists take turns",
             "small_first": "Pump 1 is small and comes first; the others take turns above it",
-            "two_pairs": "Pumps 1 and 2 for every day, the others as a high-service pair",
+            "two_pairs": "Two pairs: everyday (1 and 2) and storm (the others)",
         },
         default=Arrangement.ONE_GROUP,
     )
@@ -294,6 +300,7 @@ def _pump_asked_if(number: int) -> tuple[tuple[str, tuple[str, ...]], ...]:
 
 
 _SENSOR = (("control.level_by", ("sensor", "sensor_and_floats")),)
+_RELAYS = (("control.kind", ("relays_to_panel", "relays_alone")), *_SENSOR)
 
 
 class LiftSurvey(Facts):
@@ -316,6 +323,10 @@ class LiftSurvey(Facts):
     sensor: LevelSensor | None = section(
         "Level sensor", "What the controller will read.", only_if=_SENSOR, default=None
     )
+    relays: RelayNumbers = section(
+        "Relay numbers", "Only where wires already lead to certain relays; an empty one takes the next free, from the floor up.",
+        only_if=_RELAYS, default=RelayNumbers(),
+    )  # fmt: skip
     drives: Drives = section("Drives", default=Drives())
     demands: Demands = section("Demands")
     sureness: Sureness = section(
