@@ -51,7 +51,7 @@ def main() -> None:
     ]  # fmt: skip
     shots += [
         ("empty-window", f"/stations/{empty}/reckon", 1280, 800, "", 1.0),
-        ("rehearse-triplex", f"/stations/{clinic}/rehearse", 1280, 800, BROKEN, 7.0),
+        ("rehearse-clinic", f"/stations/{clinic}/rehearse", 1280, 800, BROKEN, 7.0),
         ("trend", f"/stations/{clinic}/trends", 1280, 800, "document.querySelector('aside li a').click()", 1.5),
         ("booster-reckon", f"/stations/{booster}/reckon", 1280, 800, "", 1.0),
         ("booster-sweep", f"/stations/{booster}/sweep", 1280, 800, "", 0.2),

@@ -11,6 +11,7 @@ from goodbalance.core.record.chain import Kind
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.entry_sheet import EntrySheet, entry_sheet
 from goodbalance.core.stations.kind import StationKind
+from goodbalance.core.stations.lift.survey import Arrangement
 from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
 from goodbalance.store import records
@@ -59,24 +60,29 @@ class Job:
         """A timed drawdown."""
         self.write(Kind.DRAWDOWN, {"pump": pump, "runs": runs})
 
-    def take_trend(self, name: str, clogged: str) -> None:
-        """Thirty hours as the old controller ran it, levels as found, at full speed, one pump clogged; a row each 20 s."""
-        old = self.survey.model_copy(update={"drives": self.survey.drives.model_copy(update={"fitted": False})})
+    def take_trend(self, name: str, clogged: str, pumps: int) -> None:
+        """Thirty hours as the old controller ran it: so many pumps in one group, levels as found, full speed; one is clogged.
+
+        A row each 20 s.
+        """
+        pumping = self.survey.pumping.model_copy(update={"count": pumps, "arrangement": Arrangement.ONE_GROUP})
+        drives = self.survey.drives.model_copy(update={"fitted": False})
+        old = self.survey.model_copy(update={"drives": drives, "pumping": pumping})
         noted = {setting: self.kind.as_found(old, setting) for setting in ("stop", "start_1", "start_2", "high_alarm")}
         never = {f"start_{call}": old.inlet.overflow_m + 0.2 for call in range(3, old.pumping.duty_count + 1)}
         as_was = self.choices.model_copy(update={"chosen": {**noted, **never}})
         bench = self.kind.bench(old, as_was, self.kind.reckon(old, as_was, False))
         pattern = (TimedAction(0.0, "pattern", "", 1.0), TimedAction(0.0, "clogged", clogged, 1.0))
         run = rehearse(bench, pattern, 30 * 3600.0)
-        pumps = [f"pump_{number}" for number in range(1, self.survey.pumping.count + 1)]
-        at = [bench.columns.index(column) + 1 for column in ("level_m", *pumps)]  # type: ignore[attr-defined]
+        names = [f"pump_{number}" for number in range(1, pumps + 1)]
+        at = [bench.columns.index(column) + 1 for column in ("level_m", *names)]  # type: ignore[attr-defined]
         times_s = np.arange(0.0, run.now_s, 20.0)
         trace = np.array(run.trace)
         level = np.interp(times_s, trace[:, 0], trace[:, at[0]])
         row_of = np.searchsorted(trace[:, 0], times_s, side="right") - 1
         states = trace[row_of][:, at[1:]].astype(int)
         rows = [f"{second:.0f},{h:.3f}," + ",".join(map(str, on)) for second, h, on in zip(times_s, level, states)]
-        text = "\n".join([",".join(["time_s", "level_m", *pumps]), *rows]) + "\n"
+        text = "\n".join([",".join(["time_s", "level_m", *names]), *rows]) + "\n"
         self.write(Kind.TREND, {"name": name, "text": text})
 
     def check_scaling(self, points: list[tuple[float, float]], note: str) -> None:

@@ -35,7 +35,7 @@ def load_demo(session: Session) -> str:
     clinic = Job(
         session, LIFT, TECHNICIAN, "Seal clinic lift", "Kestrel Point, seal clinic", SEAL_CLINIC, CLINIC_CHOICES
     )
-    clinic.take_trend("clinic-two-days-before.csv", clogged="2")
+    clinic.take_trend("clinic-before-the-fourth-pump.csv", clogged="2", pumps=3)
     clinic.check_scaling([(0.80, 0.83), (1.90, 1.91), (3.10, 3.08)], "folding rule from the cover frame")
     clinic.prove_on_bench()
     clinic.read_back(23)

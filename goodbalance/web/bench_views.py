@@ -96,7 +96,7 @@ def _contacts(bench: Any, units: UnitSystem) -> list[dict[str, Any]]:
     logic, groups = bench.logic, []
     alone = logic.alone
     items = []
-    for number, relay in enumerate(logic.relays, 1):
+    for relay in logic.relays:
         rest, energised = (
             ("open", "closed") if alone else ("alarm", "healthy") if relay.normally_closed else ("rest", "energised")
         )
@@ -104,12 +104,13 @@ def _contacts(bench: Any, units: UnitSystem) -> list[dict[str, Any]]:
             {
                 "column": f"relay_{relay.role}",
                 "role": relay.role,
-                "label": f"{number} {relay.label}",
+                "label": f"{relay.number or ''} {relay.label}".strip(),
                 "rest": rest,
                 "energised": energised,
             }
         )
-    groups.append({"title": "Floats" if alone else "Relays", "items": items})
+    numbered = any(relay.number for relay in logic.relays)
+    groups.append({"title": "Floats" if alone else "Relays" if numbered else "Levels", "items": items})
     if logic.floats:
         floats = [
             {"column": f"float_{relay.role}", "role": "", "label": f"{relay.label} {show(relay.level_m, Quantity.LEVEL, units)}",

@@ -13,7 +13,7 @@ from goodbalance.store import records
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page, units_of
 from goodbalance.web.reckon import choice_parts
-from goodbalance.web.survey import SaveKey, shapes
+from goodbalance.web.survey import SaveKey, form_parts, shapes
 from goodbalance.web.work import Work, WorkDep, load_work
 
 router = APIRouter()
@@ -29,6 +29,7 @@ class ReadBackSave(BaseModel):
 @router.get("/stations/{station_id}/enter", name="show_enter")
 def show_enter(request: Request, work: WorkDep, one: int | None = None) -> Response:
     more: dict[str, Any] = {"work": work, "view": "enter", "keypad": _keypad_fields(work), "moved": _moved(work)}
+    more |= {"beside": _beside(work), "unplaced": _unplaced(work)}
     if work.sheet is not None and one is not None:
         count = len(work.comparisons)
         if not 1 <= one <= count:
@@ -95,6 +96,24 @@ def _append_read_back(session: Any, work: Work, author: str, save: ReadBackSave)
 
 def _keypad_fields(work: Work) -> list[dict[str, Any]]:
     return next((group["fields"] for group in choice_parts(work) if group["id"] == "keypad"), [])
+
+
+def _beside(work: Work) -> dict[str, Any] | None:
+    """The part of the survey that is asked beside the sheet, with what does not fit together in it."""
+    name = work.kind.sheet_section
+    part = next((part for part in form_parts(work) if part["id"] == name and part["asked"]), None)
+    if part is None:
+        return None
+    told = [f.worded(work.units) for f in work.findings if f.subject.startswith(f"{name}.")]
+    return {**part, "fields": [field for field in part["fields"] if field["asked"]], "told": told}
+
+
+def _unplaced(work: Work) -> list[str]:
+    """Settings that none of these devices has a place for, with their values."""
+    if work.sheet is None or work.plan is None:
+        return []
+    settings = (work.plan.setting(setting_id) for setting_id in work.sheet.unplaced)
+    return [f"{setting.label}: {show(setting.value, setting.quantity, work.units)}" for setting in settings]
 
 
 def _moved(work: Work) -> list[str]:

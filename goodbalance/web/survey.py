@@ -60,7 +60,8 @@ async def save_survey_form(request: Request, session: SessionDep, person: Writer
         body = {"changes": {path: {"text": text, "units": units} for path, text in changes.items()}}
         records.append(session, work.row.id, Kind.FACTS, body, person.name, str(form.get("save_key", "")) or None)
         session.commit()
-    return RedirectResponse(request.url_for("show_survey", station_id=work.row.id), status_code=303)
+    back = "show_enter" if form.get("next") == "enter" else "show_survey"
+    return RedirectResponse(request.url_for(back, station_id=work.row.id), status_code=303)
 
 
 def form_parts(work: Work) -> list[dict[str, Any]]:

@@ -44,7 +44,7 @@ class ByMouseTest(BrowserTest):
         self.keep_and_replay("sensor loop opens at peak inflow")
 
         tech.view("enter")
-        self.assertAlmostEqual(self.shown_at_keypad("2 b"), dragged, places=2)
+        self.assertAlmostEqual(self.shown_at_keypad("4 lift"), dragged, places=2)
         tech.read_back_all()
         tech.one('form[action$="/stored"] button').click()
         tech.wait(lambda: tech.state("enter") == "read back")
@@ -204,9 +204,9 @@ class TriplexTest(BrowserTest):
         tech.see("#reasons", "tripped: overload; OFF resets")
 
         tech.view("enter")
-        for code in ("T.rest", "D.full", "hang high", "3-01"):
+        for code in ("rest least", "pace full at", "tie high", "3 plate A"):
             self.assertTrue(any(code in row.text for row in tech.all(".keypad tr")), code)
-        self.assertEqual(self.shown_at_keypad("T.rest"), int(rest) + 7)
+        self.assertEqual(self.shown_at_keypad("rest least"), int(rest) + 7)
 
         tech.view("prove")
         tech.one(".on-bench button").click()

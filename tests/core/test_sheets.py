@@ -9,12 +9,14 @@ from pydantic import ValidationError
 
 from goodbalance.core.balance.proof import Answer, Verdict, judge, read_sequence, takes_turns
 from goodbalance.core.balance.window import Window
+from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.entry_sheet import KeypadValue, RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display, Parameter
 from goodbalance.core.sheets.read_back import Match, compare
 from goodbalance.core.stations.lift.keypad import held, keypad_scale, keypad_values, recheck
 from goodbalance.core.stations.lift.proofs import proofs
 from goodbalance.core.stations.lift.reckon import reckon
+from goodbalance.core.stations.lift.rehearse import lift_bench
 from goodbalance.exchange.profiles import shipped_profiles
 from tests.core.test_balance import bound
 from tests.stations import choices, survey
@@ -90,8 +92,13 @@ class EntrySheetTest(unittest.TestCase):
         scale = keypad_scale(station, PROFILE, Display.METRES)
         as_read = held(station, decided, sheet, {"4 drop": "0.05", "1 drop": "0.02"}, scale)
         by_role = {relay.role: relay for relay in as_read.relays}
-        self.assertAlmostEqual(by_role["stop"].off_m, plan.value("stop", 0.0), places=2)
-        self.assertEqual((by_role["stop_2"].off_m, by_role["low_cut_out"].off_m), (0.05, 0.02))
+        self.assertAlmostEqual(by_role["start_1"].off_m, plan.value("stop", 0.0), places=2)
+        self.assertEqual((by_role["start_2"].off_m, by_role["low_cut_out"].off_m), (0.05, 0.02))
+        calm = (TimedAction(0.0, "inflow", "", 0.0),)
+        for relays, dry in ((as_read.relays, True), (None, False)):
+            bench = lift_bench(station, decided, plan, 2.8, relays)
+            run = rehearse(bench, calm, 1800.0)
+            self.assertEqual(any("draws air" in event.text for event in run.events), dry)
 
     def test_sensor_scaling_is_entered_once(self) -> None:
         self.assertEqual((self.sheet.row("eye empty").shows, self.sheet.row("eye full").shows), ("0.10", "5.10"))

@@ -44,6 +44,14 @@ class DemoTest(unittest.TestCase):
                     self.assertEqual(visitor.get(f"/stations/{station_id}/{view}").status_code, 200, (name, view))
             self.assertRegex(front, "[0-9] windows? empty")
             self.assertIn("1 failed", front)
+            with session_maker(engine())() as session:
+                works = {name: load_work(session, ids[name], UnitSystem.METRIC).progress() for name in ids}
+            words = {name: {view: state.word for view, state in views.items()} for name, views in works.items()}
+            done = {"reckon": "all inside", "enter": "read back", "prove": "all passed", "handover": "signed"}
+            self.assertLessEqual(done.items(), words["Aquarium booster"].items())
+            self.assertEqual(words["Slipway sump"]["reckon"], "all inside")
+            self.assertEqual(words["Seal clinic lift"]["reckon"], "all inside")
+            self.assertRegex(words["Seal clinic lift, lower sewer"]["reckon"], "windows empty")
             slipway = f"/stations/{ids['Slipway sump']}"
             run = next(e.seq for e in self.entries(ids["Slipway sump"]) if e.kind == "rehearsal")
             self.assertTrue(visitor.json(f"{slipway}/runs/{run}/replay", {}).json()["same"])

@@ -19,11 +19,11 @@ class WholeJobTest(WebTest):
         page = self.ada.get(f"{path}/reckon").text
         for words in ("Duty start level", "The pump starts too often", "Time from high alarm to overflow"):
             self.assertIn(words, page)
-        self.assertIn("Type these 25", self.ada.get(f"{path}/enter").text)
+        self.assertIn("Type these 26", self.ada.get(f"{path}/enter").text)
 
-        read = self.ada.json(f"{path}/read-back", {"save_key": key(), "code": "in 3", "typed": "0,1"}).json()
+        read = self.ada.json(f"{path}/read-back", {"save_key": key(), "code": "eye empty", "typed": "0,11"}).json()
         self.assertEqual(read["match"], "same")
-        read = self.ada.json(f"{path}/read-back", {"save_key": key(), "code": "2 b", "typed": "9.99"}).json()
+        read = self.ada.json(f"{path}/read-back", {"save_key": key(), "code": "4 lift", "typed": "9.99"}).json()
         self.assertEqual(read["match"], "differs")
         self.assertIn("1 differ", self.ada.get(f"{path}/enter").text)
 
@@ -37,7 +37,7 @@ class WholeJobTest(WebTest):
         self.ada.form(f"{path}/open-points", text="Lid hinge on order", save_key=key())
         self.ada.form(f"{path}/sign", name="Ada Wren", role="technician", save_key=key())
         page = self.ada.get(f"{path}/handover").text
-        for words in ("Signed by <b>Ada Wren</b>", "Lid hinge on order", "0.80 m"):
+        for words in ("Signed by <b>Ada Wren</b>", "Lid hinge on order", "0.82 m"):
             self.assertIn(words, page)
 
         self.save_facts(path, {"as_found.start_1_m": "0.95"}, base_seq=99)
@@ -45,7 +45,7 @@ class WholeJobTest(WebTest):
         self.assertIn("Changed since Ada Wren signed", page)
         seq = page.split("?at=")[1].split('"')[0]
         frozen = self.ada.get(f"{path}/handover?at={seq}").text
-        self.assertIn("0.80 m", frozen)
+        self.assertIn("0.82 m", frozen)
         self.assertNotIn("0.95 m", frozen)
 
     def observe(self, path: str, proof: str, seen: str):
@@ -61,12 +61,40 @@ class WholeJobTest(WebTest):
         self.assertEqual(self.ada.json(f"{path}/choices", body).status_code, 200)
         self.assertIn("expected value changed, repeat", self.ada.get(f"{path}/prove").text)
 
+    def test_a_function_shown_with_outputs_held_is_not_proved(self) -> None:
+        path = self.station(ROUND_WELL)
+        for method, words, passed in (
+            ("simulation_outputs_held", "outputs held, prove the contacts", 0),
+            ("simulation_outputs_moving", "simulation, outputs moving", 1),
+        ):
+            self.ada.form(
+                f"{path}/observations", proof_id="sensor_failure", method=method, save_key=key(), seen="yes"
+            )
+            page = self.ada.get(f"{path}/prove").text
+            self.assertIn(words, page)
+            self.assertIn(f"{passed} of 20 passed", page)
+
+    def test_relay_numbers_are_chosen_beside_the_sheet(self) -> None:
+        path = self.station(ROUND_WELL)
+        chosen = {"relays.stop": "7", "relays.high_alarm": "1", "next": "enter"}
+        page = self.ada.form(f"{path}/survey", save_key=key(), **chosen).text
+        for words in ("Type these", "7 drop", "common stop relay"):
+            self.assertIn(words, page)
+        wires = self.ada.get(f"{path}/wires").text
+        self.assertLess(wires.index("<b>relay 1</b>"), wires.index("<b>relay 7</b>"))
+        self.assertNotIn("<b>relay 6</b>", wires)
+        page = self.ada.form(f"{path}/survey", save_key=key(), **{**chosen, "relays.low_alarm": "1"}).text
+        self.assertIn("Relay 1 is chosen twice", page)
+        page = self.ada.form(f"{path}/survey", save_key=key(), **{**chosen, "relays.low_alarm": "12"}).text
+        self.assertIn("have no place for what follows", page)
+        self.assertIn("Low alarm: ", page)
+
     def test_files_out_and_in(self) -> None:
         path = self.station(ROUND_WELL)
         text = self.ada.get(f"{path}/station.json").text
         self.assertEqual(json.loads(text)["format"], "good-balance-station")
         csv = self.ada.get(f"{path}/settings.csv").text
-        self.assertIn("start_1,Duty start level,level,0.8000,", csv)
+        self.assertIn("start_1,Duty start level,level,0.8200,", csv)
         with empty_session() as session:
             people.add_person(session, "Ada Wren", Role.LEAD, "long enough")
             session.commit()
@@ -85,7 +113,7 @@ class WholeJobTest(WebTest):
         text = self.ada.get(f"{self.station(ROUND_WELL)}/station.json").text
         for data, words in (
             (b"hello", "not JSON"),
-            (text.replace("1.80", "1.90", 1).encode(), "was changed after it was written"),
+            (text.replace("1.84", "1.94", 1).encode(), "was changed after it was written"),
             (b"x" * 20_500_000, "accepted: up to 20000000"),
         ):
             answer = self.upload(data)
@@ -126,7 +154,7 @@ class ReckonAndBenchTest(WebTest):
         path = self.station(ROUND_WELL)
         self.ada.form("/me", units="us")
         page = self.ada.get(f"{path}/survey").text
-        self.assertIn('value="5.9055"', page)  # 1.80 m
+        self.assertIn('value="6.0367"', page)  # 1.84 m
         self.save_facts(path, {"well.diameter_m": "6"}, base_seq=99, units="us")
         self.assertIn('value="6"', self.ada.get(f"{path}/survey").text)
         self.ada.form("/me", units="metric")

@@ -23,7 +23,8 @@ class Levels:
     trend_findings: Callable[..., list[Finding]]  # (survey, plan or None, report)
     hourly_m3s: Callable[..., tuple[float, ...]]  # (report): inflow of each hour of a day, or nothing
     drawdown_runs: Callable[..., list[Any]]  # (report, pump): cycles as timed drawdowns
-    retrofit_map: Callable[..., Any]  # (survey, choices, plan, relays): old floats to relays, with a truth table
+    retrofit_map: Callable[..., Any]  # (survey, choices, plan, relays): old floats to relays, with a truth table, or None
+    replaces_floats: Callable[[Any], bool]  # (survey): whether relays take the place of floats
     report: Callable[[Run], Any]  # a long run summed up
 
 
@@ -65,3 +66,4 @@ class StationKind:
     cautions: Callable[[Any, Any], tuple[str, ...]]  # (survey, choices): for the record and the door card
     by_clock: Callable[[Any, Any], tuple[str, ...]]  # (survey, choices): what the controller's clock changes, in words
     levels: Levels | None = None
+    sheet_section: str = ""  # the section of the survey that is asked beside the entry sheet, too

@@ -10,6 +10,8 @@ def cautions(survey: BoosterSurvey, choices: BoosterChoices) -> tuple[str, ...]:
     found = ["Pumps start by themselves. Lock and tag the supply, prove dead, before touching pump or panel."]
     if survey.has_drives:
         found.append("Drives keep their charge after switching off: wait the time on the label, then prove dead.")
+    if survey.holds_constant:
+        found.append("No dial or knob on a drive may set the pressure: it gets knocked. Switch such a source off.")
     found += [
         "Stored pressure in tank and pipes: isolate and let it off before opening anything.",
         "In HAND no set pressure stops a pump: stay beside it, an outlet open.",

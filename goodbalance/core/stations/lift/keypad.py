@@ -56,7 +56,7 @@ def keypad_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan, display:
         values |= _values_of_relays_alone(choices, plan)
     for relay in relays_of(survey, choices, plan):
         if relay.number:
-            values |= _relay_values(relay, plan, values)
+            values |= _relay_values(relay, survey, plan)
     return values | _sharing_values(survey, choices) | _drive_values(survey, choices, plan)
 
 
@@ -77,14 +77,15 @@ def _sensor_values(survey: LiftSurvey) -> dict[str, KeypadValue]:
     return values
 
 
-def _relay_values(relay: LevelRelay, plan: Plan, so_far: dict[str, KeypadValue]) -> dict[str, KeypadValue]:
-    """One relay's two levels. Where a start shares its relay with a stop, each brings one of them."""
-    number = relay.number
-    setting = plan.setting(relay.role if relay.role in plan else "stop")
+def _relay_values(relay: LevelRelay, survey: LiftSurvey, plan: Plan) -> dict[str, KeypadValue]:
+    """One relay's two levels: one of them the plan's and the other a gap away; of a pump's own relay both the plan's."""
+    number, own = relay.number, _whole(plan.setting(relay.role))
     gap = KeypadValue(0.0, "gap of the relay beside it")
-    own = KeypadValue(relay.level_m, f"{setting.label.lower()}, from the plan", setting.window, setting.id)
     on, off = (replace(gap, value=relay.on_m), own) if relay.sets_at_off else (own, replace(gap, value=relay.off_m))
-    values = {
+    if survey.control.kind is ControlKind.RELAYS_ALONE and relay.role.startswith("start_"):
+        stop = relay.role.replace("start", "stop")
+        off = _whole(plan.setting(stop if stop in plan else "stop"))
+    return {
         f"relay.{number}.function": KeypadValue("level", f"{relay.label.lower()} relay"),
         f"relay.{number}.on": on,
         f"relay.{number}.off": off,
@@ -92,11 +93,6 @@ def _relay_values(relay: LevelRelay, plan: Plan, so_far: dict[str, KeypadValue])
             relay.on_failure.value, f"{relay.label.lower()} when the sensor fails"
         ),
     }
-    if f"relay.{number}.off" in so_far:  # a pump's relay: its stop came before, this is its start
-        stop = so_far[f"relay.{number}.off"]
-        values[f"relay.{number}.function"] = KeypadValue("level", f"{relay.label.lower()} and its stop")
-        values[f"relay.{number}.off"] = stop
-    return values
 
 
 def _values_of_relays_alone(choices: LiftChoices, plan: Plan) -> dict[str, KeypadValue]:
@@ -204,19 +200,15 @@ def held(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet, typed: Map
         by_meaning[row.parameter.meaning] = value
         if row.setting:
             kept[row.setting] = value
-    relays = tuple(_as_read(relay, by_meaning, survey) for relay in relays_of(survey, choices, plan))
+    relays = tuple(
+        replace(
+            relay,
+            on_m=by_meaning.get(f"relay.{relay.number}.on", relay.on_m),
+            off_m=by_meaning.get(f"relay.{relay.number}.off", relay.off_m),
+        )
+        for relay in relays_of(survey, choices, plan)
+    )
     if not any(key.startswith("relay.") for key in by_meaning):  # a controller without relays of its own: by settings
         plan = reckon(survey, choices.model_copy(update={"chosen": kept}), False)
         return Held(plan, relays_of(survey, choices, plan))
     return Held(reckon(survey, choices.model_copy(update={"chosen": kept}), False), relays)
-
-
-def _as_read(relay: LevelRelay, read: Mapping[str, float], survey: LiftSurvey) -> LevelRelay:
-    """A relay with its two levels as they were read back. Of a pump's own relay the start is one, the stop the other."""
-    on_m, off_m = (read.get(f"relay.{relay.number}.{way}") for way in ("on", "off"))
-    if survey.control.kind is ControlKind.RELAYS_ALONE and relay.role.startswith(("stop", "start_")):
-        gap_m = relay.on_m - relay.off_m
-        if relay.role.startswith("start_"):
-            return relay if on_m is None else replace(relay, on_m=on_m, off_m=on_m - gap_m)
-        return relay if off_m is None else replace(relay, on_m=off_m + gap_m, off_m=off_m)
-    return replace(relay, on_m=relay.on_m if on_m is None else on_m, off_m=relay.off_m if off_m is None else off_m)

@@ -15,7 +15,7 @@ from goodbalance.core.stations.lift.proofs import proofs
 from goodbalance.core.stations.lift.readings import checked_scaling, is_read, otherwise, readings
 from goodbalance.core.stations.lift.reckon import reckon
 from goodbalance.core.stations.lift.rehearse import lift_bench
-from goodbalance.core.stations.lift.retrofit import retrofit_map
+from goodbalance.core.stations.lift.retrofit import replaces_floats, retrofit_map
 from goodbalance.core.stations.lift.survey import LiftSurvey
 from goodbalance.core.stations.lift.trends import drawdown_runs, hourly_m3s, trend_findings, trend_report
 from goodbalance.core.stations.lift.week import report
@@ -57,5 +57,6 @@ LIFT = StationKind(
     prove_on_bench=prove_on_bench,
     cautions=cautions,
     by_clock=by_clock,
-    levels=Levels(measure, trend_report, trend_findings, hourly_m3s, drawdown_runs, retrofit_map, report),
+    levels=Levels(measure, trend_report, trend_findings, hourly_m3s, drawdown_runs, retrofit_map, replaces_floats, report),
+    sheet_section="relays",
 )

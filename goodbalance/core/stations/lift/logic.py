@@ -51,7 +51,9 @@ class LiftLogic:
         calls = range(1, self.panel.duty_count + 1)
         if not self.alone:  # where the sensor's relays stand in the list, for every scan
             self.start_places = [places[f"start_{call}"] for call in calls]
-            self.stop_places = [places.get(f"stop_{call}", places["stop"]) for call in calls]
+            # without stop relays each pump's own relay holds it from its start down to its stop
+            own = dict(zip(calls, self.start_places))
+            self.stop_places = [places.get(f"stop_{call}", places.get("stop", own[call])) for call in calls]
             self.low_place = places["low_cut_out"]
 
     def scan(

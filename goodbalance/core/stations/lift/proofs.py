@@ -21,9 +21,9 @@ LEADS = {
 }
 
 
-_CALLS = {  # what shows a call, and what its end
-    "call": ("Its display shows the call", "Its display shows no call any more"),
-    "pump relay": ("The pump's relay pulls in", "The pump's relay lets go"),
+_CALLS = {  # how a call and its end are named, and what shows them
+    "call": (("calls", "Its display shows the call"), ("ends the call", "Its display shows no call any more")),
+    "pump relay": (("relay pulls in", "The relay pulls in"), ("relay lets go", "The relay lets go")),
 }
 
 
@@ -37,7 +37,8 @@ def proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Proof,
     up = sorted(relays, key=lambda relay: _turn_level_m(relay, True))
     down = sorted(relays, key=lambda relay: -_turn_level_m(relay, False))
     if thing in _CALLS:  # a controller shows what it calls, not a relay's way back
-        up, down = [relay for relay in up if not _permits(relay)], [relay for relay in down if _permits(relay) or _alarms(relay)]
+        up = [relay for relay in up if not _permits(relay)]
+        down = [relay for relay in down if by_itself or _permits(relay) or _alarms(relay)]
     found = [_level_proof(relay, True, tolerance_m, thing, plan) for relay in up]
     found += [_level_proof(relay, False, tolerance_m, thing, plan) for relay in down]
     found += _functions(survey, choices, plan, tolerance_m)
@@ -79,24 +80,29 @@ def _level_proof(relay: LevelRelay, up: bool, tolerance_m: float, thing: str, pl
         answer=Answer.NUMBER,
         expected=_turn_level_m(relay, up),
         tolerance=tolerance_m,
-        proves=(_setting_of(relay, plan),),
+        proves=(relay.role,),
     )
 
 
-def _setting_of(relay: LevelRelay, plan: Plan) -> str:
-    """The setting a contact acts on: where stops are common each pump's stop is the same one."""
-    return relay.role if relay.role in plan else "stop"
+def _setting_of(relay: LevelRelay, up: bool, plan: Plan) -> str:
+    """The setting a contact acts on: of a pump's own relay its start on the rise, its stop on the fall."""
+    if up or not relay.role.startswith("start_"):
+        return relay.role
+    stop = relay.role.replace("start", "stop")
+    return stop if stop in plan else "stop"
 
 
-def _call_proof(relay: LevelRelay, up: bool, tolerance_m: float, plan: Plan, shows: tuple[str, str]) -> Proof:
-    """What is seen of a level that has no relay to itself: a call, a stop, an alarm that comes or goes."""
+def _call_proof(
+    relay: LevelRelay, up: bool, tolerance_m: float, plan: Plan, shows: tuple[tuple[str, str], tuple[str, str]]
+) -> Proof:
+    """What is seen of a level that has no relay to itself: a call, a stop, an alarm that comes or clears."""
     if _alarms(relay):
-        comes = (relay.role == "high_alarm") is up
-        title, seen = (f"{relay.label} {'comes' if comes else 'goes'}", "The alarm comes" if comes else "The alarm goes")
-    elif _permits(relay):
-        title, seen = f"{relay.label} ends the call", f"{shows[1]}, or the pump stops"
+        does = "comes" if (relay.role == "high_alarm") is up else "clears"
+        title, seen = f"{relay.label} {does}", f"The alarm {does}"
     else:
-        title, seen = f"{relay.label} calls", f"{shows[0]}, or the pump starts"
+        ends = _permits(relay) or not up
+        does, seen = shows[ends]
+        title, seen = f"{relay.label} {does}", f"{seen}, or the pump {'stops' if ends else 'starts'}"
     way = "rise" if up else "fall"
     return Proof(
         id=f"{'up' if up else 'down'}_{relay.role}", title=f"{title} on the {way}",
@@ -105,7 +111,7 @@ def _call_proof(relay: LevelRelay, up: bool, tolerance_m: float, plan: Plan, sho
         cautions=(MOVING, SPILL, GAS) if up else (MOVING, GAS),
         action=f"Let the level {way} slowly through this point, or ramp it with the simulation.",
         must_see=f"{seen} at this level.", answer=Answer.NUMBER, expected=_turn_level_m(relay, up),
-        tolerance=tolerance_m, proves=(_setting_of(relay, plan),),
+        tolerance=tolerance_m, proves=(_setting_of(relay, up, plan),),
     )  # fmt: skip
 
 

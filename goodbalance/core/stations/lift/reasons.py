@@ -83,6 +83,9 @@ def _low_water(logic: LiftLogic) -> Link:
 def _stop(logic: LiftLogic) -> Link:
     if "stop" in logic.acting:
         return _contact(logic, "Stop float" if logic.on_floats else "Stop contact", "stop")
+    if not logic.on_floats:
+        off = Term("off", "stop level", logic.relay("start_1").off_m, Q.LEVEL)
+        return Link("Stop", LinkState.HOLDS, "each relay at its own, the duty's at {off}", (off,))
     left_s = logic.run_on_left_s()
     if any(logic.panel.latched) and not math.isinf(left_s):
         return Link("Stop", LinkState.HOLDS, "by time: the start float decides", (), left_s)

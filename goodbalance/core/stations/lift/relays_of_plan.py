@@ -6,7 +6,7 @@ from dataclasses import replace
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.control.level_drive import DriveMode, LevelDrive
 from goodbalance.core.control.relays import LevelRelay, OnFailure, relay_numbers
-from goodbalance.core.control.rotation import Rotation
+from goodbalance.core.control.rotation import Alternation, Rotation
 from goodbalance.core.control.sequencer import Sequencer, Timing
 from goodbalance.core.stations.lift.choices import AlarmRelay, LiftChoices, OnSensorFailure
 from goodbalance.core.stations.lift.float_ladder import PREFIX, is_alone
@@ -18,7 +18,7 @@ def relays_of(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Lev
     """The contacts of this plan's levels, from the floor up: level relays, or the floats themselves where they are alone.
 
     Stop and low-level cut-out energise on rise and release on fall, so that a dead controller stops the pumps. Where a
-    relay runs each pump by itself, its start and its stop are one relay's two levels and bear the same number.
+    relay runs each pump by itself, its start and its stop are that relay's two levels.
     """
     gap_m = survey.control.swing_m if is_alone(survey) else choices.rules.relay_gap_m
     labels = {s.id: s.label.removesuffix(" level") for s in plan.group("levels")}
@@ -32,36 +32,29 @@ def relays_of(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Lev
         relays.append(_permit("low_cut_out", "Low-level cut-out", levels["low_cut_out"], gap_m, keep))
     if "low_alarm" in levels:
         relays.append(_alarm("low_alarm", "Low alarm", levels["low_alarm"], gap_m, OnFailure.RELEASE, in_health))
-    if survey.control.kind is ControlKind.RELAYS_ALONE and "stop" in levels:
-        stops = {_stop_of(role): f"Pump {number} stop" for number, role in enumerate(starts, 1)}
-    else:
+    by_itself = survey.control.kind is ControlKind.RELAYS_ALONE and "stop" in levels
+    if not by_itself:
         own = is_alone(survey) or "stop_2" in levels
-        stops = {role: labels[role] if own else "Common stop" for role in levels if role.startswith("stop")}
-    for role, label in stops.items():
-        on_failure = keep if role == "stop" else OnFailure.RELEASE
-        relays.append(_permit(role, label, levels.get(role, levels["stop"]), gap_m, on_failure))
-    for role in starts:
+        for role in (role for role in levels if role.startswith("stop")):
+            on_failure = keep if role == "stop" else OnFailure.RELEASE
+            relays.append(_permit(role, labels[role] if own else "Common stop", levels[role], gap_m, on_failure))
+    stays = choices.schools.alternation is Alternation.FIXED
+    for call, role in enumerate(starts, 1):
         on_failure = keep if role == "start_1" else OnFailure.RELEASE
-        relays.append(LevelRelay(role, labels[role], levels[role], levels[role] - gap_m, on_failure))
+        off_m = levels.get(f"stop_{call}", levels["stop"]) if by_itself else levels[role] - gap_m
+        label = labels[role] if not by_itself else f"Pump {call}" if stays else f"Call {call}"
+        relays.append(LevelRelay(role, label, levels[role], off_m, on_failure))
     if "high_alarm" in levels:
         relays.append(_alarm("high_alarm", "High alarm", levels["high_alarm"], -gap_m, OnFailure.ENERGISE, in_health))
     return _numbered(relays, survey)
-
-
-def _stop_of(start: str) -> str:
-    """The stop that ends this start: stop ends start_1, stop_2 ends start_2."""
-    return "stop" if start == "start_1" else start.replace("start", "stop")
 
 
 def _numbered(relays: list[LevelRelay], survey: LiftSurvey) -> tuple[LevelRelay, ...]:
     """The same with the number each relay has on its controller, where it has one."""
     if survey.control.kind is ControlKind.PUMP_CONTROLLER or is_alone(survey):
         return tuple(relays)
-    place = {relay.role: relay.role for relay in relays}
-    if survey.control.kind is ControlKind.RELAYS_ALONE:
-        place |= {_stop_of(role): role for role in place if role.startswith("start_")}
-    numbers = relay_numbers(dict.fromkeys(place.values()), survey.relays.wished)
-    return tuple(replace(relay, number=numbers[place[relay.role]]) for relay in relays)
+    numbers = relay_numbers((relay.role for relay in relays), survey.relays.wished)
+    return tuple(replace(relay, number=numbers[relay.role]) for relay in relays)
 
 
 def floats_of(survey: LiftSurvey, plan: Plan) -> tuple[LevelRelay, ...]:

@@ -66,7 +66,7 @@ def retrofit_map(
 
     None where no relay takes the place of a float: by floats alone, or with a controller that runs the pumps itself.
     """
-    if survey.control.kind is not ControlKind.RELAYS_TO_PANEL or is_alone(survey):
+    if not replaces_floats(survey):
         return None
     relays = relays or relays_of(survey, choices, plan)
     relays = tuple(sorted(relays, key=lambda relay: relay.number))
@@ -79,6 +79,11 @@ def retrofit_map(
         Band("level signal lost, pumps at rest", (), lost, _called(relays, lost)),
     )
     return RetrofitMap(wires, rising, falling, without_level, tuple(_findings(relays, falling, without_level)))
+
+
+def replaces_floats(survey: LiftSurvey) -> bool:
+    """Whether a panel stays that gets relays in place of its floats."""
+    return survey.control.kind is ControlKind.RELAYS_TO_PANEL and not is_alone(survey)
 
 
 def _old_float(relay: LevelRelay) -> tuple[str, str]:

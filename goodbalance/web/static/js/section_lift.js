@@ -115,19 +115,28 @@ export function drawMarks(svg, picture, room) {
   for (const band of picture.bands) {
     const high = y(band.high_m), low = y(band.low_m);
     if (low - high < 26) continue;
-    const middle = (low + high) / 2, x = left + (right - left) * 0.68;
+    const [wide, middle] = widestRoom(picture.flags.map((flag) => y(flag.value)), high, low), x = left + (right - left) * 0.68;
     const volume = node("text", { class: "dim", x, y: middle - 2, "text-anchor": "middle" });
     volume.textContent = band.volume;
     const time = node("text", { class: "dim", x, y: middle + 11, "text-anchor": "middle" });
     time.textContent = band.time;
-    svg.append(node("path", { class: "wave", d: `M${left + 5} ${high + 3}V${low - 3}m-3 -4l3 4l3 -4M${left + 2} ${high + 7}l3 -4l3 4` }), volume, time);
+    svg.append(node("path", { class: "wave", d: `M${left + 5} ${high + 3}V${low - 3}m-3 -4l3 4l3 -4M${left + 2} ${high + 7}l3 -4l3 4` }));
+    if (wide >= 26) svg.append(volume, time);
   }
+}
+
+// How wide the widest stretch between two heights is that no line crosses, and its middle.
+function widestRoom(lines, high, low) {
+  const edges = [high, ...lines.filter((at) => at > high + 1 && at < low - 1).sort((a, b) => a - b), low];
+  const rooms = edges.slice(1).map((end, index) => [end - edges[index], (end + edges[index]) / 2]);
+  return rooms.reduce((widest, room) => (room[0] > widest[0] + 1 ? room : widest));
 }
 
 // The flags at the right of the well.
 export function drawFlags(svg, picture, room, hold) {
   const { left, right, width, y, height } = room;
   hang(svg, picture.flags, { left, right: right + WALL, poleX: right + WALL + 14, width, y, top: GROUND + 4, bottom: height - 20 }, hold);
+  svg.append(...svg.querySelectorAll("text.dim")); // volumes stand over the lines of the flags
 }
 
 // What stands behind the flags: the well, filled to somewhere between stop and start.
@@ -154,7 +163,7 @@ export function drawRunning(svg, picture, bench, value) {
   const closed = (float) => Boolean(value(column[float.role]));
   drawFloats(svg, picture, room, (float) => closed(float) !== (float.role === "low_alarm"), closed);
   nameLevels(svg, picture, room);
-  const text = node("text", { class: "num", x: (room.left + room.right) / 2 + 18, y: Math.max(room.y(value("level_m")) - 5, 20), "text-anchor": "middle" });
+  const text = node("text", { class: "num halo", x: (room.left + room.right) / 2 + 18, y: Math.max(room.y(value("level_m")) - 5, 20), "text-anchor": "middle" });
   text.textContent = `${(value("level_m") * bench.main.per_si).toFixed(bench.main.decimals)} ${bench.main.symbol}`;
   svg.append(text);
   for (const pump of svg.querySelectorAll("[data-pump]")) pump.classList.toggle("on", Boolean(value(`pump_${pump.dataset.pump}`)));
