@@ -9,9 +9,13 @@ from sqlalchemy.orm import Session, sessionmaker
 
 
 def open_engine(url: str) -> Engine:
-    """An engine with short time-outs: a page must say soon that the database is away."""
+    """An engine with short time-outs: a page must say soon that the database is away.
+
+    Each statement reads what is committed by then: whoever waited for a lock must see what the one before has written.
+    """
     return create_engine(
         url,
+        isolation_level="READ COMMITTED",
         pool_size=8,
         max_overflow=8,
         pool_timeout=5,

@@ -1,17 +1,21 @@
 """People who can sign in, and their passwords (argon2)."""
 
 import os
+import threading
 from enum import StrEnum
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import func, select
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from goodbalance.core.errors import OutOfRange
 from goodbalance.store.models import PersonRow
 
 SHORTEST_PASSWORD = 8
+FIRST_ID = 1  # of whoever is made first: the table's key lets only one of many at once have it
+_AT_ONCE = threading.Semaphore(2)  # a hash at full strength takes 64 MB: a crowd at the door must not take them all
 
 
 class Role(StrEnum):
@@ -39,7 +43,9 @@ def person(session: Session, person_id: int) -> PersonRow | None:
     return session.get(PersonRow, person_id)
 
 
-def add_person(session: Session, name: str, role: Role, password: str, units: str = "metric") -> PersonRow:
+def add_person(
+    session: Session, name: str, role: Role, password: str, units: str = "metric", person_id: int | None = None
+) -> PersonRow:
     """A new person. Raises OutOfRange for an empty or taken name or a short password."""
     name = " ".join(name.split())
     if not 1 <= len(name) <= 80:
@@ -48,20 +54,37 @@ def add_person(session: Session, name: str, role: Role, password: str, units: st
         raise OutOfRange("password", f"{len(password)} letters long", f"{SHORTEST_PASSWORD} to 200 letters")
     if session.scalar(select(PersonRow).where(PersonRow.name == name)) is not None:
         raise OutOfRange("name", name, "a name nobody here has yet")
-    row = PersonRow(name=name, role=role.value, password_hash=_hasher().hash(password), units=units)
+    row = PersonRow(id=person_id, name=name, role=role.value, password_hash=_hash(password), units=units)
     session.add(row)
     session.flush()
     return row
+
+
+def add_first_person(session: Session, name: str, password: str) -> PersonRow | None:
+    """The lead who comes first; None if somebody else has just been made. Raises OutOfRange as `add_person`."""
+    if not nobody_yet(session):
+        return None
+    try:
+        return add_person(session, name, Role.LEAD, password, person_id=FIRST_ID)
+    except IntegrityError:
+        session.rollback()
+        return None
+
+
+def _hash(password: str) -> str:
+    with _AT_ONCE:
+        return _hasher().hash(password)
 
 
 def signed_in(session: Session, name: str, password: str) -> PersonRow | None:
     """The person of that name if the password is theirs. Takes as long for an unknown name as for a wrong password."""
     row = session.scalar(select(PersonRow).where(PersonRow.name == " ".join(name.split())))
     if row is None:
-        _hasher().hash(password)
+        _hash(password)
         return None
     try:
-        _hasher().verify(row.password_hash, password)
+        with _AT_ONCE:
+            _hasher().verify(row.password_hash, password)
     except (VerificationError, InvalidHashError):
         return None
     return row

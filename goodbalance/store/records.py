@@ -1,18 +1,41 @@
-"""Stations and their records: create, append, read back, take in. Nothing here commits; the caller does, once."""
+"""Stations and their records: create, append, read back, take in.
 
+Only `keep` commits, since it must be able to begin again; all else leaves that to its caller, who does it once.
+"""
+
+import hashlib
 import json
 import uuid
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import select
+from sqlalchemy.exc import DBAPIError, IntegrityError
 from sqlalchemy.orm import Session
+from tenacity import Retrying, retry_if_exception, stop_after_attempt, wait_random_exponential
 
 from goodbalance.core.errors import BrokenFile
 from goodbalance.core.record.bodies import checked_body
 from goodbalance.core.record.chain import FIRST_HASH, Entry, Kind, seal
 from goodbalance.core.record.history import History, history_of
 from goodbalance.store.models import EntryRow, StationRow, utc_now
+
+
+COLLISIONS = (1062, 1205, 1213)  # a number taken meanwhile, a lock waited for too long, a deadlock or another node's write
+
+
+@dataclass(frozen=True, slots=True)
+class Draft:
+    """An entry to be written. save_key: a repeat under it counts once, for this person at this station.
+
+    typed: what a repeat must bring again to be one, where the body holds more than was typed; default the body.
+    """
+
+    kind: Kind
+    body: dict[str, Any]
+    save_key: str | None = None
+    typed: Any = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,18 +55,61 @@ def station(session: Session, station_id: int) -> StationRow | None:
     return session.get(StationRow, station_id)
 
 
-def create_station(session: Session, name: str, place: str, kind: str, author: str) -> StationRow:
-    """A new station whose record starts with who made it."""
+def create_station(
+    session: Session, name: str, place: str, kind: str, author: str, save_key: str | None = None
+) -> StationRow:
+    """A new station whose record starts with who made it. The same again under one save_key is the same station."""
     uid = uuid.uuid4().hex
+    if save_key is not None:
+        uid = hashlib.sha256(json.dumps([author, save_key, name, place, kind]).encode()).hexdigest()[:32]
+        made = session.scalar(select(StationRow).where(StationRow.uid == uid))
+        if made is not None:
+            return made
     row = _new_row(uid, name, place, kind)
     session.add(row)
-    session.flush()
+    try:
+        session.flush()
+    except IntegrityError:  # the same key, at the same moment
+        session.rollback()
+        return session.scalars(select(StationRow).where(StationRow.uid == uid)).one()
     append(session, row.id, Kind.CREATED, {"uid": uid, "name": name, "place": place, "kind": kind}, author)
     return row
 
 
 def _new_row(uid: str, name: str, place: str, kind: str) -> StationRow:
     return StationRow(uid=uid, name=name, place=place, kind=kind, head_seq=0, head_hash=FIRST_HASH)
+
+
+def keep(
+    session: Session,
+    station_id: int,
+    author: str,
+    make: Sequence[Draft] | Callable[[History], Sequence[Draft]],
+    known: History | None = None,
+) -> list[Appended]:
+    """Write entries at the end of a record and commit; after a collision with another writer, all of it anew.
+
+    make: the entries, or what makes them from the record as it stands once it is locked (it may raise, and nothing is
+    written). known: the record as the caller has it; it is read again only if somebody has written since.
+    Raises as `append` does, and what the database raises when it is away.
+    """
+    for attempt in Retrying(
+        retry=retry_if_exception(_collided), stop=stop_after_attempt(10), reraise=True,
+        wait=wait_random_exponential(multiplier=0.02, max=0.5), before_sleep=lambda _: session.rollback(),
+    ):  # fmt: skip
+        with attempt:
+            row = _locked(session, station_id)
+            drafts = make
+            if callable(make):
+                fresh = known is not None and known.last is not None and known.last.hash == row.head_hash
+                drafts = make(known if fresh and known is not None else history(session, station_id))
+            done = [_append(session, row, draft, author) for draft in drafts]
+            session.commit()
+    return done
+
+
+def _collided(error: BaseException) -> bool:
+    return isinstance(error, DBAPIError) and bool(error.orig and error.orig.args) and error.orig.args[0] in COLLISIONS
 
 
 def append(
@@ -53,20 +119,40 @@ def append(
 
     Raises pydantic.ValidationError for a body of the wrong shape and LookupError for an unknown station.
     """
-    body = checked_body(kind, body)
-    row = session.scalar(select(StationRow).where(StationRow.id == station_id).with_for_update())
+    return _append(session, _locked(session, station_id), Draft(kind, body, save_key), author)
+
+
+def _locked(session: Session, station_id: int) -> StationRow:
+    """The station, locked, as it is now and not as this session may have read it before."""
+    query = select(StationRow).where(StationRow.id == station_id).with_for_update()
+    row = session.scalar(query.execution_options(populate_existing=True))
     if row is None:
         raise LookupError(f"no station {station_id}")
-    if save_key is not None:
-        before = session.scalar(select(EntryRow).where(EntryRow.save_key == save_key))
+    return row
+
+
+def _append(session: Session, row: StationRow, draft: Draft, author: str) -> Appended:
+    body = checked_body(draft.kind, draft.body)
+    key = None if draft.save_key is None else _own_key(row.id, author, draft)
+    if key is not None:
+        before = session.scalar(select(EntryRow).where(EntryRow.save_key == key))
         if before is not None:
             return Appended(_entry(before), True)
     now = utc_now()
-    entry = seal(row.head_seq + 1, kind, body, author, now.isoformat(timespec="milliseconds") + "Z", row.head_hash)
-    session.add(_row(station_id, entry, save_key))
+    entry = seal(
+        row.head_seq + 1, draft.kind, body, author, now.isoformat(timespec="milliseconds") + "Z", row.head_hash
+    )
+    session.add(_row(row.id, entry, key))
     row.head_seq, row.head_hash, row.changed_at = entry.seq, entry.hash, now
     session.flush()
     return Appended(entry, False)
+
+
+def _own_key(station_id: int, author: str, draft: Draft) -> str:
+    """A save key as it is stored: of this station, this person and what was typed, so that no other save can have it."""
+    typed = draft.body if draft.typed is None else draft.typed
+    parts = [station_id, author, draft.save_key, draft.kind.value, typed]
+    return hashlib.sha256(json.dumps(parts, sort_keys=True, default=str).encode()).hexdigest()
 
 
 def entries(session: Session, station_id: int, upto: int | None = None) -> list[Entry]:

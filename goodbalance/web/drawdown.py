@@ -10,7 +10,8 @@ from goodbalance.core.errors import OutOfRange
 from goodbalance.core.record.chain import Kind
 from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
-from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.store.records import Draft
+from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page, units_of
 from goodbalance.web.work import Work, WorkDep
 
@@ -30,8 +31,8 @@ def show_drawdown(request: Request, work: WorkDep, pump: int = 1) -> Response:
 
 
 @router.post("/stations/{station_id}/drawdown", name="save_drawdown", dependencies=[Depends(not_forged)])
-async def save_drawdown(request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
-    form = {key: str(value)[:40] for key, value in (await request.form()).items()}
+def save_drawdown(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+    form = {key: str(value)[:40] for key, value in form.items()}
     pump = int(form["pump"]) if form.get("pump", "").isdecimal() else 0
     view = _view(work, pump, form)
     runs, problems = read_runs(form, units_of(request))
@@ -43,8 +44,8 @@ async def save_drawdown(request: Request, session: SessionDep, person: WriterDep
     if problems:
         return page(request, "drawdown.html", {**view, "problems": problems}, status=422)
     body = {"pump": pump, "runs": runs}
-    records.append(session, work.row.id, Kind.DRAWDOWN, body, person.name, form.get("save_key") or None)
-    session.commit()
+    key = str(form.get("save_key", "")) or None
+    records.keep(session, work.row.id, person.name, [Draft(Kind.DRAWDOWN, body, key)])
     return RedirectResponse(f"{request.url_for('show_drawdown', station_id=work.row.id)}?pump={pump}", status_code=303)
 
 

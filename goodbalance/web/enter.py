@@ -10,7 +10,8 @@ from goodbalance.core.balance.quantities import show
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.sheets.read_back import Match
 from goodbalance.store import records
-from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.store.records import Draft
+from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page, units_of
 from goodbalance.web.reckon import choice_parts
 from goodbalance.web.survey import SaveKey, form_parts, shapes
@@ -58,9 +59,8 @@ def save_read_back(
 
 
 @router.post("/stations/{station_id}/read-back-form", name="save_read_back_form", dependencies=[Depends(not_forged)])
-async def save_read_back_form(request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+def save_read_back_form(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
     """One read-back from the one-at-a-time page, then on to the next."""
-    form = await request.form()
     save = ReadBackSave(save_key=str(form.get("save_key")), code=str(form.get("code")), typed=str(form.get("typed")))
     _append_read_back(session, work, person.name, save)
     after = load_work(session, work.row.id, units_of(request))
@@ -73,14 +73,13 @@ async def save_read_back_form(request: Request, session: SessionDep, person: Wri
 
 
 @router.post("/stations/{station_id}/stored", name="save_stored", dependencies=[Depends(not_forged)])
-async def save_stored(request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+def save_stored(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
     """The person confirms that the controller has stored its settings."""
     if work.sheet is None:
         raise HTTPException(409, "There is no entry sheet yet.")
-    form = await request.form()
     body = {"shown": work.profile.save_shows}
-    records.append(session, work.row.id, Kind.STORED, body, person.name, str(form.get("save_key", "")) or None)
-    session.commit()
+    key = str(form.get("save_key", "")) or None
+    records.keep(session, work.row.id, person.name, [Draft(Kind.STORED, body, key)])
     return RedirectResponse(request.url_for("show_enter", station_id=work.row.id), status_code=303)
 
 
@@ -90,8 +89,7 @@ def _append_read_back(session: Any, work: Work, author: str, save: ReadBackSave)
     if all(row.parameter.code != save.code for row in work.sheet.changes):
         raise HTTPException(422, f"code is {save.code!r}; the sheet has no such entry to make.")
     body = {"code": save.code, "typed": save.typed}
-    records.append(session, work.row.id, Kind.READ_BACK, body, author, save.save_key)
-    session.commit()
+    records.keep(session, work.row.id, author, [Draft(Kind.READ_BACK, body, save.save_key)])
 
 
 def _keypad_fields(work: Work) -> list[dict[str, Any]]:

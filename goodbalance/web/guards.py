@@ -1,7 +1,9 @@
 """Who may do what, and what is refused before it reaches a page: sessions, forged posts, sizes, headers."""
 
+import asyncio
 import secrets
 from collections.abc import Iterator
+from time import monotonic
 from typing import Annotated
 
 from fastapi import Depends, HTTPException, Request
@@ -13,7 +15,10 @@ from goodbalance.store import people
 from goodbalance.store.models import PersonRow
 from goodbalance.store.people import Role
 
-LARGEST_BODY_BYTES = 21_000_000
+LARGEST_BODY_BYTES = 21_000_000  # a station file and the form around it
+USUAL_BODY_BYTES = 2_000_000
+STRANGERS_BYTES = 64_000
+LONGEST_BODY_S = 30.0
 POLICY = (
     "default-src 'self'; img-src 'self' data:; style-src 'self'; script-src 'self'; object-src 'none'; "
     "base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
@@ -46,7 +51,7 @@ class SafeHeaders:
 
 
 class SizeLimit:
-    """Refuses a request body that says or turns out to be too large."""
+    """Refuses a request body that says or turns out to be too large for who sends it and where to, or that never ends."""
 
     def __init__(self, app: ASGIApp) -> None:
         self.app = app
@@ -55,28 +60,43 @@ class SizeLimit:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
+        most = _most_bytes(scope)
         said = dict(scope["headers"]).get(b"content-length", b"0")
-        if not said.isdigit() or int(said) > LARGEST_BODY_BYTES:
-            await self._refuse(send)
+        if not said.isdigit() or int(said) > most:
+            await self._refuse(send, most)
             return
-        seen = 0
+        seen, until_s = 0, monotonic() + LONGEST_BODY_S
 
         async def counted() -> Message:
             nonlocal seen
-            message = await receive()
+            try:
+                message = await asyncio.wait_for(receive(), max(0.0, until_s - monotonic()))
+            except TimeoutError:
+                raise HTTPException(408, f"The request did not end within {LONGEST_BODY_S:g} s. Send it again.") from None
             seen += len(message.get("body", b""))
-            if seen > LARGEST_BODY_BYTES:
-                raise HTTPException(413, f"The request is too large; accepted: up to {LARGEST_BODY_BYTES} bytes.")
+            if seen > most:
+                raise HTTPException(413, _too_large(most))
             return message
 
-        await self.app(scope, counted, send)
+        more_to_come = scope["method"] not in ("GET", "HEAD")
+        await self.app(scope, counted if more_to_come else receive, send)
 
     @staticmethod
-    async def _refuse(send: Send) -> None:
-        text = f"The request is too large; accepted: up to {LARGEST_BODY_BYTES} bytes.".encode()
+    async def _refuse(send: Send, most: int) -> None:
         headers = [(b"content-type", b"text/plain; charset=utf-8")]
         await send({"type": "http.response.start", "status": 413, "headers": headers})
-        await send({"type": "http.response.body", "body": text})
+        await send({"type": "http.response.body", "body": _too_large(most).encode()})
+
+
+def _most_bytes(scope: Scope) -> int:
+    """How large a body may be: a station file is large, a form is small, and who is not signed in sends little."""
+    if "person" not in scope["session"]:
+        return STRANGERS_BYTES
+    return LARGEST_BODY_BYTES if scope["path"] == "/stations/import" else USUAL_BODY_BYTES
+
+
+def _too_large(most: int) -> str:
+    return f"The request is too large; accepted: up to {most} bytes."
 
 
 def database(request: Request) -> Iterator[Session]:
@@ -123,6 +143,15 @@ async def not_forged(request: Request) -> None:
     expected = request.session.get("csrf", "")
     if not expected or not secrets.compare_digest(sent.encode(), expected.encode()):
         raise HTTPException(403, "This page is too old or from elsewhere. Load it again, then repeat.")
+
+
+async def posted_form(request: Request) -> dict[str, str]:
+    """The fields of a form as text, the last of each name; files are for the routes that ask for them."""
+    form = await request.form()
+    return {name: value for name, value in form.items() if isinstance(value, str)}
+
+
+FormDep = Annotated[dict[str, str], Depends(posted_form)]
 
 
 def may_write(person: PersonDep) -> PersonRow:

@@ -11,6 +11,7 @@ from fastapi.responses import RedirectResponse
 from goodbalance.core.record.chain import Kind
 from goodbalance.exchange.station_file import write_station
 from goodbalance.store import records
+from goodbalance.store.records import Draft
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
 from goodbalance.web.prove import METHODS, seen_words
 from goodbalance.web.reckon import plan_view
@@ -53,8 +54,7 @@ def sign(
         more = {"work": work, "shown": work, "frozen": None, "sign_problem": problem, "typed": typed}
         return page(request, "handover.html", {**_view(work), **more}, 422)
     body = {"name": name, "role": role, "statement": STATEMENT}
-    records.append(session, work.row.id, Kind.SIGNATURE, body, person.name, save_key)
-    session.commit()
+    records.keep(session, work.row.id, person.name, [Draft(Kind.SIGNATURE, body, save_key)])
     return RedirectResponse(request.url_for("show_handover", station_id=work.row.id), status_code=303)
 
 
@@ -65,8 +65,7 @@ def add_open_point(
     text = text.strip()
     if not 1 <= len(text) <= 1000:
         raise HTTPException(422, f"The open point is {len(text)} letters long; accepted: 1 to 1000.")
-    records.append(session, work.row.id, Kind.OPEN_POINT, {"text": text}, person.name, save_key)
-    session.commit()
+    records.keep(session, work.row.id, person.name, [Draft(Kind.OPEN_POINT, {"text": text}, save_key)])
     return RedirectResponse(request.url_for("show_handover", station_id=work.row.id), status_code=303)
 
 
@@ -79,8 +78,8 @@ def close_open_point(
     how = how.strip()
     if not 1 <= len(how) <= 1000:
         raise HTTPException(422, "Say how the point was closed, 1 to 1000 letters.")
-    records.append(session, work.row.id, Kind.POINT_CLOSED, {"point": point, "how": how}, person.name, save_key)
-    session.commit()
+    body = {"point": point, "how": how}
+    records.keep(session, work.row.id, person.name, [Draft(Kind.POINT_CLOSED, body, save_key)])
     return RedirectResponse(request.url_for("show_handover", station_id=work.row.id), status_code=303)
 
 

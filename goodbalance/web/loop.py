@@ -28,6 +28,7 @@ from goodbalance.core.stations.booster.sweep import may_tune
 from goodbalance.exchange.tables_csv import StepTrace, csv_text, read_step_test
 from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
+from goodbalance.store.records import Draft
 from goodbalance.web.bench_views import unit_of
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page, part
@@ -47,7 +48,7 @@ def show_loop(request: Request, work: WorkDep) -> Response:
 
 
 @router.post("/stations/{station_id}/step-tests", name="take_step_test", dependencies=[Depends(not_forged)])
-async def take_step_test(
+def take_step_test(
     request: Request, session: SessionDep, person: WriterDep, work: WorkDep, save_key: Annotated[str, Form()],
     flow: Annotated[str, Form()], pumps: Annotated[str, Form()],
     text: Annotated[str, Form()] = "", file: Annotated[UploadFile | None, File()] = None,
@@ -59,7 +60,7 @@ async def take_step_test(
     name = "typed" if file is None or not file.filename else file.filename[-120:]
     typed = {"flow": flow[:40], "pumps": pumps[:10], "text": text[:5000]}
     try:
-        content = text.strip() + "\n" if name == "typed" else csv_text(await file.read())  # type: ignore[union-attr]
+        content = text.strip() + "\n" if name == "typed" else csv_text(file.file.read())  # type: ignore[union-attr]
         flow_m3s, count = _where(work, flow, pumps)
         trace = _trace(work, content)
         fit = _fit(work, trace)
@@ -71,8 +72,7 @@ async def take_step_test(
         "name": name, "text": content, "flow_m3s": flow_m3s, "pumps": count, "model": kept_model(fit),
         "range_pa": work.survey.sensor.range_pa,
     }  # fmt: skip
-    records.append(session, work.row.id, Kind.STEP_TEST, body, person.name, save_key)
-    session.commit()
+    records.keep(session, work.row.id, person.name, [Draft(Kind.STEP_TEST, body, save_key)])
     return RedirectResponse(f"{request.url_for('show_loop', station_id=work.row.id)}#step", status_code=303)
 
 

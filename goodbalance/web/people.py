@@ -36,12 +36,12 @@ def sign_in_post(request: Request, session: SessionDep, name: Text, password: Te
 
 @router.post("/first-person", name="first_person", dependencies=[Depends(not_forged)])
 def first_person(request: Request, session: SessionDep, name: Text, password: Text) -> Response:
-    if not people.nobody_yet(session):
-        raise HTTPException(403, "The first person is already made. Sign in, or ask a lead to add you.")
     try:
-        person = people.add_person(session, name, Role.LEAD, password)
+        person = people.add_first_person(session, name, password)
     except OutOfRange as wrong:
         return page(request, "first_person.html", {"name": name[:80], "problem": str(wrong)}, status=422)
+    if person is None:
+        raise HTTPException(403, "The first person is already made. Sign in, or ask a lead to add you.")
     session.commit()
     _remember(request, person.id)
     return RedirectResponse("/", status_code=303)

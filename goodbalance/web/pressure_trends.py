@@ -11,6 +11,7 @@ from goodbalance.core.record.chain import Kind
 from goodbalance.core.stations.booster.pressure_trend import PressureReport, pressure_findings, pressure_report
 from goodbalance.exchange.tables_csv import Trend, csv_text, read_pressure_trend
 from goodbalance.store import records
+from goodbalance.store.records import Draft
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page
 from goodbalance.web.work import Work, WorkDep
@@ -40,20 +41,19 @@ def show_pressure_trends(request: Request, work: WorkDep, seq: int | None = None
 
 
 @router.post("/stations/{station_id}/pressure-trends", name="take_pressure_trend", dependencies=[Depends(not_forged)])
-async def take_pressure_trend(
+def take_pressure_trend(
     request: Request, session: SessionDep, person: WriterDep, work: WorkDep,
     file: Annotated[UploadFile, File()], save_key: Annotated[str, Form()],
 ) -> Response:  # fmt: skip
     view = _view(work)
     try:
-        text = csv_text(await file.read())
+        text = csv_text(file.file.read())
         _report(work, read_pressure_trend(text))
     except (BrokenFile, OutOfRange) as wrong:
         problem = f"{(file.filename or 'the file')[:80]}: {wrong}. Nothing was stored."
         return page(request, "pressure_trends.html", {**view, "problem": problem}, status=422)
     body = {"name": (file.filename or "trend.csv")[-120:], "text": text}
-    appended = records.append(session, work.row.id, Kind.TREND, body, person.name, save_key)
-    session.commit()
+    (appended,) = records.keep(session, work.row.id, person.name, [Draft(Kind.TREND, body, save_key)])
     url = request.url_for("show_pressure_trends", station_id=work.row.id)
     return RedirectResponse(f"{url}?seq={appended.entry.seq}", status_code=303)
 

@@ -12,6 +12,7 @@ from goodbalance.core.record.chain import Kind
 from goodbalance.core.record.history import Observed
 from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
+from goodbalance.store.records import Draft
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page, units_of
 from goodbalance.web.work import Work, WorkDep
@@ -63,8 +64,8 @@ def save_observation(
         "verdict": verdict.value,
         "expected": proof.expected if proof.answer is Answer.NUMBER else None,
     }
-    records.append(session, work.row.id, Kind.OBSERVATION, body, person.name, save_key)
-    session.commit()
+    typed = [body[part] for part in ("proof", "seen", "units", "method", "note")]
+    records.keep(session, work.row.id, person.name, [Draft(Kind.OBSERVATION, body, save_key, typed)])
     url = request.url_for("show_prove", station_id=work.row.id)
     return RedirectResponse(f"{url}#after-{proof_id}", status_code=303)
 
@@ -75,7 +76,6 @@ def prove_on_bench(request: Request, session: SessionDep, person: WriterDep, wor
     if not work.proofs:
         raise HTTPException(409, "There is nothing to prove yet: complete the survey and open every window first.")
     _keep_shown(session, work, person.name, save_key, None)
-    session.commit()
     return RedirectResponse(request.url_for("show_prove", station_id=work.row.id), status_code=303)
 
 
@@ -94,13 +94,12 @@ def prove_some(session: SessionDep, person: WriterDep, work: WorkDep, asked: Som
     if unknown:
         raise HTTPException(422, f"ids holds {unknown[0]!r}; this plan has no such proof.")
     failed = _keep_shown(session, work, person.name, asked.save_key, frozenset(asked.ids))
-    session.commit()
     return JSONResponse({"failed": failed})
 
 
 def _keep_shown(session: Any, work: Work, author: str, save_key: str, only: frozenset[str] | None) -> int:
     """Play the bench and keep each verdict that is not already proved on site. Returns how many failed."""
-    read_back, failed = len(work.read_back_codes), 0
+    read_back, failed, drafts = len(work.read_back_codes), 0, []
     note = (
         f"with {read_back} number{'s' if read_back > 1 else ''} as read back"
         if read_back
@@ -121,7 +120,8 @@ def _keep_shown(session: Any, work: Work, author: str, save_key: str, only: froz
             "verdict": shown.verdict.value,
             "expected": shown.proof.expected if shown.proof.answer is Answer.NUMBER else None,
         }
-        records.append(session, work.row.id, Kind.OBSERVATION, body, author, f"{save_key}-{number}"[:64])
+        drafts.append(Draft(Kind.OBSERVATION, body, f"{save_key}-{number}"))
+    records.keep(session, work.row.id, author, drafts)
     return failed
 
 

@@ -13,7 +13,8 @@ from goodbalance.core.balance.window import Opener
 from goodbalance.core.record.chain import Kind
 from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
-from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.store.records import Draft
+from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.pictures import picture_of
 from goodbalance.web.rendering import page, part, units_of
 from goodbalance.web.survey import SaveKey, parts_of, shapes
@@ -76,8 +77,7 @@ def save_choices(
         "changes": {path: {"text": text, "units": save.units.value} for path, text in save.changes.items()},
         "chosen": save.chosen,
     }
-    records.append(session, work.row.id, Kind.CHOICES, body, person.name, save.save_key)
-    session.commit()
+    records.keep(session, work.row.id, person.name, [Draft(Kind.CHOICES, body, save.save_key)])
     after = load_work(session, work.row.id, units_of(request))
     answer = {"seq": after.history.seq, "progress": shapes(after), "problems": after.choices_reading.problems}
     if after.plan is not None:
@@ -86,9 +86,8 @@ def save_choices(
 
 
 @router.post("/stations/{station_id}/reckon", name="save_level_form", dependencies=[Depends(not_forged)])
-async def save_level_form(request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+def save_level_form(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
     """One setting from a page without script: a number sets it, an empty field leaves it to the tool."""
-    form = await request.form()
     setting_id, text = str(form.get("setting", "")), str(form.get("value", ""))
     if work.plan is None or all(setting.id != setting_id for setting in work.plan.settings):
         raise HTTPException(422, f"setting is {setting_id[:40]!r}; this plan has no such setting.")
@@ -103,8 +102,8 @@ async def save_level_form(request: Request, session: SessionDep, person: WriterD
             ) from wrong
     save = ChoicesSave(save_key=str(form.get("save_key", "")), units=units_of(request), chosen={setting_id: value})
     _check(work, save)
-    records.append(session, work.row.id, Kind.CHOICES, {"chosen": save.chosen}, person.name, save.save_key)
-    session.commit()
+    body = {"chosen": save.chosen}
+    records.keep(session, work.row.id, person.name, [Draft(Kind.CHOICES, body, save.save_key)])
     return RedirectResponse(request.url_for("show_reckon", station_id=work.row.id), status_code=303)
 
 

@@ -13,6 +13,7 @@ from goodbalance.core.record.bodies import Act
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.rehearsal.engine import LONGEST_RUN_S, Run, TimedAction, rehearse
 from goodbalance.store import records
+from goodbalance.store.records import Draft
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import clock, page, part, units_of
 from goodbalance.web.bench_views import VIEWS
@@ -109,8 +110,8 @@ def keep_run(request: Request, session: SessionDep, person: WriterDep, work: Wor
         "digest": run.digest(),
         "note": ask.note,
     }
-    appended = records.append(session, work.row.id, Kind.REHEARSAL, body, person.name, ask.save_key)
-    session.commit()
+    draft = Draft(Kind.REHEARSAL, body, ask.save_key, typed=ask.model_dump())
+    (appended,) = records.keep(session, work.row.id, person.name, [draft])
     after = load_work(session, work.row.id, units_of(request))
     return JSONResponse({"seq": after.history.seq, "run": appended.entry.seq, "progress": shapes(after)})
 

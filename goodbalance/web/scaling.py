@@ -10,7 +10,8 @@ from goodbalance.core.errors import OutOfRange
 from goodbalance.core.record.chain import Kind
 from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
-from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.store.records import Draft
+from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page, units_of
 from goodbalance.web.work import Work, WorkDep
 
@@ -37,8 +38,8 @@ def show_scaling(request: Request, work: WorkDep) -> Response:
 
 
 @router.post("/stations/{station_id}/scaling", name="save_scaling", dependencies=[Depends(not_forged)])
-async def save_scaling(request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
-    form = {key: str(value)[:500] for key, value in (await request.form()).items()}
+def save_scaling(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+    form = {key: str(value)[:500] for key, value in form.items()}
     view = _view(work, form)
     units = units_of(request)
     zero, full = (_read(form.get(name, ""), name, work.kind.main, units, view["problems"]) for name in ("zero", "full"))
@@ -50,8 +51,8 @@ async def save_scaling(request: Request, session: SessionDep, person: WriterDep,
         except OutOfRange as wrong:
             view["problems"].append(str(wrong))
         else:
-            records.append(session, work.row.id, Kind.SCALING, body, person.name, form.get("save_key") or None)
-            session.commit()
+            key = str(form.get("save_key", "")) or None
+            records.keep(session, work.row.id, person.name, [Draft(Kind.SCALING, body, key)])
             return RedirectResponse(request.url_for("show_scaling", station_id=work.row.id), status_code=303)
     return page(request, "scaling.html", view, status=422)
 

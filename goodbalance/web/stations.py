@@ -31,7 +31,7 @@ def list_stations(request: Request, session: SessionDep, person: PersonDep) -> R
 
 @router.post("/stations", name="new_station", dependencies=[Depends(not_forged)])
 def new_station(
-    request: Request, session: SessionDep, person: WriterDep, name: Text, kind: Text, place: Text = ""
+    request: Request, session: SessionDep, person: WriterDep, name: Text, kind: Text, place: Text = "", save_key: Text = ""
 ) -> Response:
     name, place = " ".join(name.split()), " ".join(place.split())
     problem = ""
@@ -44,17 +44,17 @@ def new_station(
     if problem:
         typed = {"name": name, "place": place, "kind": kind}
         return _list(request, session, {"problem": problem, "typed": typed}, 422)
-    row = records.create_station(session, name, place, kind, person.name)
+    row = records.create_station(session, name, place, kind, person.name, save_key or None)
     session.commit()
     return RedirectResponse(request.url_for("show_survey", station_id=row.id), status_code=303)
 
 
 @router.post("/stations/import", name="import_station", dependencies=[Depends(not_forged)])
-async def import_station(
+def import_station(
     request: Request, session: SessionDep, person: WriterDep, file: Annotated[UploadFile, File()]
 ) -> Response:
     try:
-        entries = read_station(await file.read())
+        entries = read_station(file.file.read())
         if entries[0].body["kind"] not in KINDS:
             raise BrokenFile(f"this version does not know stations of kind {entries[0].body['kind']!r}")
         row, added = records.take_in(session, entries)

@@ -12,7 +12,8 @@ from goodbalance.core.record.chain import Kind
 from goodbalance.core.record.history import History
 from goodbalance.exchange.typed import Typed, as_shown, default_text, is_asked
 from goodbalance.store import records
-from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.store.records import Draft
+from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page, units_of
 from goodbalance.web.work import Work, WorkDep, load_work
 
@@ -41,16 +42,14 @@ def save_facts(request: Request, session: SessionDep, person: WriterDep, work: W
     conflicts, kept = _conflicts(work.history, save, person.name)
     if kept:
         body = {"changes": {path: {"text": text, "units": save.units.value} for path, text in kept.items()}}
-        records.append(session, work.row.id, Kind.FACTS, body, person.name, save.save_key)
-        session.commit()
+        records.keep(session, work.row.id, person.name, [Draft(Kind.FACTS, body, save.save_key)])
     after = load_work(session, work.row.id, units_of(request))
     return JSONResponse({"seq": after.history.seq, "conflicts": conflicts, "progress": shapes(after), **remarks(after)})
 
 
 @router.post("/stations/{station_id}/survey", name="save_survey_form", dependencies=[Depends(not_forged)])
-async def save_survey_form(request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+def save_survey_form(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
     """The whole form, for a page without script: only what differs is saved."""
-    form = await request.form()
     typed = {key: str(value)[:2000] for key, value in form.items() if "." in key}
     _check_paths(work, typed)
     shown = {field["path"]: field["text"] for part in form_parts(work) for field in part["fields"]}
@@ -58,8 +57,8 @@ async def save_survey_form(request: Request, session: SessionDep, person: Writer
     if changes:
         units = units_of(request).value
         body = {"changes": {path: {"text": text, "units": units} for path, text in changes.items()}}
-        records.append(session, work.row.id, Kind.FACTS, body, person.name, str(form.get("save_key", "")) or None)
-        session.commit()
+        key = str(form.get("save_key", "")) or None
+        records.keep(session, work.row.id, person.name, [Draft(Kind.FACTS, body, key)])
     back = "show_enter" if form.get("next") == "enter" else "show_survey"
     return RedirectResponse(request.url_for(back, station_id=work.row.id), status_code=303)
 

@@ -16,7 +16,8 @@ from goodbalance.core.stations.booster.sweep import HandSweep, hand_sweep, worke
 from goodbalance.exchange.tables_csv import csv_text, read_pump_curve
 from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
-from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.store.records import Draft
+from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.pictures import picture_of
 from goodbalance.web.rendering import page, units_of
 from goodbalance.web.work import Work, WorkDep
@@ -37,9 +38,9 @@ def show_sweep(request: Request, work: WorkDep, supply: str = "low") -> Response
 
 
 @router.post("/stations/{station_id}/sweep", name="save_sweep", dependencies=[Depends(not_forged)])
-async def save_sweep(request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+def save_sweep(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
     """The speeds that held the pressure by hand."""
-    form = {key: str(value)[:500] for key, value in (await request.form()).items()}
+    form = {key: str(value)[:500] for key, value in form.items()}
     view = _view(work, form, False)
     units = units_of(request)
     outlet = _read(form.get("outlet", ""), "Flow of one outlet", Quantity.FLOW, (1e-6, 10.0), units, view["problems"])
@@ -48,8 +49,8 @@ async def save_sweep(request: Request, session: SessionDep, person: WriterDep, w
         view["problems"].append("No line is filled in. Begin with every outlet closed.")
     if not view["problems"]:
         body = {"outlet_m3s": outlet, "rows": rows, "note": form.get("note", "").strip()}
-        records.append(session, work.row.id, Kind.HAND_SWEEP, body, person.name, form.get("save_key") or None)
-        session.commit()
+        key = str(form.get("save_key", "")) or None
+        records.keep(session, work.row.id, person.name, [Draft(Kind.HAND_SWEEP, body, key)])
         return RedirectResponse(f"{request.url_for('show_sweep', station_id=work.row.id)}#by-hand", status_code=303)
     return page(request, "sweep.html", view, status=422)
 
@@ -119,14 +120,14 @@ def _read(
 
 
 @router.post("/stations/{station_id}/curve-csv", name="take_curve", dependencies=[Depends(not_forged)])
-async def take_curve(
+def take_curve(
     request: Request, session: SessionDep, person: WriterDep, work: WorkDep,
     file: Annotated[UploadFile, File()], save_key: Annotated[str, Form()],
 ) -> Response:  # fmt: skip
     """A pump curve into the survey."""
     _booster(work)
     try:
-        points = read_pump_curve(csv_text(await file.read()), CURVE_ROWS)
+        points = read_pump_curve(csv_text(file.file.read()), CURVE_ROWS)
     except BrokenFile as wrong:
         raise HTTPException(422, f"{(file.filename or 'the file')[:80]}: {wrong}. Nothing was stored.") from wrong
     texts = {}
@@ -142,8 +143,7 @@ async def take_curve(
             unit = display_unit(quantity, UnitSystem.METRIC)
             texts[f"pumping.curve.{row}.{name}"] = "" if value is None else f"{unit.from_si(value):.6g}"
     changes = {path: {"text": text, "units": "metric"} for path, text in texts.items()}
-    records.append(session, work.row.id, Kind.FACTS, {"changes": changes}, person.name, save_key)
-    session.commit()
+    records.keep(session, work.row.id, person.name, [Draft(Kind.FACTS, {"changes": changes}, save_key)])
     return RedirectResponse(f"{request.url_for('show_survey', station_id=work.row.id)}#part-pumping", status_code=303)
 
 

@@ -12,7 +12,8 @@ from goodbalance.core.errors import BrokenFile, OutOfRange
 from goodbalance.core.record.chain import Entry, Kind
 from goodbalance.exchange.tables_csv import Trend, csv_text, read_level_trend, read_volume_table
 from goodbalance.store import records
-from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.store.records import Draft
+from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page
 from goodbalance.web.work import Work, WorkDep
 
@@ -34,7 +35,7 @@ def show_trend(request: Request, work: WorkDep, seq: int) -> Response:
 
 
 @router.post("/stations/{station_id}/trends", name="take_trend", dependencies=[Depends(not_forged)])
-async def take_trend(
+def take_trend(
     request: Request,
     session: SessionDep,
     person: WriterDep,
@@ -44,23 +45,22 @@ async def take_trend(
 ) -> Response:
     view = _view(work)
     try:
-        text = csv_text(await file.read())
+        text = csv_text(file.file.read())
         _report(work, read_level_trend(text))
     except (BrokenFile, OutOfRange) as wrong:
         problem = f"{(file.filename or 'the file')[:80]}: {wrong}. Nothing was stored."
         return page(request, "trends.html", {**view, "problem": problem}, status=422)
     body = {"name": (file.filename or "trend.csv")[-120:], "text": text}
-    appended = records.append(session, work.row.id, Kind.TREND, body, person.name, save_key)
-    session.commit()
+    (appended,) = records.keep(session, work.row.id, person.name, [Draft(Kind.TREND, body, save_key)])
     return RedirectResponse(
         request.url_for("show_trend", station_id=work.row.id, seq=appended.entry.seq), status_code=303
     )
 
 
 @router.post("/stations/{station_id}/trends/{seq}/use", name="use_trend", dependencies=[Depends(not_forged)])
-async def use_trend(request: Request, session: SessionDep, person: WriterDep, work: WorkDep, seq: int) -> Response:
+def use_trend(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep, seq: int) -> Response:
     """Take what a trend tells into the record: its inflows into the survey, or its cycles as drawdowns of one pump."""
-    entry, form = _entry(work, seq), await request.form()
+    entry = _entry(work, seq)
     report = _report(work, _trend(entry))
     what, save_key = str(form.get("what", "")), str(form.get("save_key", "")) or None
     if what == "inflow":
@@ -77,8 +77,7 @@ async def use_trend(request: Request, session: SessionDep, person: WriterDep, wo
         for hour, flow in enumerate(hours):
             text = f"{unit.from_si(max(0.0, flow)):.3f}"
             changes[f"inflow.hours.{hour}.flow_m3s"] = {"text": text, "units": "metric"}
-        records.append(session, work.row.id, Kind.FACTS, {"changes": changes}, person.name, save_key)
-        session.commit()
+        records.keep(session, work.row.id, person.name, [Draft(Kind.FACTS, {"changes": changes}, save_key)])
         return RedirectResponse(
             f"{request.url_for('show_survey', station_id=work.row.id)}#part-inflow", status_code=303
         )
@@ -91,13 +90,13 @@ async def use_trend(request: Request, session: SessionDep, person: WriterDep, wo
     if not runs:
         raise HTTPException(422, f"In this trend pump {pump} never ran alone.")
     work.kind.levels.measure(work.survey_as_written, pump, runs)
-    records.append(session, work.row.id, Kind.DRAWDOWN, {"pump": pump, "runs": runs}, person.name, save_key)
-    session.commit()
+    body = {"pump": pump, "runs": runs}
+    records.keep(session, work.row.id, person.name, [Draft(Kind.DRAWDOWN, body, save_key)])
     return RedirectResponse(f"{request.url_for('show_drawdown', station_id=work.row.id)}?pump={pump}", status_code=303)
 
 
 @router.post("/stations/{station_id}/table-csv", name="take_table", dependencies=[Depends(not_forged)])
-async def take_table(
+def take_table(
     request: Request,
     session: SessionDep,
     person: WriterDep,
@@ -111,7 +110,7 @@ async def take_table(
     if not lines:
         raise HTTPException(422, "A station of this kind has no table of level and volume.")
     try:
-        points = read_volume_table(csv_text(await file.read()), lines)
+        points = read_volume_table(csv_text(file.file.read()), lines)
     except BrokenFile as wrong:
         raise HTTPException(422, f"{(file.filename or 'the file')[:80]}: {wrong}. Nothing was stored.") from wrong
     texts = {"well.shape": "table"}
@@ -119,8 +118,7 @@ async def take_table(
         level, volume = (f"{value:.6g}" for value in points[row]) if row < len(points) else ("", "")
         texts |= {f"well.table.{row}.level_m": level, f"well.table.{row}.volume_m3": volume}
     changes = {path: {"text": text, "units": "metric"} for path, text in texts.items()}
-    records.append(session, work.row.id, Kind.FACTS, {"changes": changes}, person.name, save_key)
-    session.commit()
+    records.keep(session, work.row.id, person.name, [Draft(Kind.FACTS, {"changes": changes}, save_key)])
     return RedirectResponse(f"{request.url_for('show_survey', station_id=work.row.id)}#part-well", status_code=303)
 
 

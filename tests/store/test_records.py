@@ -53,6 +53,62 @@ class RecordsTest(unittest.TestCase):
         self.assertEqual(len(found), 31)
         check_chain(found)
 
+    def test_twelve_saves_at_once_are_all_kept_however_stale_what_their_sessions_had_read(self) -> None:
+        """Each session has loaded the station before, as a request does, and all begin together."""
+        ready, errors = threading.Barrier(12), []
+
+        def write(number: int) -> None:
+            try:
+                with session_maker(engine())() as session:
+                    records.station(session, self.station.id)
+                    ready.wait(10.0)
+                    point = {"text": f"point {number}"}
+                    records.keep(session, self.station.id, "Ada Wren", [records.Draft(Kind.OPEN_POINT, point)])
+            except Exception as wrong:  # a thread's failure must fail the test
+                errors.append(wrong)
+
+        writers = [threading.Thread(target=write, args=(number,)) for number in range(12)]
+        for writer in writers:
+            writer.start()
+        for writer in writers:
+            writer.join()
+        self.assertEqual(errors, [])
+        found = records.entries(self.session, self.station.id)
+        check_chain(found)
+        self.assertEqual(sorted(e.body["text"] for e in found[1:]), sorted(f"point {n}" for n in range(12)))
+
+    def test_a_save_key_belongs_to_a_station_a_person_and_what_was_typed(self) -> None:
+        other = records.create_station(self.session, "Other pit", "Yard", "lift", "Ada Wren")
+        self.session.commit()
+        one, two = {"text": "Lid hinge"}, {"text": "Lid hinge on order"}
+        for station_id, author, body, key in (
+            (self.station.id, "Ada Wren", one, "k" * 90), (self.station.id, "Ada Wren", one, "k" * 90),
+            (other.id, "Ada Wren", one, "k" * 90), (self.station.id, "Bo Lund", one, "k" * 90),
+            (self.station.id, "Ada Wren", two, "k" * 90),
+        ):  # fmt: skip
+            records.keep(self.session, station_id, author, [records.Draft(Kind.OPEN_POINT, body, key)])
+        texts = [(e.author, e.body["text"]) for e in records.entries(self.session, self.station.id)[1:]]
+        expected = [("Ada Wren", one["text"]), ("Bo Lund", one["text"]), ("Ada Wren", two["text"])]
+        self.assertEqual(texts, expected)
+        self.assertEqual(len(records.entries(self.session, other.id)), 2)
+        # what the server works out beside may differ when it is sent again
+        for verdict in ("passed", "failed"):
+            seen = {"proof": "p", "seen": "1", "units": "metric", "method": "bench", "verdict": verdict, "expected": None}
+            draft = records.Draft(Kind.OBSERVATION, seen, "key-2", typed=["p", "1"])
+            (last,) = records.keep(self.session, other.id, "Ada Wren", [draft])
+        self.assertEqual((last.repeated, last.entry.body["verdict"]), (True, "passed"))
+
+    def test_what_is_made_from_the_record_sees_what_was_written_meanwhile(self) -> None:
+        known = records.history(self.session, self.station.id)
+        with session_maker(engine())() as session:
+            records.keep(session, self.station.id, "Bo Lund", [records.Draft(Kind.FACTS, DEPTH)])
+
+        def make(history) -> list[records.Draft]:
+            return [records.Draft(Kind.OPEN_POINT, {"text": f"depth is {history.facts['well.depth_m'].text}"})]
+
+        (kept,) = records.keep(self.session, self.station.id, "Ada Wren", make, known)
+        self.assertEqual((kept.entry.seq, kept.entry.body["text"]), (3, "depth is 4,2"))
+
     def test_a_changed_row_shows(self) -> None:
         records.append(self.session, self.station.id, Kind.FACTS, DEPTH, "Ada Wren")
         row = self.session.scalars(select(EntryRow).where(EntryRow.seq == 2)).one()
