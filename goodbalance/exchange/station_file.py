@@ -1,6 +1,7 @@
 """A whole station as one open JSON file, out and in. The format is described in docs/formats.md."""
 
 import json
+import re
 from typing import Any
 
 from pydantic import ValidationError
@@ -8,10 +9,12 @@ from pydantic import ValidationError
 from goodbalance.core.errors import BrokenFile
 from goodbalance.core.record.bodies import checked_body
 from goodbalance.core.record.chain import Entry, Kind, check_chain
+from goodbalance.core.stations.registry import KINDS
 
 FORMAT = "good-balance-station"
 VERSION = 1
 LARGEST_FILE_BYTES = 20_000_000
+_MOMENT = re.compile(r"\d{4}-[01]\d-[0-3]\dT[0-2]\d:[0-5]\d:[0-6]\d\.\d{3}Z", re.ASCII)
 _PARTS = {"seq", "kind", "body", "author", "at", "previous", "hash"}
 
 
@@ -45,7 +48,19 @@ def read_station(data: bytes) -> list[Entry]:
     if entries[0].kind is not Kind.CREATED or any(e.kind is Kind.CREATED for e in entries[1:]):
         raise BrokenFile("a record starts with one entry of kind 'created'")
     check_chain(entries)
+    _fits_its_kind(entries)
     return entries
+
+
+def _fits_its_kind(entries: list[Entry]) -> None:
+    """Runs begin with what the bench of that kind of station begins with."""
+    kind = KINDS.get(entries[0].body["kind"])
+    if kind is None:
+        raise BrokenFile(f"this version does not know stations of kind {entries[0].body['kind']!r}")
+    others = {other.start_name for other in KINDS.values()} - {kind.start_name}
+    for entry in entries:
+        if entry.kind is Kind.REHEARSAL and (entry.body.get(kind.start_name) is None or others & entry.body.keys()):
+            raise BrokenFile(f"entry {entry.seq}: a run of this kind of station says {kind.start_name}, and only that")
 
 
 def _no_constant(name: str) -> None:
@@ -60,6 +75,12 @@ def _entry(number: int, item: Any) -> Entry:
         raise BrokenFile(f"entry {number}: seq is a whole number and {', '.join(texts)} are texts")
     if not 1 <= len(item["author"]) <= 80 or len(item["at"]) > 24 or len(item["hash"]) != 64:
         raise BrokenFile(f"entry {number}: author, at or hash has a wrong length")
+    if not _MOMENT.fullmatch(item["at"]):
+        raise BrokenFile(f"entry {number}: at is {item['at'][:24]!r}; accepted: UTC as 2026-09-30T06:41:17.300Z")
+    try:
+        json.dumps(item, ensure_ascii=False).encode()
+    except UnicodeEncodeError as wrong:
+        raise BrokenFile(f"entry {number}: holds half a letter that no text can hold") from wrong
     try:
         kind = Kind(item["kind"])
         body = checked_body(kind, item["body"])

@@ -41,7 +41,21 @@ class StationRow(Base):
     place: Mapped[str] = mapped_column(String(120))
     head_seq: Mapped[int] = mapped_column(default=0)
     head_hash: Mapped[str] = mapped_column(String(64))
-    changed_at: Mapped[datetime] = mapped_column(default=utc_now)
+    changed_at: Mapped[datetime] = mapped_column(default=utc_now, index=True)
+    archived_at: Mapped[datetime | None] = mapped_column(default=None)  # put away: not in the list, all else as before
+    archived_by: Mapped[str | None] = mapped_column(String(80), default=None)
+    removed_at: Mapped[datetime | None] = mapped_column(default=None)  # its entries are gone; this row says that it was
+    removed_by: Mapped[str | None] = mapped_column(String(80), default=None)
+
+
+class SummaryRow(Base):
+    """How far a station is, for the list: worked out from the entry whose hash it names, and again when that is old."""
+
+    __tablename__ = "summary"
+    station_id: Mapped[int] = mapped_column(ForeignKey("station.id", ondelete="CASCADE"), primary_key=True)
+    head_hash: Mapped[str] = mapped_column(String(64))
+    author: Mapped[str] = mapped_column(String(80))  # of the last entry
+    progress: Mapped[str] = mapped_column(String(2000))  # JSON: view to shape and word
 
 
 class EntryRow(Base):
@@ -58,4 +72,5 @@ class EntryRow(Base):
     at: Mapped[str] = mapped_column(String(24))
     previous: Mapped[str] = mapped_column(String(64))
     hash: Mapped[str] = mapped_column(String(64))
+    brought_by: Mapped[str | None] = mapped_column(String(80), default=None)  # who took it in, where a file brought it
     save_key: Mapped[str | None] = mapped_column(String(64), default=None)

@@ -7,7 +7,7 @@ import hashlib
 import json
 import uuid
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from sqlalchemy import select
@@ -126,18 +126,17 @@ def _locked(session: Session, station_id: int) -> StationRow:
     """The station, locked, as it is now and not as this session may have read it before."""
     query = select(StationRow).where(StationRow.id == station_id).with_for_update()
     row = session.scalar(query.execution_options(populate_existing=True))
-    if row is None:
+    if row is None or row.removed_at is not None:
         raise LookupError(f"no station {station_id}")
     return row
 
 
 def _append(session: Session, row: StationRow, draft: Draft, author: str) -> Appended:
     body = checked_body(draft.kind, draft.body)
+    before = kept(session, row.id, author, draft)
+    if before is not None:
+        return Appended(before, True)
     key = None if draft.save_key is None else _own_key(row.id, author, draft)
-    if key is not None:
-        before = session.scalar(select(EntryRow).where(EntryRow.save_key == key))
-        if before is not None:
-            return Appended(_entry(before), True)
     now = utc_now()
     entry = seal(
         row.head_seq + 1, draft.kind, body, author, now.isoformat(timespec="milliseconds") + "Z", row.head_hash
@@ -146,6 +145,15 @@ def _append(session: Session, row: StationRow, draft: Draft, author: str) -> App
     row.head_seq, row.head_hash, row.changed_at = entry.seq, entry.hash, now
     session.flush()
     return Appended(entry, False)
+
+
+def kept(session: Session, station_id: int, author: str, draft: Draft) -> Entry | None:
+    """The entry that this very save has made before; None if it is new."""
+    if draft.save_key is None:
+        return None
+    key = _own_key(station_id, author, draft)
+    row = session.scalar(select(EntryRow).where(EntryRow.save_key == key))
+    return None if row is None else _entry(row)
 
 
 def _own_key(station_id: int, author: str, draft: Draft) -> str:
@@ -168,10 +176,11 @@ def history(session: Session, station_id: int, upto: int | None = None) -> Histo
     return history_of(entries(session, station_id, upto))
 
 
-def take_in(session: Session, incoming: list[Entry]) -> tuple[StationRow, int]:
+def take_in(session: Session, incoming: list[Entry], brought_by: str) -> tuple[StationRow, int]:
     """Store a checked record from a file: a new station, or the entries that follow on the one already here.
 
-    Returns the station and how many entries were added. Raises BrokenFile when the record here has gone another way.
+    A file cannot speak for people here: what it adds says who brought it. Returns the station and how many entries were
+    added. Raises BrokenFile when the record here has gone another way, or was removed.
     """
     first = incoming[0].body
     row = session.scalar(select(StationRow).where(StationRow.uid == first["uid"]).with_for_update())
@@ -179,13 +188,16 @@ def take_in(session: Session, incoming: list[Entry]) -> tuple[StationRow, int]:
         row = _new_row(first["uid"], first["name"], first["place"], first["kind"])
         session.add(row)
         session.flush()
+    elif row.removed_at is not None:
+        day = f"{row.removed_at:%Y-%m-%d}"
+        raise BrokenFile(f"this station was removed here by {row.removed_by} on {day}; nothing was taken")
     elif row.head_seq > len(incoming) or (row.head_seq and incoming[row.head_seq - 1].hash != row.head_hash):
         here = f"entry {row.head_seq} here"
         raise BrokenFile(
             f"this station is already here and its record differs from the file ({here}); nothing was taken"
         )
     added = incoming[row.head_seq :]
-    session.add_all(_row(row.id, entry, None) for entry in added)
+    session.add_all(_row(row.id, replace(entry, brought_by=brought_by), None) for entry in added)
     if added:
         row.head_seq, row.head_hash, row.changed_at = added[-1].seq, added[-1].hash, utc_now()
     session.flush()
@@ -193,7 +205,8 @@ def take_in(session: Session, incoming: list[Entry]) -> tuple[StationRow, int]:
 
 
 def _entry(row: EntryRow) -> Entry:
-    return Entry(row.seq, Kind(row.kind), json.loads(row.body), row.author, row.at, row.previous, row.hash)
+    body = json.loads(row.body)
+    return Entry(row.seq, Kind(row.kind), body, row.author, row.at, row.previous, row.hash, row.brought_by or "")
 
 
 def _row(station_id: int, entry: Entry, save_key: str | None) -> EntryRow:
@@ -206,5 +219,6 @@ def _row(station_id: int, entry: Entry, save_key: str | None) -> EntryRow:
         at=entry.at,
         previous=entry.previous,
         hash=entry.hash,
+        brought_by=entry.brought_by or None,
         save_key=save_key,
     )

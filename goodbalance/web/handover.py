@@ -7,8 +7,11 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Form, HTTPException, Request, Response
 from fastapi.responses import RedirectResponse
+from sqlalchemy.orm import Session
 
-from goodbalance.core.record.chain import Kind
+from goodbalance.core.record.chain import Entry, Kind
+from goodbalance.core.record.history import History
+from goodbalance.core.sheets.read_back import Match
 from goodbalance.exchange.station_file import write_station
 from goodbalance.store import records
 from goodbalance.store.records import Draft
@@ -20,9 +23,12 @@ from goodbalance.web.scaling import checks
 from goodbalance.web.sweep import latest_sweep
 from goodbalance.web.work import Work, WorkDep, load_work
 
+class Moved(Exception):
+    """Somebody has written since the record was seen."""
+
+
 router = APIRouter()
 Text = Annotated[str, Form()]
-STATEMENT = "The settings were entered, read back and proved as this record says. Open points are listed."
 
 
 @router.get("/stations/{station_id}/handover", name="show_handover")
@@ -41,8 +47,9 @@ def show_card(request: Request, work: WorkDep) -> Response:
 
 @router.post("/stations/{station_id}/sign", name="sign", dependencies=[Depends(not_forged)])
 def sign(
-    request: Request, session: SessionDep, person: WriterDep, work: WorkDep, name: Text, role: Text, save_key: Text
+    request: Request, session: SessionDep, person: WriterDep, work: WorkDep, name: Text, role: Text, save_key: Text, seen: Text
 ) -> Response:
+    """Sign the record as it was seen. If it has moved since, nothing is signed and what changed is shown."""
     name, role = " ".join(name.split()), " ".join(role.split())
     problem = ""
     if work.plan is None:
@@ -53,8 +60,23 @@ def sign(
         typed = {"name": name[:80], "role": role[:80]}
         more = {"work": work, "shown": work, "frozen": None, "sign_problem": problem, "typed": typed}
         return page(request, "handover.html", {**_view(work), **more}, 422)
-    body = {"name": name, "role": role, "statement": STATEMENT}
-    records.keep(session, work.row.id, person.name, [Draft(Kind.SIGNATURE, body, save_key)])
+    body = {"name": name, "role": role, "statement": statement_of(work)}
+
+    draft = Draft(Kind.SIGNATURE, body, save_key, typed=[name, role, seen])
+
+    def signature(history: History) -> list[Draft]:
+        stands = history.last is not None and history.last.hash == seen
+        if not stands and records.kept(session, work.row.id, person.name, draft) is None:
+            raise Moved
+        return [draft]
+
+    try:
+        records.keep(session, work.row.id, person.name, signature, work.history)
+    except Moved:
+        session.rollback()
+        now = load_work(session, work.row.id, units_of(request))
+        more = {"work": now, "shown": now, "frozen": None, "since": _since(session, now, seen), "typed": {"name": name, "role": role}}
+        return page(request, "handover.html", {**_view(now), **more}, 409)
     return RedirectResponse(request.url_for("show_handover", station_id=work.row.id), status_code=303)
 
 
@@ -125,9 +147,27 @@ def export_settings(work: WorkDep) -> Response:
     return Response(out.getvalue(), media_type="text/csv; charset=utf-8", headers=_attached(work, "settings.csv"))
 
 
+def statement_of(work: Work) -> str:
+    """What a signature says: counted, so that nothing is signed as done that was not."""
+    same = sum(comparison.match is Match.SAME for comparison in work.comparisons)
+    passed = sum(work.proof_state(proof)[0] == "passed" for proof in work.proofs)
+    points = len(work.open_points)
+    return (
+        f"As this record says: {same} of {len(work.comparisons)} numbers read back as they should stand, {passed} of "
+        f"{len(work.proofs)} proofs passed on site, {points or 'no'} open point{'s' if points != 1 else ''}."
+    )
+
+
+def _since(session: Session, work: Work, seen: str) -> list[Entry]:
+    """What was written after the entry with that hash; all of the record where there is none."""
+    entries = records.entries(session, work.row.id)
+    place = next((number for number, entry in enumerate(entries) if entry.hash == seen), -1)
+    return entries[place + 1 :]
+
+
 def _plain(text: str) -> str:
     """Typed text that a spreadsheet will not take for a formula."""
-    return "'" + text if text[:1] in ("=", "+", "-", "@", "\t") else text
+    return "'" + text if text.lstrip("\r\n ")[:1] in ("=", "+", "-", "@", "\t") or text[:1] == "\r" else text
 
 
 def _attached(work: Work, ending: str) -> dict[str, str]:
@@ -136,7 +176,7 @@ def _attached(work: Work, ending: str) -> dict[str, str]:
 
 
 def _view(work: Work) -> dict[str, Any]:
-    more: dict[str, Any] = {"view": "handover", "typed": {}, "statement": STATEMENT, "methods": dict(METHODS)}
+    more: dict[str, Any] = {"view": "handover", "typed": {}, "statement": statement_of(work), "methods": dict(METHODS)}
     if work.plan is None:
         return more
     proofs = [(proof, *work.proof_state(proof), work.history.tries(proof.id)) for proof in work.proofs]

@@ -1,32 +1,100 @@
 """The list of stations, new ones, files taken in, and a station's record."""
 
-from typing import Annotated
+from typing import Annotated, Any
 
+import structlog
 from fastapi import APIRouter, Depends, File, Form, HTTPException, Request, Response, UploadFile
 from fastapi.responses import JSONResponse, RedirectResponse
+from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
+from sqlalchemy.orm import Session
 
 from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.errors import BrokenFile
 from goodbalance.core.stations.registry import KINDS
 from goodbalance.exchange.station_file import read_station
-from goodbalance.store import records
+from goodbalance.store import records, summaries
+from goodbalance.store.models import StationRow
+from goodbalance.store.people import Role
+from goodbalance.store.summaries import Summary
 from goodbalance.web.guards import PersonDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import VIEWS, page, units_of
 from goodbalance.web.work import WorkDep, load_work
 
+log = structlog.get_logger("goodbalance")
 router = APIRouter()
 Text = Annotated[str, Form()]
 
 
-def _list(request: Request, session: SessionDep, more: dict, status: int = 200) -> Response:
-    works = [load_work(session, row.id, units_of(request)) for row in records.stations(session) if row.kind in KINDS]
-    listed = [(work, work.progress()) for work in works]
-    return page(request, "stations.html", {"listed": listed, "kinds": KINDS.values(), "typed": {}, **more}, status)
+def _list(
+    request: Request, session: SessionDep, more: dict[str, Any], status: int = 200, page_number: int = 1, search: str = "", archived: bool = False
+) -> Response:
+    """The list of stations. What is new of a station is worked out here; what fails stays with its own card."""
+    listed, count = summaries.page_of(session, page_number, search, archived)
+    fresh = [item if item.progress is not None else _worked_out(request, session, item.station) for item in listed]
+    if fresh != listed:
+        session.commit()
+    pages = max(1, -(-count // summaries.PAGE))
+    view = {
+        "listed": fresh, "count": count, "kinds": KINDS.values(), "labels": {kind.id: kind.label for kind in KINDS.values()},
+        "typed": {}, "search": search, "archived": archived, "page_number": page_number, "pages": pages,
+        "tombstones": summaries.tombstones(session) if archived else [],
+    }  # fmt: skip
+    return page(request, "stations.html", {**view, **more}, status)
+
+
+def _worked_out(request: Request, session: Session, row: StationRow) -> Summary:
+    """How far a station is, kept for the next time. An error nobody foresaw is this station's alone."""
+    try:
+        work = load_work(session, row.id, units_of(request))
+        progress = {view: (state.shape, state.word) for view, state in work.progress().items()}
+        return summaries.put(session, row, work.history.last.by if work.history.last else "", progress)
+    except (DBAPIError, PoolTimeout):
+        raise  # that is the database's trouble
+    except Exception as error:
+        log.error("summary", station=row.id, exc_info=error)
+        return Summary(row, "", {view: ("stop", "cannot be read") for view, _ in VIEWS})
 
 
 @router.get("/", name="stations")
-def list_stations(request: Request, session: SessionDep, person: PersonDep) -> Response:
-    return _list(request, session, {})
+def list_stations(
+    request: Request, session: SessionDep, person: PersonDep, q: str = "", page: int = 1, archived: bool = False
+) -> Response:
+    return _list(request, session, {}, 200, min(max(page, 1), 100_000), q[:80], archived)
+
+
+@router.post("/stations/{station_id}/archive", name="archive_station", dependencies=[Depends(not_forged)])
+def archive_station(
+    request: Request, session: SessionDep, person: WriterDep, station_id: int, back: Text = ""
+) -> Response:
+    """Put a station away, or back into the list. Needs nothing of its record: it may be the one that cannot be read."""
+    summaries.archive(_row(session, station_id), None if back else person.name)
+    session.commit()
+    return RedirectResponse(str(request.url_for("stations")) + ("" if back else "?archived=1"), status_code=303)
+
+
+@router.post("/stations/{station_id}/remove", name="remove_station", dependencies=[Depends(not_forged)])
+def remove_station(
+    request: Request, session: SessionDep, person: WriterDep, station_id: int, name: Text = ""
+) -> Response:
+    """Remove a station's record for good; a tombstone stays. Only a lead, and only with its name typed."""
+    row = _row(session, station_id)
+    if person.role != Role.LEAD:
+        raise HTTPException(403, "Only a lead removes stations.")
+    if row.archived_at is None:
+        raise HTTPException(409, f"{row.name} is in the list. Archive it first, and keep its file.")
+    if name.strip() != row.name:
+        raise HTTPException(422, f"name is {name[:80]!r}; accepted: {row.name}, as the station is called.")
+    summaries.remove(session, row, person.name)
+    session.commit()
+    return RedirectResponse(str(request.url_for("stations")) + "?archived=1", status_code=303)
+
+
+def _row(session: Session, station_id: int) -> StationRow:
+    row = records.station(session, station_id)
+    if row is None or row.removed_at is not None:
+        raise HTTPException(404, f"There is no station number {station_id}. The stations are listed on the first page.")
+    return row
 
 
 @router.post("/stations", name="new_station", dependencies=[Depends(not_forged)])
@@ -55,9 +123,7 @@ def import_station(
 ) -> Response:
     try:
         entries = read_station(file.file.read())
-        if entries[0].body["kind"] not in KINDS:
-            raise BrokenFile(f"this version does not know stations of kind {entries[0].body['kind']!r}")
-        row, added = records.take_in(session, entries)
+        row, added = records.take_in(session, entries, person.name)
     except BrokenFile as wrong:
         session.rollback()
         name = (file.filename or "the file")[:80]

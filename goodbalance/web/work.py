@@ -1,11 +1,13 @@
 """One station as the six views see it: record, survey as far as it is known, plan, sheet, proofs, progress."""
 
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import takewhile
 from typing import Annotated, Any
 
+import structlog
 from fastapi import Depends, HTTPException, Request
 
 from goodbalance.core.balance.facts import Facts
@@ -26,6 +28,7 @@ from goodbalance.store.models import StationRow
 from goodbalance.web.guards import PersonDep, SessionDep
 from goodbalance.web.rendering import units_of
 
+log = structlog.get_logger("goodbalance")
 KEPT = 64
 _histories: OrderedDict[tuple[int, int, str], History] = OrderedDict()
 _plans: OrderedDict[tuple[str, str, str], Plan] = OrderedDict()
@@ -254,14 +257,23 @@ class Work:
 
     def progress(self) -> dict[str, Progress]:
         """How far each view is."""
-        return {
-            "survey": self._survey_progress(),
-            "reckon": self._reckon_progress(),
-            "rehearse": self._rehearse_progress(),
-            "enter": self._enter_progress(),
-            "prove": self._prove_progress(),
-            "handover": self._handover_progress(),
+        ways = {
+            "survey": self._survey_progress,
+            "reckon": self._reckon_progress,
+            "rehearse": self._rehearse_progress,
+            "enter": self._enter_progress,
+            "prove": self._prove_progress,
+            "handover": self._handover_progress,
         }
+        return {view: self._isolated(view, way) for view, way in ways.items()}
+
+    def _isolated(self, view: str, way: Callable[[], Progress]) -> Progress:
+        """How far a view is; an error nobody foresaw stays with its view, so that the rest can still be reached."""
+        try:
+            return way()
+        except Exception as error:
+            log.error("progress", station=self.row.id, view=view, exc_info=error)
+            return Progress("stop", "cannot be worked out")
 
     def _survey_progress(self) -> Progress:
         wrong = len(self.reading.problems) + sum(f.severity is Severity.STOP for f in self.findings)
@@ -328,7 +340,9 @@ class Work:
         if self.history.signature is not None:
             return Progress("ok", "signed")
         if self.history.signatures:
-            return Progress("caution", "changed since signing")
+            last = self.history.signatures[-1]
+            elsewhere = last.foreign and last.seq == self.history.seq
+            return Progress("caution", "signed elsewhere" if elsewhere else "changed since signing")
         return Progress("open", "not signed")
 
 
@@ -341,6 +355,8 @@ def load_work(session: Any, station_id: int, units: UnitSystem, upto: int | None
     row = records.station(session, station_id)
     if row is None:
         raise HTTPException(404, f"There is no station number {station_id}. The stations are listed on the first page.")
+    if row.removed_at is not None:
+        raise HTTPException(404, f"{row.name} was removed by {row.removed_by} on {row.removed_at:%Y-%m-%d}.")
     seq = row.head_seq if upto is None else upto
     if not 1 <= seq <= row.head_seq:
         raise HTTPException(404, f"The record of this station has entries 1 to {row.head_seq}, not {seq}.")

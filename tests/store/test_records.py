@@ -131,7 +131,7 @@ class RecordsTest(unittest.TestCase):
         text = write_station(records.entries(self.session, self.station.id))
         self.session.rollback()
         self.session = empty_session()
-        row, added = records.take_in(self.session, read_station(text.encode()))
+        row, added = records.take_in(self.session, read_station(text.encode()), "Bo Lund")
         self.session.commit()
         self.assertEqual(added, 2)
         self.assertEqual(write_station(records.entries(self.session, row.id)), text)
@@ -140,13 +140,13 @@ class RecordsTest(unittest.TestCase):
         older = records.entries(self.session, self.station.id)
         records.append(self.session, self.station.id, Kind.FACTS, DEPTH, "Ada Wren")
         newer = records.entries(self.session, self.station.id)
-        self.assertEqual(records.take_in(self.session, newer)[1], 0)
+        self.assertEqual(records.take_in(self.session, newer, "Bo Lund")[1], 0)
         with self.assertRaisesRegex(BrokenFile, "record differs"):
-            records.take_in(self.session, older)
+            records.take_in(self.session, older, "Bo Lund")
         self.session.rollback()
         self.session = empty_session()
-        records.take_in(self.session, older)
-        self.assertEqual(records.take_in(self.session, newer)[1], 1)
+        records.take_in(self.session, older, "Bo Lund")
+        self.assertEqual(records.take_in(self.session, newer, "Bo Lund")[1], 1)
 
 
 class PeopleTest(unittest.TestCase):

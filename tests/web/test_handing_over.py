@@ -68,7 +68,7 @@ class SigningTest(WebTest):
             ("Ada", " ", "1 to 80 letters"),
             ("x" * 81, "lead", "1 to 80 letters"),
         ):
-            answer = self.ada.form(f"{path}/sign", name=name, role=role, save_key=key())
+            answer = self.sign(path, name, role)
             self.assertEqual(answer.status_code, 422)
             self.assertIn(words, answer.text)
         self.ada.json(
@@ -76,7 +76,7 @@ class SigningTest(WebTest):
         )
         self.assertIn(
             "Signed by <b>Ada Wren</b>, lead",
-            self.ada.form(f"{path}/sign", name="Ada  Wren", role="lead", save_key=key()).text,
+            self.sign(path, "Ada  Wren").text,
         )
         seq = self.ada.get(f"{path}/station.json").json()["record"][-1]["seq"]
         self.ada.json(
@@ -87,7 +87,7 @@ class SigningTest(WebTest):
         self.assertIn("<b>4.50 bar</b>", now)
         self.assertIn("<b>4.30 bar</b>", then)
         empty = self.station()
-        self.assertEqual(self.ada.form(f"{empty}/sign", name="Ada", role="lead", save_key=key()).status_code, 422)
+        self.assertEqual(self.sign(empty, "Ada").status_code, 422)
         self.assertEqual(self.ada.get(f"{empty}/settings.csv").status_code, 409)
 
     def test_the_settings_file_of_a_booster_holds_pascal_seconds_and_shares(self) -> None:

@@ -35,7 +35,7 @@ class WholeJobTest(WebTest):
         self.assertIn("not seen", page)  # the failed try stays in sight
 
         self.ada.form(f"{path}/open-points", text="Lid hinge on order", save_key=key())
-        self.ada.form(f"{path}/sign", name="Ada Wren", role="technician", save_key=key())
+        self.sign(path, role="technician")
         page = self.ada.get(f"{path}/handover").text
         for words in ("Signed by <b>Ada Wren</b>", "Lid hinge on order", "0.82 m"):
             self.assertIn(words, page)

@@ -33,6 +33,17 @@ class WebTest(unittest.TestCase):
             self.save_facts(path, facts)
         return path
 
+    def sign(self, path: str, name: str = "Ada Wren", role: str = "lead", who: Visitor | None = None, seen: str = ""):
+        """Sign what the page of the handover shows now, or what was seen before."""
+        visitor = who or self.ada
+        seen = seen or self.seen(path, visitor)
+        return visitor.form(f"{path}/sign", name=name, role=role, save_key=key(), seen=seen)
+
+    def seen(self, path: str, who: Visitor | None = None) -> str:
+        """The head of the record that the handover shows."""
+        page = (who or self.ada).get(f"{path}/handover").text
+        return page.split('name="seen" value="')[1].split('"')[0] if 'name="seen"' in page else "none"
+
     def upload(self, path: str, text: bytes, name: str = "well.csv", **fields: str):
         """A file sent from a form."""
         data = {"csrf": self.ada.token, "save_key": key(), **fields}

@@ -1,6 +1,6 @@
 """What the body of each kind of entry holds. Entries are checked on writing and again on import."""
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -8,8 +8,14 @@ from goodbalance.core.balance.proof import Method
 from goodbalance.core.record.chain import Kind
 
 
+LONGEST_RUN_S = 8 * 86400.0
+
+
 class _Body(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
+
+
+Number = Annotated[float, Field(ge=-1e9, le=1e9)]  # no quantity of a pump station in SI is larger
 
 
 class Change(_Body):
@@ -32,14 +38,14 @@ class ChoicesBody(_Body):
     """Answers as typed, and settings chosen by hand in SI (null: left to the tool again)."""
 
     changes: dict[str, Change] = Field(default_factory=dict, max_length=200)
-    chosen: dict[str, float | None] = Field(default_factory=dict, max_length=60)
-    levels_m: dict[str, float | None] = Field(default_factory=dict, max_length=40)  # as entries before `chosen` had it
+    chosen: dict[str, Number | None] = Field(default_factory=dict, max_length=60)
+    levels_m: dict[str, Number | None] = Field(default_factory=dict, max_length=40)  # as entries before `chosen` had it
 
 
 class TimedStretch(_Body):
     from_m: float = Field(ge=0.0, le=100.0)
     to_m: float = Field(ge=0.0, le=100.0)
-    time_s: float = Field(gt=0.0, le=86400.0)
+    time_s: float = Field(ge=0.1, le=86400.0)
 
 
 class TimedRun(_Body):
@@ -63,8 +69,8 @@ class ScalingBody(_Body):
 
     by: Literal["level", "signal"]
     points: tuple[ScalingPoint, ...] = Field(min_length=2, max_length=12)
-    zero: float  # what empty and full signal stood for when it was checked
-    full: float
+    zero: Number  # what empty and full signal stood for when it was checked
+    full: Number
     note: str = Field(default="", max_length=500)
 
 
@@ -87,7 +93,7 @@ class HandRow(_Body):
 class HandSweepBody(_Body):
     """Speeds that held the pressure by hand, with more and more outlets open."""
 
-    outlet_m3s: float = Field(gt=0.0, le=10.0)  # flow of one outlet
+    outlet_m3s: float = Field(ge=1e-7, le=10.0)  # flow of one outlet
     rows: tuple[HandRow, ...] = Field(min_length=1, max_length=20)
     note: str = Field(default="", max_length=500)
 
@@ -95,15 +101,15 @@ class HandSweepBody(_Body):
 class LoopPoint(_Body):
     """A model on the edge of what the fit leaves open."""
 
-    gain: float
-    time_s: float = Field(gt=0.0)
-    dead_s: float = Field(ge=0.0)
+    gain: float = Field(ge=-1e4, le=1e4)
+    time_s: float = Field(ge=1e-3, le=1e5)
+    dead_s: float = Field(ge=0.0, le=1e4)
 
 
 class LoopModel(LoopPoint):
     """What was fitted when the test was kept: speed (%) to reading (% of range)."""
 
-    fit: float
+    fit: float = Field(ge=-1e6, le=1.0)
     region: tuple[LoopPoint, ...] = Field(default=(), max_length=40)
 
 
@@ -114,22 +120,22 @@ class StepTestBody(_Body):
     text: str = Field(min_length=1, max_length=600_000)
     flow_m3s: float = Field(ge=0.0, le=10.0)
     pumps: int = Field(ge=1, le=16)
-    range_pa: float = Field(gt=0.0)
+    range_pa: float = Field(ge=1e3, le=1e8)
     model: LoopModel
 
 
 class Act(_Body):
-    at_s: float = Field(ge=0.0)
+    at_s: float = Field(ge=0.0, le=LONGEST_RUN_S)
     kind: str = Field(max_length=40)
     target: str = Field(default="", max_length=40)
-    value: float = 0.0
+    value: Number = 0.0
 
 
 class Rehearsal(_Body):
     covers: int = Field(ge=1)  # the entry up to which the record stood when the run was made
-    start_level_m: float | None = None
-    start_pa: float | None = None
-    until_s: float = Field(gt=0.0)
+    start_level_m: Number | None = None
+    start_pa: Number | None = None
+    until_s: float = Field(gt=0.0, le=LONGEST_RUN_S)
     actions: tuple[Act, ...] = Field(max_length=2000)
     digest: str = Field(max_length=64)
     note: str = Field(default="", max_length=500)
@@ -151,7 +157,7 @@ class Observation(_Body):
     method: Method
     note: str = Field(default="", max_length=1000)
     verdict: Literal["passed", "failed"]
-    expected: float | None
+    expected: Number | None
 
 
 class OpenPoint(_Body):

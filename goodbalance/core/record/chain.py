@@ -34,7 +34,7 @@ class Kind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Entry:
-    """One entry. `at` is UTC, ISO 8601 with milliseconds."""
+    """One entry. `at` is UTC, ISO 8601 with milliseconds. brought_by: who took it in, where a file brought it here."""
 
     seq: int
     kind: Kind
@@ -43,6 +43,12 @@ class Entry:
     at: str
     previous: str
     hash: str
+    brought_by: str = ""
+
+    @property
+    def by(self) -> str:
+        """Who says so, as it is shown: whoever brings a file vouches for it, not the name that stands in it."""
+        return f"{self.author} (from a file, brought in by {self.brought_by})" if self.brought_by else self.author
 
 
 def seal(seq: int, kind: Kind, body: dict[str, Any], author: str, at: str, previous: str) -> Entry:

@@ -45,6 +45,7 @@ class Signed:
     at: str
     seq: int
     covers: str
+    foreign: bool = False  # a file brought it: it was given elsewhere
 
 
 @dataclass
@@ -78,9 +79,9 @@ class History:
 
     @property
     def signature(self) -> Signed | None:
-        """The signature that covers everything written so far, or None."""
+        """The signature given here that covers everything written so far, or None."""
         signed = self.signatures[-1] if self.signatures else None
-        return signed if signed is not None and signed.seq == self.seq else None
+        return signed if signed is not None and signed.seq == self.seq and not signed.foreign else None
 
     def tries(self, proof_id: str) -> list[Observed]:
         """Every try at a proof, the oldest first."""
@@ -106,7 +107,7 @@ def _created(history: History, entry: Entry) -> None:
 
 
 def _written(entry: Entry, text: str, units: str = "") -> Written:
-    return Written(text, units, entry.author, entry.at, entry.seq)
+    return Written(text, units, entry.by, entry.at, entry.seq)
 
 
 def _facts(history: History, entry: Entry) -> None:
@@ -158,7 +159,7 @@ def _stored(history: History, entry: Entry) -> None:
 
 def _observation(history: History, entry: Entry) -> None:
     keep = {key: entry.body[key] for key in ("proof", "seen", "units", "method", "note", "verdict", "expected")}
-    history.observations.append(Observed(**keep, author=entry.author, at=entry.at, seq=entry.seq))
+    history.observations.append(Observed(**keep, author=entry.by, at=entry.at, seq=entry.seq))
 
 
 def _open_point(history: History, entry: Entry) -> None:
@@ -172,7 +173,10 @@ def _point_closed(history: History, entry: Entry) -> None:
 def _signature(history: History, entry: Entry) -> None:
     body = entry.body
     history.signatures.append(
-        Signed(body["name"], body["role"], body["statement"], entry.author, entry.at, entry.seq, entry.previous)
+        Signed(
+            body["name"], body["role"], body["statement"], entry.by, entry.at, entry.seq, entry.previous,
+            foreign=bool(entry.brought_by),
+        )  # fmt: skip
     )
 
 

@@ -1,0 +1,149 @@
+"""What a record may be believed for: files that speak for nobody here, signatures of what was seen, one station's trouble."""
+
+import json
+
+from sqlalchemy import text
+
+from goodbalance.core.record.chain import Kind, seal
+from goodbalance.exchange.station_file import read_station, write_station
+from goodbalance.store import records
+from goodbalance.store.database import session_maker
+from tests.support import Visitor, engine
+from tests.typed_stations import ROUND_WELL
+from tests.web.visits import WebTest, key
+
+
+class FileTest(WebTest):
+    def exported(self) -> list:
+        path = self.station(ROUND_WELL)
+        self.sign(path, "Ada Wren")
+        entries = read_station(self.ada.get(f"{path}/station.json").content)
+        self.ada.form(f"{path}/archive")
+        self.assertEqual(self.ada.form(f"{path}/remove", name="Test pit").status_code, 200)
+        with session_maker(engine())() as session:  # as on another server: nothing of it is here
+            session.execute(text("DELETE FROM station"))
+            session.commit()
+        return entries
+
+    def sealed(self, entries: list, *more: tuple[Kind, dict]) -> bytes:
+        """The file with more entries, sealed as anybody can."""
+        for kind, body in more:
+            last = entries[-1]
+            entries = [*entries, seal(last.seq + 1, kind, body, "Ada Wren", "2026-10-01T08:00:00.000Z", last.hash)]
+        return write_station(entries).encode()
+
+    def test_a_file_speaks_for_nobody_here(self) -> None:
+        """A technician brings a file with a lead's signature in it: it is shown as given elsewhere, and counts for none."""
+        entries = self.exported()
+        bo = Visitor(self.web.address).sign_in("Bo Lund", "long enough")
+        answer = bo.http.post("/stations/import", data={"csrf": bo.token}, files={"file": ("a.json", self.sealed(entries))})
+        self.assertEqual(answer.status_code, 200)
+        path = answer.url.path.removesuffix("/log")
+        self.assertIn("Ada Wren (from a file, brought in by Bo Lund)", answer.text)
+        page = self.ada.get(f"{path}/handover").text
+        self.assertIn("Signed elsewhere by Ada Wren", page)
+        self.assertIn("signed elsewhere", self.ada.get("/").text)
+        self.assertNotIn("Signed by <b>", page)
+        self.assertIn("Signed by <b>Ada Wren</b>", self.sign(path).text)
+
+    def test_files_pass_the_bounds_of_the_forms(self) -> None:
+        entries = self.exported()
+        run = {"covers": 2, "until_s": 60.0, "actions": [], "digest": "0" * 64}
+        stretch = {"from_m": 1.0, "to_m": 1.1, "time_s": 1e-300}
+        for kind, body, words in (
+            (Kind.CHOICES, {"chosen": {"start_1": 1e308}}, "less than or equal to 1000000000"),
+            (Kind.DRAWDOWN, {"pump": 1, "runs": [{"before": stretch, "pumping": stretch}]}, "greater than or equal to 0.1"),
+            (Kind.REHEARSAL, {**run, "start_pa": 1e5}, "says start_level_m, and only that"),
+            (Kind.REHEARSAL, {**run, "start_level_m": 1.0, "until_s": 1e12}, "less than or equal to 691200"),
+            (Kind.STEP_TEST, {"name": "a", "text": "b", "flow_m3s": 0.001, "pumps": 1, "range_pa": 1e6,
+                              "model": {"gain": 1.0, "time_s": 1e308, "dead_s": 0.0, "fit": 0.9}}, "less than or equal to 100000"),
+            (Kind.OPEN_POINT, {"text": "half \ud800"}, "half a letter"),
+        ):  # fmt: skip
+            with self.subTest(kind=kind, words=words):
+                self.assertIn(words, self.upload_refused(self.forged(entries, kind, body)))
+        moved = json.loads(self.sealed(entries))
+        moved["record"][0]["at"] = "yesterday, perhaps"
+        self.assertIn("accepted: UTC as", self.upload_refused(json.dumps(moved).encode()))
+
+    def forged(self, entries: list, kind: Kind, body: dict) -> bytes:
+        whole = json.loads(self.sealed(entries))
+        last = entries[-1]
+        made = seal(last.seq + 1, kind, body, "Ada Wren", "2026-10-01T08:00:00.000Z", last.hash)
+        parts = ("seq", "kind", "author", "at", "body", "previous", "hash")
+        whole["record"].append({part: getattr(made, part) for part in parts})
+        return json.dumps(whole).encode()
+
+    def upload_refused(self, data: bytes) -> str:
+        files = {"file": ("a.json", data)}
+        answer = self.ada.http.post("/stations/import", data={"csrf": self.ada.token}, files=files)
+        self.assertEqual(answer.status_code, 422)
+        return answer.text
+
+
+class SigningTest(WebTest):
+    def test_only_what_was_seen_is_signed_and_only_once(self) -> None:
+        path = self.station(ROUND_WELL)
+        bo = Visitor(self.web.address).sign_in("Bo Lund", "long enough")
+        seen = self.seen(path)
+        bo.form(f"{path}/open-points", text="Hatch loose", save_key=key())
+        answer = self.sign(path, seen=seen)
+        self.assertEqual(answer.status_code, 409)
+        for words in ("nothing was signed", "Bo Lund: open point", "Hatch loose"):
+            self.assertIn(words, answer.text)
+        again = self.seen(path)
+        fields = {"name": "Ada Wren", "role": "lead", "save_key": key(), "seen": again}
+        for _ in range(2):  # sent twice by a shaky network: once
+            self.assertIn("Signed by <b>Ada Wren</b>", self.ada.form(f"{path}/sign", **fields).text)
+        other = self.sign(path, "Bo Lund", "technician", bo, again)  # the same page, signed by another meanwhile
+        self.assertEqual(other.status_code, 409)
+        kinds = [entry["kind"] for entry in self.ada.get(f"{path}/station.json").json()["record"]]
+        self.assertEqual(kinds.count("signature"), 1)
+
+    def test_a_signature_counts_what_was_done(self) -> None:
+        path = self.station(ROUND_WELL)
+        page = self.sign(path).text
+        self.assertRegex(page, "0 of 26 numbers read back as they should stand, 0 of 20 proofs passed on site, no open points")
+
+
+class ListTest(WebTest):
+    def test_one_station_s_trouble_stays_its_own_and_it_can_be_put_away_and_removed(self) -> None:
+        good = self.station(ROUND_WELL)
+        with session_maker(engine())() as session:
+            bad_id = records.create_station(session, "Test pit", "Yard", "lift", "Ada Wren").id
+            session.execute(text("UPDATE entry SET body = '{}' WHERE station_id = :id"), {"id": bad_id})
+            session.commit()
+        bad = f"/stations/{bad_id}"
+        front = self.ada.get("/").text
+        self.assertIn("complete", front)
+        self.assertIn("cannot be read", front)
+        bo = Visitor(self.web.address).sign_in("Bo Lund", "long enough")
+        self.assertEqual(self.ada.form(f"{bad}/remove", name="Test pit").status_code, 409)  # first put away
+        self.assertEqual(bo.form(f"{bad}/archive").status_code, 200)
+        self.assertNotIn("cannot be read", self.ada.get("/").text)
+        self.assertEqual(bo.form(f"{bad}/remove", name="Test pit").status_code, 403)
+        self.assertEqual(self.ada.form(f"{bad}/remove", name="Best pit").status_code, 422)
+        self.assertIn("removed by Ada Wren", self.ada.form(f"{bad}/remove", name="Test pit").text)
+        self.assertIn("was removed by Ada Wren", self.ada.get(f"{bad}/log").text)
+        self.assertEqual(self.save_facts(bad, {"well.depth_m": "4"}).status_code, 404)
+        self.assertEqual(self.ada.get(f"{good}/reckon").status_code, 200)
+
+    def test_a_removed_station_does_not_come_back_by_file(self) -> None:
+        path = self.station(ROUND_WELL)
+        data = self.ada.get(f"{path}/station.json").content
+        self.ada.form(f"{path}/archive")
+        self.ada.form(f"{path}/remove", name="Test pit")
+        answer = self.ada.http.post("/stations/import", data={"csrf": self.ada.token}, files={"file": ("a.json", data)})
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("was removed here by Ada Wren", answer.text)
+
+    def test_pages_and_search(self) -> None:
+        with session_maker(engine())() as session:
+            for number in range(53):
+                records.create_station(session, f"Pit {number:02}", "North" if number % 2 else "South 100%", "lift", "Ada Wren")
+            session.commit()
+        for query, cards, words in (
+            ("", 50, "page 1 of 2"), ("?page=2", 3, "page 2 of 2"), ("?q=pit+07", 1, "Pit 07"), ("?q=north&page=1", 26, "North"),
+            ("?q=100%25", 27, "South"), ("?q=_", 0, "No station has"), ("?page=99", 0, "page 99"),
+        ):  # fmt: skip
+            page = self.ada.get(f"/{query}").text
+            self.assertEqual((page.count('class="station-card"'), words in page), (cards, True), query)
