@@ -9,7 +9,7 @@ from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import OutOfRange
 from goodbalance.store import people
 from goodbalance.store.people import Role
-from goodbalance.web.guards import PersonDep, SessionDep, not_forged
+from goodbalance.web.guards import PersonDep, SessionDep, csrf_token, not_forged
 from goodbalance.web.rendering import page
 
 router = APIRouter()
@@ -51,6 +51,15 @@ def first_person(request: Request, session: SessionDep, name: Text, password: Te
 def sign_out(request: Request) -> Response:
     request.session.clear()
     return RedirectResponse(request.url_for("sign_in"), status_code=303)
+
+
+@router.get("/session", name="who_is_here")
+def who_is_here(request: Request, session: SessionDep) -> JSONResponse:
+    """Who is signed in in this browser, and the token of that session: for a page that has been open for long."""
+    person_id = request.session.get("person")
+    person = people.person(session, person_id) if person_id is not None else None
+    found = None if person is None else {"id": person.id, "name": person.name}
+    return JSONResponse({"person": found and found["id"], "name": found and found["name"], "csrf": csrf_token(request)})
 
 
 @router.get("/people", name="people")

@@ -11,13 +11,15 @@ from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show
 from goodbalance.core.balance.window import Opener
 from goodbalance.core.record.chain import Kind
+from goodbalance.core.record.history import History
 from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
 from goodbalance.store.records import Draft
+from goodbalance.web.conflicts import number_conflicts, text_conflicts
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.pictures import picture_of
 from goodbalance.web.rendering import page, part, units_of
-from goodbalance.web.survey import SaveKey, parts_of, shapes
+from goodbalance.web.survey import SaveKey, as_seen, parts_of, shapes
 from goodbalance.web.work import Work, WorkDep, load_work
 
 router = APIRouter()
@@ -39,13 +41,17 @@ class Preview(BaseModel):
 
 
 class ChoicesSave(BaseModel):
-    """Decisions as typed, and settings chosen in SI (a number) or left to the tool again (null)."""
+    """Decisions as typed, and settings chosen in SI (a number) or left to the tool again (null).
+
+    was: what the page had for each of them before: a text for a decision, a number or null for a setting.
+    """
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     save_key: SaveKey
     units: UnitSystem
     changes: dict[str, Annotated[str, Field(max_length=2000)]] = Field(default_factory=dict, max_length=100)
     chosen: dict[str, float | None] = Field(default_factory=dict, max_length=60)
+    was: dict[str, Annotated[str, Field(max_length=2000)] | float | None] = Field(default_factory=dict, max_length=160)
 
 
 @router.get("/stations/{station_id}/reckon", name="show_reckon")
@@ -73,16 +79,42 @@ def save_choices(
     request: Request, session: SessionDep, person: WriterDep, work: WorkDep, save: ChoicesSave
 ) -> Response:
     _check(work, save)
-    body = {
-        "changes": {path: {"text": text, "units": save.units.value} for path, text in save.changes.items()},
-        "chosen": save.chosen,
-    }
-    records.keep(session, work.row.id, person.name, [Draft(Kind.CHOICES, body, save.save_key)])
+    conflicts: list[dict[str, Any]] = []
+
+    def make(history: History) -> list[Draft]:
+        conflicts[:] = _conflicts(work, history, save)
+        lost = {conflict["id"] for conflict in conflicts}
+        changes = {p: {"text": text, "units": save.units.value} for p, text in save.changes.items() if p not in lost}
+        chosen = {setting_id: value for setting_id, value in save.chosen.items() if setting_id not in lost}
+        return [Draft(Kind.CHOICES, {"changes": changes, "chosen": chosen}, save.save_key)] if changes or chosen else []
+
+    records.keep(session, work.row.id, person.name, make, work.history)
     after = load_work(session, work.row.id, units_of(request))
-    answer = {"seq": after.history.seq, "progress": shapes(after), "problems": after.choices_reading.problems}
+    answer = {"conflicts": conflicts, "seq": after.history.seq, "progress": shapes(after), "problems": after.choices_reading.problems}
     if after.plan is not None:
         answer |= _answer(request, after, after.plan, after.choices)
     return JSONResponse(answer)
+
+
+def _conflicts(work: Work, history: History, save: ChoicesSave) -> list[dict[str, Any]]:
+    """Decisions and settings that have changed since the page had them, each with the save that would overrule."""
+    texts = {path: text for path, text in save.was.items() if isinstance(text, str)}
+    found = []
+    for path, there in text_conflicts(work.kind.choices_model, history.choices, save.changes, texts, save.units).items():
+        again = {"changes": {path: there["mine"]}, "was": {path: there["text"]}}
+        found.append({"id": path, "label": path, "theirs": there["text"], "by": there["author"], "mine": there["mine"], "again": again})
+    for setting_id, there in number_conflicts(history.chosen, save.chosen, save.was).items():
+        setting = work.plan.setting(setting_id) if work.plan is not None and setting_id in work.plan else None
+        mine = save.chosen[setting_id]
+        words = ["left to the tool" if value is None else _in_words(value, setting, work) for value in (there, mine)]
+        again = {"chosen": {setting_id: mine}, "was": {setting_id: there}}
+        label = setting.label if setting is not None else setting_id
+        found.append({"id": setting_id, "label": label, "theirs": words[0], "by": "", "mine": words[1], "again": again})
+    return found
+
+
+def _in_words(value: float, setting: Setting | None, work: Work) -> str:
+    return f"{value:g}" if setting is None else show(value, setting.quantity, work.units)
 
 
 @router.post("/stations/{station_id}/reckon", name="save_level_form", dependencies=[Depends(not_forged)])
@@ -102,8 +134,16 @@ def save_level_form(form: FormDep, request: Request, session: SessionDep, person
             ) from wrong
     save = ChoicesSave(save_key=str(form.get("save_key", "")), units=units_of(request), chosen={setting_id: value})
     _check(work, save)
-    body = {"chosen": save.chosen}
-    records.keep(session, work.row.id, person.name, [Draft(Kind.CHOICES, body, save.save_key)])
+    had = as_seen(session, work, form).history.chosen.get(setting_id)
+
+    def make(history: History) -> list[Draft]:
+        for _, there in number_conflicts(history.chosen, save.chosen, {setting_id: had}).items():
+            setting, mine = work.plan.setting(setting_id), save.chosen[setting_id]
+            words = ["left to the tool" if v is None else _in_words(v, setting, work) for v in (there, mine)]
+            raise HTTPException(409, f"{setting.label} is {words[0]} since you loaded the page; you set {words[1]}. Not saved: load it again.")
+        return [Draft(Kind.CHOICES, {"chosen": save.chosen}, save.save_key)]
+
+    records.keep(session, work.row.id, person.name, make, work.history)
     return RedirectResponse(request.url_for("show_reckon", station_id=work.row.id), status_code=303)
 
 

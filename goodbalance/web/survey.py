@@ -10,9 +10,10 @@ from goodbalance.core.balance.facts import sections
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.record.history import History
-from goodbalance.exchange.typed import Typed, as_shown, default_text, is_asked
+from goodbalance.exchange.typed import default_text, is_asked
 from goodbalance.store import records
 from goodbalance.store.records import Draft
+from goodbalance.web.conflicts import Conflicts, shown_text, text_conflicts
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page, units_of
 from goodbalance.web.work import Work, WorkDep, load_work
@@ -22,13 +23,17 @@ SaveKey = Annotated[str, Field(min_length=8, max_length=64)]
 
 
 class FactsSave(BaseModel):
-    """Changed fields as typed, the entry the page was built on, and a key that makes a repeat count once."""
+    """Changed fields as typed, what the page had shown there before, and a key that makes a repeat count once.
+
+    base_seq: the entry the page was built on, for fields of which it does not say what they were.
+    """
 
     model_config = ConfigDict(extra="forbid")
     save_key: SaveKey
     base_seq: int = Field(ge=0)
     units: UnitSystem
     changes: dict[str, Annotated[str, Field(max_length=2000)]] = Field(min_length=1, max_length=400)
+    was: dict[str, Annotated[str, Field(max_length=2000)]] = Field(default_factory=dict, max_length=400)
 
 
 @router.get("/stations/{station_id}/survey", name="show_survey")
@@ -39,28 +44,52 @@ def show_survey(request: Request, work: WorkDep) -> Response:
 @router.post("/stations/{station_id}/facts", name="save_facts", dependencies=[Depends(not_forged)])
 def save_facts(request: Request, session: SessionDep, person: WriterDep, work: WorkDep, save: FactsSave) -> Response:
     _check_paths(work, save.changes)
-    conflicts, kept = _conflicts(work.history, save, person.name)
-    if kept:
+    conflicts: Conflicts = {}
+
+    def make(history: History) -> list[Draft]:
+        conflicts.clear()
+        conflicts.update(_conflicts(work, history, save, person.name))
+        kept = {path: text for path, text in save.changes.items() if path not in conflicts}
         body = {"changes": {path: {"text": text, "units": save.units.value} for path, text in kept.items()}}
-        records.keep(session, work.row.id, person.name, [Draft(Kind.FACTS, body, save.save_key)])
+        return [Draft(Kind.FACTS, body, save.save_key)] if kept else []
+
+    records.keep(session, work.row.id, person.name, make, work.history)
     after = load_work(session, work.row.id, units_of(request))
     return JSONResponse({"seq": after.history.seq, "conflicts": conflicts, "progress": shapes(after), **remarks(after)})
 
 
 @router.post("/stations/{station_id}/survey", name="save_survey_form", dependencies=[Depends(not_forged)])
 def save_survey_form(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
-    """The whole form, for a page without script: only what differs is saved."""
-    typed = {key: str(value)[:2000] for key, value in form.items() if "." in key}
+    """The whole form, for a page without script: only what differs from what the page had shown is saved."""
+    typed = {key: value[:2000] for key, value in form.items() if "." in key}
     _check_paths(work, typed)
-    shown = {field["path"]: field["text"] for part in form_parts(work) for field in part["fields"]}
-    changes = {path: text for path, text in typed.items() if text != shown.get(path, "")}
+    units = units_of(request)
+    was = {field["path"]: field["text"] for part in form_parts(as_seen(session, work, form)) for field in part["fields"]}
+    changes = {path: text for path, text in typed.items() if text != was.get(path, "")}
+    conflicts: Conflicts = {}
+
+    def make(history: History) -> list[Draft]:
+        conflicts.clear()
+        conflicts.update(text_conflicts(work.kind.survey_model, history.facts, changes, was, units))
+        kept = {path: text for path, text in changes.items() if path not in conflicts}
+        body = {"changes": {path: {"text": text, "units": units.value} for path, text in kept.items()}}
+        return [Draft(Kind.FACTS, body, form.get("save_key") or None)] if kept else []
+
     if changes:
-        units = units_of(request).value
-        body = {"changes": {path: {"text": text, "units": units} for path, text in changes.items()}}
-        key = str(form.get("save_key", "")) or None
-        records.keep(session, work.row.id, person.name, [Draft(Kind.FACTS, body, key)])
+        records.keep(session, work.row.id, person.name, make, work.history)
+    if conflicts:
+        after = load_work(session, work.row.id, units)
+        more = {"work": after, "view": "survey", "parts": form_parts(after), "conflicts": conflicts, **remarks(after)}
+        return page(request, "survey.html", more, 409)
     back = "show_enter" if form.get("next") == "enter" else "show_survey"
     return RedirectResponse(request.url_for(back, station_id=work.row.id), status_code=303)
+
+
+def as_seen(session: SessionDep, work: Work, form: dict[str, str]) -> Work:
+    """The station as the page had it that sends this form; as it is now where the form does not say."""
+    seq = form.get("base_seq", "")
+    seen = int(seq) if seq.isascii() and seq.isdecimal() and len(seq) < 10 else work.history.seq
+    return load_work(session, work.row.id, work.units, min(max(seen, 1), work.history.seq))
 
 
 def form_parts(work: Work) -> list[dict[str, Any]]:
@@ -78,11 +107,7 @@ def parts_of(
         for question in part.facts:
             entry = written.get(question.path)
             default = default_text(question, units)
-            asked = question.fact
-            if entry is None:
-                text = default
-            else:
-                text = as_shown(Typed(entry.text, UnitSystem(entry.units)), asked.quantity, units)
+            asked, text = question.fact, shown_text(question, entry, units)
             answers[question.path] = text.strip()
             only_if = (*part.only_if, *asked.only_if, *(question.table[2] if question.table else ()))
             fields.append(
@@ -124,13 +149,12 @@ def _check_paths(work: Work, changes: dict[str, str]) -> None:
             raise HTTPException(422, f"{path[:80]!r} is not a fact of this survey.")
 
 
-def _conflicts(history: History, save: FactsSave, author: str) -> tuple[dict[str, dict[str, str]], dict[str, str]]:
-    """Fields that somebody else has changed since the page was built, and the changes that can be kept."""
-    conflicts, kept = {}, {}
+def _conflicts(work: Work, history: History, save: FactsSave, author: str) -> Conflicts:
+    """Fields that have changed since the page had them."""
+    found = text_conflicts(work.kind.survey_model, history.facts, save.changes, save.was, save.units)
     for path, text in save.changes.items():
         there = history.facts.get(path)
-        if there is not None and there.seq > save.base_seq and there.author != author and there.text != text:
-            conflicts[path] = {"text": there.text, "author": there.author, "mine": text}
-        else:
-            kept[path] = text
-    return conflicts, kept
+        if path in save.was or there is None or there.seq <= save.base_seq or there.author == author or there.text == text:
+            continue
+        found[path] = {"text": there.text, "author": there.author, "mine": text}
+    return found

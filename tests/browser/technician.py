@@ -82,7 +82,12 @@ class Technician:
                 field.send_keys(Keys.CONTROL, "a", Keys.NULL, Keys.DELETE, text, Keys.TAB)
 
     def all_saved(self) -> None:
-        self.wait(lambda: not self.driver.execute_script("return localStorage.getItem('goodbalance-unsaved')"))
+        self.wait(lambda: not int(self.driver.execute_script("return document.body.dataset.unsaved || 0")))
+
+    def kept_in_browser(self) -> list[dict]:
+        """What this browser keeps because the server has not acknowledged it."""
+        script = "import('/static/js/unsaved_store.js').then((store) => store.all()).then(arguments[0])"
+        return self.driver.execute_async_script(script)
 
     def drag_flag(self, setting_id: str, down_px: int) -> None:
         grip = self.one(f'[data-flag="{setting_id}"] .grip')

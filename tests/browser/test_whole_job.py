@@ -1,6 +1,5 @@
 """A technician does the whole job in a browser: by mouse, once by keyboard alone, and with the network gone."""
 
-import json
 
 from selenium.webdriver.common.keys import Keys
 
@@ -307,8 +306,8 @@ class TroubleTest(BrowserTest):
         try:
             tech.fill_in({"well.depth_m": "5.25", "inflow.peak_m3s": "9.5"})
             tech.see("#unsaved", "The database is not answering")
-            waiting = json.loads(tech.driver.execute_script("return localStorage.getItem('goodbalance-unsaved')"))
-            self.assertEqual([list(item["body"]["changes"].values()) for item in waiting], [["5.25"], ["9.5"]])
+            kept = [list(item["body"]["changes"].values()) for item in tech.kept_in_browser()]
+            self.assertEqual(kept, [["5.25"], ["9.5"]])
         finally:
             server().start()
         tech.one("#unsaved button").click()

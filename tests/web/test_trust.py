@@ -147,3 +147,51 @@ class ListTest(WebTest):
         ):  # fmt: skip
             page = self.ada.get(f"/{query}").text
             self.assertEqual((page.count('class="station-card"'), words in page), (cards, True), query)
+
+
+class ConflictTest(WebTest):
+    def save(self, path: str, text: str, was: str, units: str = "metric") -> dict:
+        body = {"save_key": key(), "base_seq": 10**6, "units": units, "changes": {"well.depth_m": text}, "was": {"well.depth_m": was}}
+        return self.ada.json(f"{path}/facts", body).json()
+
+    def test_a_fact_changed_meanwhile_is_shown_beside_and_not_overwritten(self) -> None:
+        path = self.station(ROUND_WELL)  # depth 4.26
+        self.assertEqual(self.save(path, "4.3", "4.26")["conflicts"], {})
+        there = self.save(path, "4.4", "4.26")["conflicts"]["well.depth_m"]  # another tab of the same person
+        self.assertEqual((there["text"], there["author"], there["mine"]), ("4.3", "Ada Wren", "4.4"))
+        self.assertEqual(self.save(path, "4.3", "4.26")["conflicts"], {})  # the same text: nothing to decide
+        self.assertEqual(self.save(path, "4.4", "4.3")["conflicts"], {})  # overruled, now that it is known
+        # the same digits in feet are another depth: 4.4 ft, which this metric page would show as 1.3411
+        self.assertEqual(self.save(path, "4.4", "14.436", "us")["conflicts"], {})
+        self.assertEqual(self.save(path, "4.5", "4.4")["conflicts"]["well.depth_m"]["text"], "1.3411")
+
+    def test_a_page_without_script_overwrites_nothing_it_had_not_shown(self) -> None:
+        path = self.station({"well.depth_m": "4.2", "well.intake_m": "0.2"})
+        seq = self.ada.get(f"{path}/survey").text.split('name="base_seq" value="')[1].split('"')[0]
+        self.save(path, "4.3", "4.2")
+        shown = {"well.depth_m": "4.2", "well.intake_m": "0.25", "save_key": key(), "base_seq": seq}
+        page = self.ada.form(f"{path}/survey", **shown)  # depth as it stood on the page: not a change
+        self.assertEqual(page.status_code, 200)
+        self.assertIn('value="4.3"', page.text)
+        self.assertIn('value="0.25"', page.text)
+        page = self.ada.form(f"{path}/survey", **{**shown, "well.depth_m": "4.9"})
+        self.assertEqual(page.status_code, 409)
+        self.assertIn('you typed "4.9"', page.text)
+
+    def test_choices_and_settings_are_not_overwritten_either(self) -> None:
+        path = self.station(ROUND_WELL)
+
+        def choose(**body) -> list[dict]:
+            return self.ada.json(f"{path}/choices", {"save_key": key(), "units": "metric", **body}).json()["conflicts"]
+
+        self.assertEqual(choose(chosen={"start_1": 1.25}, was={"start_1": None}), [])
+        (found,) = choose(chosen={"start_1": 1.30}, was={"start_1": None})
+        self.assertEqual((found["theirs"], found["mine"]), ("1.25 m", "1.30 m"))
+        self.assertEqual(choose(**found["again"]), [])
+        way = "schools.alternation"
+        self.assertEqual(choose(changes={way: "each_stop"}, was={way: "all_stopped"}), [])
+        (found,) = choose(changes={way: "fixed"}, was={way: "all_stopped"})
+        self.assertEqual((found["theirs"], found["by"]), ("each_stop", "Ada Wren"))
+        answer = self.ada.form(f"{path}/reckon", setting="start_1", value="1.4", save_key=key(), base_seq="2")
+        self.assertEqual(answer.status_code, 409)
+        self.assertIn("Duty start level is 1.30 m since you loaded the page; you set 1.40 m", answer.text)

@@ -19,6 +19,12 @@ document.addEventListener("change", (event) => {
   for (const reason of reasons?.children ?? []) reason.hidden = reason.dataset.reason !== event.target.value;
 });
 
+function notice(text) {
+  const line = document.createElement("p");
+  line.className = "note is-stop"; line.setAttribute("role", "alert"); line.textContent = text;
+  return line;
+}
+
 document.addEventListener("saved", (event) => {
   const { topic, ok, status, answer } = event.detail;
   if (topic !== "form") return;
@@ -30,7 +36,9 @@ document.addEventListener("saved", (event) => {
   }
   // refused: the server's page says why beside the field, with the text as typed
   const page = new DOMParser().parseFromString(answer.html, "text/html");
-  document.querySelector("main").replaceChildren(...page.querySelector("main").childNodes);
+  const told = page.querySelector("main");
+  if (!told) { document.querySelector("main").prepend(notice(page.body.textContent)); return; }
+  document.querySelector("main").replaceChildren(...told.childNodes);
   prepare(document);
   document.querySelector("[role=alert]")?.scrollIntoView({ block: "center" });
   if (status === 403) location.reload();

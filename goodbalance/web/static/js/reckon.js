@@ -1,5 +1,6 @@
 // Reckon: dragging flags, typing and nudging any setting. The server reckons; this shows the answer of the last question asked.
 import { drawBeam } from "./beam.js";
+import { showConflicts } from "./conflicts.js";
 import { post, save } from "./save_queue.js";
 import * as booster from "./section_booster.js";
 import * as lift from "./section_lift.js";
@@ -12,6 +13,8 @@ const levelAs = document.getElementById("level-as");
 levelAs?.addEventListener("change", () => draw());
 let picture = JSON.parse(document.getElementById("picture").textContent);
 let chosen = { ...picture.chosen };
+let known = { ...chosen }; // what the server had when this page last heard of it
+const decided = new Map([...document.querySelectorAll("#choices [data-fact]")].map((field) => [field.dataset.fact, field.value]));
 let asked = 0; // number of the last question sent
 let shown = 0; // number of the last answer shown
 let inFlight = false, again = false;
@@ -97,7 +100,9 @@ function move(id, wanted) {
 
 function keep(id) {
   asked += 1; // an answer to an older question must not be shown over the saved one
-  save("levels", root.dataset.save, { units, chosen: { [id]: id in chosen ? chosen[id] : null } });
+  const mine = id in chosen ? chosen[id] : null, was = known[id] ?? null;
+  known[id] = mine;
+  save("levels", root.dataset.save, { units, chosen: { [id]: mine }, was: { [id]: was } });
 }
 
 const hold = {
@@ -197,7 +202,8 @@ document.addEventListener("keydown", (event) => {
 document.addEventListener("saved", (event) => {
   const { topic, ok, answer } = event.detail;
   if (!["levels", "choices"].includes(topic) || !ok || held || again || inFlight) return;
-  if (answer.html) { chosen = { ...answer.picture.chosen }; show(answer); askChances(); }
+  if (answer.html) { chosen = { ...answer.picture.chosen }; known = { ...chosen }; show(answer); askChances(); }
+  showConflicts(document.querySelector("main"), answer.conflicts ?? [], ({ again }) => save(again.chosen ? "levels" : "choices", root.dataset.save, { units, ...again }), () => location.reload());
   for (const place of document.querySelectorAll("#choices [data-remarks]")) place.replaceChildren();
   for (const [path, text] of Object.entries(answer.problems || {})) {
     const line = document.createElement("p");
@@ -209,7 +215,10 @@ document.addEventListener("saved", (event) => {
 
 document.getElementById("choices").addEventListener("change", (event) => {
   const path = event.target.dataset.fact;
-  if (path) save("choices", root.dataset.save, { units, changes: { [path]: event.target.value } });
+  if (!path) return;
+  const was = decided.get(path) ?? "";
+  decided.set(path, event.target.value);
+  save("choices", root.dataset.save, { units, changes: { [path]: event.target.value }, was: { [path]: was } });
 });
 
 // choices are asked only where the survey and the other choices make them necessary

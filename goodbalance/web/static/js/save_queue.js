@@ -1,19 +1,16 @@
-// Saves that survive a dead network: kept in this browser until the server has answered, each counted once.
+// Saves that survive a dead network: each is kept in this browser until the server has acknowledged that very one.
+//
+// An item belongs to the person who typed it and is sent only while that person is signed in here. One tab sends at a
+// time. What the server refuses steps aside, stays to be read, and does not block what comes after it.
+import { all, drop, keep } from "./unsaved_store.js";
+import { showUnsaved } from "./unsaved.js";
 
-const csrf = document.querySelector('meta[name="csrf"]').content;
-const storageKey = "goodbalance-unsaved";
-const bar = document.getElementById("unsaved");
-let sending = false;
-let wait = 1000;
-
-function load() {
-  try { return JSON.parse(localStorage.getItem(storageKey)) || []; } catch { return []; }
-}
-
-function keep(items) {
-  if (items.length) localStorage.setItem(storageKey, JSON.stringify(items));
-  else localStorage.removeItem(storageKey);
-}
+const person = document.body.dataset.person || "";
+const tab = newKey();
+const TRIES = 4; // so often an answer of 500 may come back before an item steps aside
+let token = document.querySelector('meta[name="csrf"]').content;
+let wait = 1000, number = 0, timer = 0, again = false, busy = false, stored = true;
+const others = "BroadcastChannel" in window ? new BroadcastChannel("goodbalance-saved") : null;
 
 export function newKey() {
   const bytes = crypto.getRandomValues(new Uint8Array(16));
@@ -23,7 +20,7 @@ export function newKey() {
 export async function post(url, body, signal) {
   const response = await fetch(url, {
     method: "POST", signal,
-    headers: { "Content-Type": "application/json", Accept: "application/json", "X-CSRF-Token": csrf },
+    headers: { "Content-Type": "application/json", Accept: "application/json", "X-CSRF-Token": token },
     body: JSON.stringify(body),
   });
   const answer = await response.json().catch(() => ({ error: "The server's answer could not be read." }));
@@ -33,11 +30,10 @@ export async function post(url, body, signal) {
 // A form as the browser would send it; the answer is a page, wherever the server redirects to.
 async function postForm(url, fields) {
   const response = await fetch(url, {
-    method: "POST", body: new URLSearchParams(fields),
-    headers: { Accept: "text/html", "X-CSRF-Token": csrf },
+    method: "POST", body: new URLSearchParams({ ...fields, csrf: token }),
+    headers: { Accept: "text/html", "X-CSRF-Token": token },
   });
-  const html = await response.text();
-  return { ok: response.ok, status: response.status, answer: { url: response.url, html } };
+  return { ok: response.ok, status: response.status, answer: { url: response.url, html: await response.text() } };
 }
 
 // Queue a save. `topic` names who wants to hear the answer: a "saved" event on document with {topic, answer}.
@@ -49,48 +45,112 @@ export function saveForm(url, fields) {
   enqueue({ topic: "form", url, fields });
 }
 
-function enqueue(item) {
-  const items = load();
-  items.push(item);
-  keep(items);
+async function enqueue(made) {
+  number += 1;
+  const item = { ...made, id: newKey(), person, name: document.body.dataset.personName || "", tab, page: location.pathname, made_at: Date.now(), number };
+  document.body.dataset.unsaved = Number(document.body.dataset.unsaved || 0) + 1;
+  stored = await keep(item);
   flush();
 }
 
-export function waiting() {
-  return load();
+// Items of this person that wait, for pages that show what was typed.
+export async function waiting() {
+  return (await all()).filter((item) => item.person === person && !item.aside);
 }
 
-function tell(text) {
-  bar.hidden = !text;
-  bar.querySelector("[data-text]").textContent = text;
+// Who is signed in here now, and the token of that session; null where the server does not say.
+async function whoIsHere() {
+  try {
+    const response = await fetch("/session", { headers: { Accept: "application/json" } });
+    return response.ok ? await response.json() : null;
+  } catch { return null; }
 }
 
 export async function flush() {
-  if (sending) return;
-  sending = true;
-  clearTimeout(flush.timer);
+  clearTimeout(timer);
+  if (busy) { again = true; return; }
+  busy = true;
   try {
-    for (let items = load(); items.length; items = load()) {
-      const item = items[0];
-      let result;
-      try { result = await (item.fields ? postForm(item.url, item.fields) : post(item.url, item.body)); } catch { result = null; }
-      if (!result || result.status >= 500) {
-        const many = items.length === 1 ? "1 change waits" : `${items.length} changes wait`;
-        const why = result && result.answer.error ? result.answer.error : "The server cannot be reached. What you typed is kept in this browser.";
-        tell(`${many} to be saved. ${why}`);
-        flush.timer = setTimeout(flush, wait);
-        wait = Math.min(wait * 1.6, 15000);
-        return;
-      }
-      wait = 1000;
-      keep(load().slice(1));
-      if (!result.ok && !item.fields) tell(result.answer.error || "The server refused a change.");
-      else tell("");
-      document.dispatchEvent(new CustomEvent("saved", { detail: { topic: item.topic, body: item.body, ...result } }));
-    }
-  } finally { sending = false; }
+    do {
+      again = false;
+      // without the lock another tab is sending all there is; a save sent twice counts once in any case
+      if (navigator.locks) await navigator.locks.request("goodbalance-sender", sendAll);
+      else await sendAll();
+    } while (again);
+  } finally { busy = false; }
 }
 
-bar.querySelector("[data-retry]").addEventListener("click", () => { wait = 1000; flush(); });
+async function sendAll() {
+  let trouble = "";
+  for (const item of await all()) {
+    if (item.aside || item.person !== person || !person) continue;
+    const done = await sendOne(item);
+    if (done === "") continue;
+    trouble = done;
+    break; // the server is away, or nobody is signed in: the rest would fare no better
+  }
+  if (trouble) {
+    timer = setTimeout(flush, wait);
+    wait = Math.min(wait * 1.6, 15000);
+  } else wait = 1000;
+  await showState(trouble);
+}
+
+// Sends one item. "" when it is done with, or has stepped aside; else why it and all after it must wait.
+async function sendOne(item) {
+  let result = await tryOnce(item);
+  if (result && [401, 403].includes(result.status)) {
+    const here = await whoIsHere();
+    if (!here) return "The server cannot be reached.";
+    if (String(here.person ?? "") !== item.person) return "sign in";
+    if (here.csrf !== token) {
+      token = here.csrf;
+      result = await tryOnce(item);
+    }
+  }
+  if (!result) return "The server cannot be reached. What you typed is kept in this browser.";
+  if (result.status === 503 || result.status === 429 || result.status === 408) return said(result) || "The server is busy.";
+  if (result.status >= 500) {
+    item.tries = (item.tries || 0) + 1;
+    if (item.tries < TRIES) { await keep(item); return said(result) || "Something broke at the server; it is tried again."; }
+  }
+  const mine = item.tab === tab;
+  if (result.ok || (mine && item.fields && result.status < 500)) await drop(item.id); // a refused form is shown again with its text
+  else await keep({ ...item, aside: { status: result.status, text: said(result) || `The server answered ${result.status}.` } });
+  const detail = { topic: item.topic, body: item.body, page: item.page, ...result };
+  tell(detail, mine);
+  if (!mine) others?.postMessage({ to: item.tab, detail });
+  return "";
+}
+
+async function tryOnce(item) {
+  try { return await (item.fields ? postForm(item.url, item.fields) : post(item.url, item.body)); } catch { return null; }
+}
+
+function said(result) {
+  return result.answer.error || "";
+}
+
+// A form leads its own tab on to the next page, and no other.
+function tell(detail, mine) {
+  if (mine || (detail.topic !== "form" && detail.page === location.pathname)) document.dispatchEvent(new CustomEvent("saved", { detail }));
+}
+
+async function showState(trouble) {
+  const items = await all();
+  document.body.dataset.unsaved = items.filter((item) => item.person === person && !item.aside).length;
+  showUnsaved({ items, person, trouble, stored, retry: (item) => sendAgain(item), forget: (item) => drop(item.id).then(() => showState("")) });
+}
+
+async function sendAgain(item) {
+  wait = 1000;
+  if (item) await keep({ ...item, aside: undefined, tries: 0, person });
+  flush();
+}
+
+others?.addEventListener("message", ({ data }) => {
+  if (data.to === tab) document.dispatchEvent(new CustomEvent("saved", { detail: data.detail }));
+  showState("");
+});
 window.addEventListener("online", () => flush());
 flush();

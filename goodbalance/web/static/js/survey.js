@@ -69,9 +69,10 @@ function showCounts(remarks) {
 function send(path) {
   const field = fields.get(path);
   if (savedText.get(path) === field.value) return;
+  const was = savedText.get(path);
   savedText.set(path, field.value);
   status.textContent = "Saving";
-  save("facts", form.dataset.url, { base_seq: Number(document.body.dataset.seq), units, changes: { [path]: field.value } });
+  save("facts", form.dataset.url, { base_seq: Number(document.body.dataset.seq), units, changes: { [path]: field.value }, was: { [path]: was } });
 }
 
 function showConflicts(conflicts) {
@@ -82,7 +83,7 @@ function showConflicts(conflicts) {
     line.textContent = `${there.author} changed this to "${there.text}" while you were here. `;
     const take = document.createElement("button");
     take.type = "button"; take.className = "button slim"; take.textContent = `Use mine: ${there.mine}`;
-    take.addEventListener("click", () => { savedText.set(path, null); line.remove(); send(path); });
+    take.addEventListener("click", () => { savedText.set(path, there.text); fields.get(path).value = there.mine; line.remove(); send(path); });
     const leave = document.createElement("button");
     leave.type = "button"; leave.className = "button slim"; leave.textContent = "Keep theirs";
     leave.addEventListener("click", () => { fields.get(path).value = there.text; savedText.set(path, there.text); line.remove(); });
@@ -110,7 +111,7 @@ document.addEventListener("saved", (event) => {
 });
 
 // fields typed before the network went away are shown as typed, not as the server last knew them
-for (const item of waiting()) {
+for (const item of await waiting()) {
   if (item.topic !== "facts" || item.url !== form.dataset.url) continue;
   for (const [path, text] of Object.entries(item.body.changes)) {
     if (fields.has(path)) { fields.get(path).value = text; savedText.set(path, text); }
