@@ -41,6 +41,7 @@ def _database(folder: Path) -> Iterator[str]:
         yield url
         return
     with DatabaseServer(folder / "database") as server:
+        server.supervise()
         yield server.url
 
 
@@ -85,11 +86,14 @@ def _check_port(port: int) -> None:
 def _secret(folder: Path) -> str:
     """The key that signs sessions: made once, kept in a 0600 file."""
     path = folder / "session-key"
-    if not path.exists():
-        folder.mkdir(parents=True, exist_ok=True)
-        with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as file:
-            file.write(secrets.token_hex(32))
-    return path.read_text().strip()
+    try:
+        if not path.exists():
+            folder.mkdir(parents=True, exist_ok=True)
+            with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as file:
+                file.write(secrets.token_hex(32))
+        return path.read_text().strip()
+    except OSError as wrong:
+        raise CannotStart(f"{path} cannot be read or made: {wrong.strerror}") from wrong
 
 
 if __name__ == "__main__":

@@ -1,20 +1,28 @@
 """A private MariaDB: Debian's program, our own data folder, loopback only, a random password in a 0600 file."""
 
+import contextlib
 import fcntl
 import os
 import secrets
 import shutil
+import signal
 import socket
 import subprocess
+import threading
 import time
 from pathlib import Path
 from typing import IO
 
 import pymysql
+import structlog
 
 from goodbalance.launch.errors import CannotStart
 
+log = structlog.get_logger("goodbalance")
 LEAST_FREE_BYTES = 400_000_000
+LONGEST_SOCKET = 100
+ORPHAN_S = 60.0
+LOOK_EVERY_S, SHORTEST_WAIT_S, LONGEST_WAIT_S = 0.2, 0.5, 30.0
 NAME = "goodbalance"
 
 
@@ -25,6 +33,15 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
+def _is_alive(pid: int) -> bool:
+    """Whether a process runs; one that has ended and was not asked after does not."""
+    try:
+        state = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0]
+    except (OSError, IndexError):
+        return False
+    return state not in ("Z", "X")
+
+
 class DatabaseServer:
     """One MariaDB process over one folder. Use as a context manager; `url` is its address."""
 
@@ -33,11 +50,14 @@ class DatabaseServer:
         self.data = self.folder / "data"
         self.password_file = self.folder / "password"
         self.log_file = self.folder / "mariadb.log"
+        own = str(self.folder / "socket")
         # a socket path may hold about 100 letters: deep folders need a short one elsewhere
-        self.socket = f"/tmp/goodbalance-{os.getpid()}-{secrets.token_hex(4)}.sock"
+        self.socket = own if len(own) <= LONGEST_SOCKET else f"/tmp/goodbalance-{os.getpid()}-{secrets.token_hex(4)}.sock"
         self.port = free_port()
         self.process: subprocess.Popen[bytes] | None = None
         self._lock: IO[str] | None = None
+        self._ending = threading.Event()
+        self._watch: threading.Thread | None = None
 
     @property
     def url(self) -> str:
@@ -45,6 +65,7 @@ class DatabaseServer:
 
     def __enter__(self) -> "DatabaseServer":
         self._check_place()
+        self._end_orphan()
         if not (self.data / "mysql").is_dir():
             self._make_data_folder()
         self.start()
@@ -52,6 +73,9 @@ class DatabaseServer:
         return self
 
     def __exit__(self, *_: object) -> None:
+        self._ending.set()
+        if self._watch is not None:
+            self._watch.join()
         self.stop()
         if self._lock is not None:
             self._lock.close()
@@ -80,6 +104,52 @@ class DatabaseServer:
                 time.sleep(0.05)
         raise CannotStart(f"the database did not answer within a minute. Its log: {self.log_file}")
 
+    def supervise(self) -> None:
+        """From now on start the server again whenever it ends by itself; after each try that fails wait twice as long."""
+        self._watch = threading.Thread(target=self._restart_when_gone, name="database watch", daemon=True)
+        self._watch.start()
+
+    def _restart_when_gone(self) -> None:
+        wait_s = SHORTEST_WAIT_S
+        while not self._ending.wait(LOOK_EVERY_S):
+            process = self.process
+            if process is None or process.poll() is None:
+                continue
+            log.error("the database ended", code=process.returncode, log=self._log_tail()[-300:])
+            if self._ending.wait(wait_s):
+                return
+            try:
+                self.start()
+                wait_s = SHORTEST_WAIT_S
+                log.warning("the database runs again")
+            except CannotStart as wrong:
+                wait_s = min(2.0 * wait_s, LONGEST_WAIT_S)
+                log.error("the database does not start", why=str(wrong)[:300], next_try_s=wait_s)
+
+    def _end_orphan(self) -> None:
+        """Stop a server that runs on this folder although whoever started it is gone; it writes its pages first."""
+        for pid in self._servers_here():
+            log.warning("a database without its application is stopped first", pid=pid)
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(pid, signal.SIGTERM)
+            deadline = time.monotonic() + ORPHAN_S
+            while _is_alive(pid):
+                if time.monotonic() > deadline:
+                    raise CannotStart(f"a database (process {pid}) still runs on {self.data} and does not end")
+                time.sleep(0.05)
+
+    def _servers_here(self) -> list[int]:
+        """Processes of this machine that serve our data folder."""
+        found, told = [], f"--datadir={self.data}".encode()
+        for place in Path("/proc").iterdir():
+            if not place.name.isdecimal():
+                continue
+            with contextlib.suppress(OSError):
+                words = (place / "cmdline").read_bytes().split(b"\0")
+                if words[0].endswith(b"mariadbd") and told in words:
+                    found.append(int(place.name))
+        return found
+
     def stop(self) -> None:
         """Stop the server and wait for it to be gone."""
         if self.process is None:
@@ -101,7 +171,11 @@ class DatabaseServer:
             raise CannotStart("mariadbd is not installed (Debian package mariadb-server-core)")
         if shutil.disk_usage(self.folder).free < LEAST_FREE_BYTES:
             raise CannotStart(f"the disk is nearly full: {self.folder} needs {LEAST_FREE_BYTES // 1_000_000} MB free")
-        self._lock = (self.folder / "lock").open("w")
+        try:
+            self._lock = (self.folder / "lock").open("w")
+        except OSError as wrong:
+            who = f"user {os.geteuid()}"
+            raise CannotStart(f"{who} cannot write in the folder {self.folder}: {wrong.strerror}") from wrong
         try:
             fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError as wrong:
