@@ -40,7 +40,7 @@ def _end_server(started: DatabaseServer, folder: Path) -> None:
 def engine() -> Engine:
     """A migrated engine on the test database."""
     if "engine" not in _shared:
-        made = open_engine(server().url)
+        made = open_engine(server().url, (b"test seal",))
         migrate(made)
         _shared["engine"] = made
     return _shared["engine"]  # type: ignore[return-value]

@@ -1,4 +1,4 @@
-"""python -m goodbalance.launch demo|start: database, schema, data, web server; Ctrl-C or SIGTERM stops them all."""
+"""python -m goodbalance.launch demo|start|verify|seal: database, schema, data, web server; Ctrl-C or SIGTERM stops them all."""
 
 import contextlib
 import gc
@@ -11,28 +11,42 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import uvicorn
+from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
 
 from goodbalance.launch.database_server import DatabaseServer
 from goodbalance.launch.errors import CannotStart
 from goodbalance.store.database import migrate, open_engine, session_maker
+from goodbalance.store.verify import broken_records, seal_all
+
+SEAL_KEYS = "seal-keys"
 
 
 def main(command: str) -> int:
     """Run until stopped. Returns the exit code."""
     folder = Path(os.environ.get("GOODBALANCE_VAR", "var"))
     try:
-        port = int(os.environ.get("GOODBALANCE_PORT", "8137"))
+        port = _port()
+        if command == "verify":
+            with _database(folder) as url:
+                return _verify(url, folder)
+        if command == "seal":
+            with _database(folder) as url:
+                return _seal_anew(url, folder)
         _check_port(port)
         with _database(folder) as url:
-            _serve(command, url, port, _secret(folder))
+            _serve(command, url, port, folder)
     except CannotStart as wrong:
         print(f"Good Balance cannot start: {wrong}.", file=sys.stderr)
         return 1
-    except ValueError:
-        print("Good Balance cannot start: GOODBALANCE_PORT is not a number.", file=sys.stderr)
-        return 1
     return 0
+
+
+def _port() -> int:
+    told = os.environ.get("GOODBALANCE_PORT", "8137")
+    if not (told.isascii() and told.isdecimal()):
+        raise CannotStart(f"GOODBALANCE_PORT is {told[:20]!r}, not a number")
+    return int(told)
 
 
 @contextlib.contextmanager
@@ -45,14 +59,10 @@ def _database(folder: Path) -> Iterator[str]:
         yield server.url
 
 
-def _serve(command: str, url: str, port: int, secret: str) -> None:
+def _serve(command: str, url: str, port: int, folder: Path) -> None:
     from goodbalance.web.app import create_app  # after the database: the first start should say soon what fails
 
-    engine = open_engine(url)
-    try:
-        migrate(engine)
-    except SQLAlchemyError as wrong:
-        raise CannotStart(f"the database refuses: {wrong.__cause__ or wrong}") from wrong
+    engine, _ = _sealed(url, folder, anew=False)
     if command == "demo":
         from goodbalance.demo.kestrel_point import load_demo
 
@@ -60,7 +70,7 @@ def _serve(command: str, url: str, port: int, secret: str) -> None:
             sign_in = load_demo(session)
             session.commit()
         print(f"Demo: sign in as {sign_in}", flush=True)
-    app = create_app(engine, secret)
+    app = create_app(engine, _secret(folder))
     print(f"Good Balance is at http://127.0.0.1:{port}  (Ctrl-C stops it)", flush=True)
     gc.collect()
     gc.freeze()
@@ -70,6 +80,27 @@ def _serve(command: str, url: str, port: int, secret: str) -> None:
     with contextlib.suppress(KeyboardInterrupt):
         server.run()
     engine.dispose()
+
+
+def _verify(url: str, folder: Path) -> int:
+    """Check every record; 1 where one does not hold."""
+    engine = open_engine(url, _seal_keys(folder))
+    migrate(engine)
+    with session_maker(engine)() as session:
+        found = [(row.name, why) for row, why in broken_records(session)]
+    for name, why in found:
+        print(f"{name}: {why}")
+    print(f"{len(found)} record{'s do' if len(found) != 1 else ' does'} not hold." if found else "Every record holds.")
+    engine.dispose()
+    return 1 if found else 0
+
+
+def _seal_anew(url: str, folder: Path) -> int:
+    """A new key before the old ones, and every record that holds sealed with it."""
+    engine, count = _sealed(url, folder, anew=True)
+    engine.dispose()
+    print(f"{count} records sealed with a new key; what does not hold was left as it is.")
+    return 0
 
 
 def _check_port(port: int) -> None:
@@ -84,16 +115,61 @@ def _check_port(port: int) -> None:
 
 
 def _secret(folder: Path) -> str:
-    """The key that signs sessions: made once, kept in a 0600 file."""
+    """The key that signs sessions: from the environment, or made once and kept in a 0600 file."""
+    if key := os.environ.get("GOODBALANCE_SESSION_KEY"):
+        return key
     path = folder / "session-key"
+    if not path.exists():
+        _write_secret(path, secrets.token_hex(32))
+    return _read_secret(path)
+
+
+def _seal_keys(folder: Path) -> tuple[bytes, ...]:
+    """The keys that seal records, the newest first; none where there is none yet. They are not kept in the database."""
+    told, path = os.environ.get("GOODBALANCE_SEAL_KEYS"), folder / SEAL_KEYS
+    text = told or (_read_secret(path) if path.exists() else "")
+    return tuple(line.encode() for line in text.split())
+
+
+def _sealed(url: str, folder: Path, anew: bool) -> tuple[Engine, int]:
+    """An engine over a migrated database whose records are sealed, and how many were sealed just now.
+
+    Where there is no key yet, or with `anew`, one is made; it is kept only after the records bear its seal.
+    """
+    old = _seal_keys(folder)
+    make = anew or not old
+    keys = (secrets.token_hex(32).encode(), *old) if make else old
+    engine, count = open_engine(url, keys), 0
     try:
-        if not path.exists():
-            folder.mkdir(parents=True, exist_ok=True)
-            with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as file:
-                file.write(secrets.token_hex(32))
+        migrate(engine)
+        if make:
+            with session_maker(engine)() as session:
+                count = seal_all(session, first=not old)
+                session.commit()
+    except SQLAlchemyError as wrong:
+        raise CannotStart(f"the database refuses: {wrong.__cause__ or wrong}") from wrong
+    if make:
+        _write_secret(folder / SEAL_KEYS, "\n".join(key.decode() for key in keys))
+    return engine, count
+
+
+def _read_secret(path: Path) -> str:
+    try:
         return path.read_text().strip()
     except OSError as wrong:
-        raise CannotStart(f"{path} cannot be read or made: {wrong.strerror}") from wrong
+        raise CannotStart(f"{path} cannot be read: {wrong.strerror}") from wrong
+
+
+def _write_secret(path: Path, text: str) -> None:
+    """Whole or not at all, and for nobody else to read."""
+    made = path.with_suffix(".new")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        with os.fdopen(os.open(made, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as file:
+            file.write(text)
+        made.replace(path)
+    except OSError as wrong:
+        raise CannotStart(f"{path} cannot be made: {wrong.strerror}") from wrong
 
 
 if __name__ == "__main__":

@@ -8,9 +8,10 @@ from sqlalchemy import Engine, create_engine
 from sqlalchemy.orm import Session, sessionmaker
 
 
-def open_engine(url: str) -> Engine:
+def open_engine(url: str, seal_keys: tuple[bytes, ...] = ()) -> Engine:
     """An engine with short time-outs: a page must say soon that the database is away.
 
+    seal_keys: with the first the heads of records are sealed, older ones are still known; they are in no database.
     Each statement reads what is committed by then: whoever waited for a lock must see what the one before has written.
     """
     return create_engine(
@@ -21,7 +22,13 @@ def open_engine(url: str) -> Engine:
         pool_timeout=5,
         pool_pre_ping=True,
         connect_args={"connect_timeout": 3, "read_timeout": 15, "write_timeout": 15},
+        execution_options={"seal_keys": seal_keys},
     )
+
+
+def seal_keys_of(session: Session) -> tuple[bytes, ...]:
+    """The keys that came with the session's engine."""
+    return session.get_bind().get_execution_options().get("seal_keys", ())
 
 
 def session_maker(engine: Engine) -> sessionmaker[Session]:

@@ -41,6 +41,7 @@ class StationRow(Base):
     place: Mapped[str] = mapped_column(String(120))
     head_seq: Mapped[int] = mapped_column(default=0)
     head_hash: Mapped[str] = mapped_column(String(64))
+    head_seal: Mapped[str | None] = mapped_column(String(80), default=None)
     changed_at: Mapped[datetime] = mapped_column(default=utc_now, index=True)
     archived_at: Mapped[datetime | None] = mapped_column(default=None)  # put away: not in the list, all else as before
     archived_by: Mapped[str | None] = mapped_column(String(80), default=None)

@@ -19,6 +19,8 @@ from goodbalance.core.errors import BrokenFile
 from goodbalance.core.record.bodies import checked_body
 from goodbalance.core.record.chain import FIRST_HASH, Entry, Kind, seal
 from goodbalance.core.record.history import History, history_of
+from goodbalance.core.record.seals import head_holds, seal_of_head
+from goodbalance.store.database import seal_keys_of
 from goodbalance.store.models import EntryRow, StationRow, utc_now
 
 
@@ -143,8 +145,20 @@ def _append(session: Session, row: StationRow, draft: Draft, author: str) -> App
     )
     session.add(_row(row.id, entry, key))
     row.head_seq, row.head_hash, row.changed_at = entry.seq, entry.hash, now
+    seal_head(session, row)
     session.flush()
     return Appended(entry, False)
+
+
+def seal_head(session: Session, row: StationRow) -> None:
+    """Seal a head with this installation's newest key, where it has one."""
+    keys = seal_keys_of(session)
+    row.head_seal = seal_of_head(keys[0], row.uid, row.head_seq, row.head_hash) if keys else None
+
+
+def is_sealed(session: Session, row: StationRow) -> bool:
+    """Whether a head bears a seal of this installation."""
+    return head_holds(seal_keys_of(session), row.head_seal, row.uid, row.head_seq, row.head_hash)
 
 
 def kept(session: Session, station_id: int, author: str, draft: Draft) -> Entry | None:
@@ -200,6 +214,7 @@ def take_in(session: Session, incoming: list[Entry], brought_by: str) -> tuple[S
     session.add_all(_row(row.id, replace(entry, brought_by=brought_by), None) for entry in added)
     if added:
         row.head_seq, row.head_hash, row.changed_at = added[-1].seq, added[-1].hash, utc_now()
+        seal_head(session, row)
     session.flush()
     return row, len(added)
 

@@ -3,7 +3,7 @@
 import json
 from dataclasses import dataclass
 
-from sqlalchemy import ColumnElement, Select, delete, func, select
+from sqlalchemy import ColumnElement, delete, func, select
 from sqlalchemy.orm import Session
 
 from goodbalance.store.models import EntryRow, StationRow, SummaryRow, utc_now
@@ -24,13 +24,13 @@ def page_of(session: Session, page: int = 1, search: str = "", archived: bool = 
     """One page of the list, the stations changed last first, and how many there are in all."""
     found = _found(search, archived)
     count = session.scalar(select(func.count()).select_from(StationRow).where(*found)) or 0
-    query: Select = (
-        select(StationRow, SummaryRow)
+    order = (StationRow.changed_at.desc(), StationRow.id)
+    here = select(StationRow.id).where(*found).order_by(*order).limit(PAGE).offset(PAGE * (page - 1)).subquery()
+    query = (
+        select(StationRow, SummaryRow)  # whole rows for one page only, however far down the list it is
+        .join(here, here.c.id == StationRow.id)
         .outerjoin(SummaryRow, SummaryRow.station_id == StationRow.id)
-        .where(*found)
-        .order_by(StationRow.changed_at.desc(), StationRow.id)
-        .limit(PAGE)
-        .offset(PAGE * (page - 1))
+        .order_by(*order)
     )
     return [_summary(station, row) for station, row in session.execute(query)], count
 

@@ -25,6 +25,7 @@ from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.exchange.typed import Reading, Typed, answers_of, facts_from, read_facts
 from goodbalance.store import records
 from goodbalance.store.models import StationRow
+from goodbalance.store.verify import UNSEALED
 from goodbalance.web.guards import PersonDep, SessionDep
 from goodbalance.web.rendering import units_of
 
@@ -61,6 +62,12 @@ class Work:
     history: History
     kind: StationKind
     units: UnitSystem
+    unsealed: str = ""  # why its head cannot be believed; empty where it bears this installation's seal
+
+    @property
+    def broken(self) -> str:
+        """Where the record does not hold; empty where it does."""
+        return self.history.broken or self.unsealed
 
     @cached_property
     def reading(self) -> Reading:
@@ -337,6 +344,8 @@ class Work:
         )
 
     def _handover_progress(self) -> Progress:
+        if self.broken:
+            return Progress("stop", "record does not hold")
         if self.history.signature is not None:
             return Progress("ok", "signed")
         if self.history.signatures:
@@ -362,10 +371,12 @@ def load_work(session: Any, station_id: int, units: UnitSystem, upto: int | None
         raise HTTPException(404, f"The record of this station has entries 1 to {row.head_seq}, not {seq}.")
     key = (row.id, seq, row.head_hash if seq == row.head_seq else row.uid)
     history = _remembered(_histories, key, lambda: records.history(session, station_id, seq))
+    if seq == row.head_seq and history.last is not None and history.last.hash != row.head_hash and not history.broken:
+        history.broken = f"entry {history.last.seq} of the record is not the last one that was written"
     kind = KINDS.get(row.kind)
     if kind is None:
         raise HTTPException(404, f"This version does not know stations of kind {row.kind!r}.")
-    return Work(row, history, kind, units)
+    return Work(row, history, kind, units, "" if records.is_sealed(session, row) else UNSEALED)
 
 
 def work_of(request: Request, station_id: int, session: SessionDep, person: PersonDep) -> Work:

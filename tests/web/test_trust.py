@@ -6,9 +6,9 @@ from sqlalchemy import text
 
 from goodbalance.core.record.chain import Kind, seal
 from goodbalance.exchange.station_file import read_station, write_station
-from goodbalance.store import records
-from goodbalance.store.database import session_maker
-from tests.support import Visitor, engine
+from goodbalance.store import records, verify
+from goodbalance.store.database import open_engine, session_maker
+from tests.support import Visitor, engine, server
 from tests.typed_stations import ROUND_WELL
 from tests.web.visits import WebTest, key
 
@@ -103,6 +103,44 @@ class SigningTest(WebTest):
         path = self.station(ROUND_WELL)
         page = self.sign(path).text
         self.assertRegex(page, "0 of 26 numbers read back as they should stand, 0 of 20 proofs passed on site, no open points")
+
+
+class TamperTest(WebTest):
+    def test_a_row_changed_in_the_database_is_told_on_every_view_and_by_the_check(self) -> None:
+        with session_maker(engine())() as session:
+            made = records.create_station(session, "Quiet pit", "Yard", "lift", "Ada Wren")
+            changes = {path: {"text": told, "units": "metric"} for path, told in ROUND_WELL.items()}
+            records.append(session, made.id, Kind.FACTS, {"changes": changes}, "Ada Wren")
+            session.execute(text("UPDATE entry SET author = 'Bo Lund' WHERE station_id = :id AND seq = 2"), {"id": made.id})
+            session.commit()
+            self.assertEqual(
+                [(row.name, why) for row, why in verify.broken_records(session)],
+                [("Quiet pit", "entry 2 of the record was changed after it was written")],
+            )
+        for view in ("survey", "reckon", "rehearse", "enter", "prove", "handover", "log"):
+            page = self.ada.get(f"/stations/{made.id}/{view}").text
+            self.assertIn("entry 2 of the record was changed after it was written", page, view)
+        self.assertIn("record does not hold", self.ada.get("/").text)
+
+    def test_a_chain_written_anew_by_hand_lacks_the_seal_and_a_new_key_seals_only_what_holds(self) -> None:
+        good = self.station(ROUND_WELL)
+        with session_maker(engine())() as session:
+            forged = records.create_station(session, "Loud pit", "Yard", "lift", "Ada Wren")
+            first = records.entries(session, forged.id)[0]
+            again = seal(1, Kind.CREATED, {**first.body, "place": "Elsewhere"}, "Bo Lund", first.at, first.previous)
+            change = {"body": json.dumps(again.body), "author": again.author, "hash": again.hash, "id": forged.id}
+            session.execute(text("UPDATE entry SET body = :body, author = :author, hash = :hash WHERE station_id = :id"), change)
+            session.execute(text("UPDATE station SET head_hash = :hash WHERE id = :id"), {"hash": again.hash, "id": forged.id})
+            session.commit()
+        told = "does not bear the seal of this installation"
+        self.assertIn(told, self.ada.get(f"/stations/{forged.id}/log").text)
+        self.assertNotIn(told, self.ada.get(f"{good}/log").text)
+        newer = open_engine(server().url, (b"newer seal", b"test seal"))
+        with session_maker(newer)() as session:
+            self.assertEqual(verify.seal_all(session, first=False), 1)
+            self.assertEqual([row.name for row, _ in verify.broken_records(session)], ["Loud pit"])
+            session.rollback()
+        newer.dispose()
 
 
 class ListTest(WebTest):

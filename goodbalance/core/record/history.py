@@ -4,7 +4,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
-from goodbalance.core.record.chain import Entry, Kind
+from goodbalance.core.errors import BrokenFile
+from goodbalance.core.record.chain import Entry, Kind, check_chain
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,6 +73,7 @@ class History:
     closed_points: dict[int, Written] = field(default_factory=dict)
     signatures: list[Signed] = field(default_factory=list)
     last: Entry | None = None
+    broken: str = ""  # where the chain of the record does not hold; empty where it does
 
     @property
     def seq(self) -> int:
@@ -94,9 +96,13 @@ class History:
 
 
 def history_of(entries: Iterable[Entry]) -> History:
-    """The history that these entries, in order, add up to."""
-    history = History()
-    for entry in entries:
+    """The history that these entries, in order, add up to; it says where their chain does not hold."""
+    history, read = History(), list(entries)
+    try:
+        check_chain(read)
+    except BrokenFile as wrong:
+        history.broken = str(wrong)
+    for entry in read:
         history.take(entry)
     return history
 
