@@ -27,7 +27,7 @@ from goodbalance.web import (
     trends,
     trouble,
 )
-from goodbalance.web.guards import SafeHeaders, SizeLimit
+from goodbalance.web.guards import HeadAsGet, SafeHeaders, SizeLimit
 
 STATIC = Path(__file__).parent / "static"
 
@@ -59,6 +59,7 @@ def create_app(engine: Engine, session_key: str) -> FastAPI:
     app.add_middleware(SizeLimit)
     app.add_middleware(SessionMiddleware, secret_key=session_key, session_cookie="goodbalance", max_age=14 * 86400)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
+    app.add_middleware(HeadAsGet)
     app.add_middleware(SafeHeaders)
     trouble.answer_for(app)
     return app

@@ -50,6 +50,25 @@ class SafeHeaders:
         await self.app(scope, receive, send_with_headers if scope["type"] == "http" else send)
 
 
+class HeadAsGet:
+    """Answers HEAD as it would GET, without the body."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http" or scope["method"] != "HEAD" or scope["path"].startswith("/static"):
+            await self.app(scope, receive, send)
+            return
+
+        async def without_body(message: Message) -> None:
+            if message["type"] == "http.response.body":
+                message = {**message, "body": b""}
+            await send(message)
+
+        await self.app({**scope, "method": "GET"}, receive, without_body)
+
+
 class SizeLimit:
     """Refuses a request body that says or turns out to be too large for who sends it and where to, or that never ends."""
 

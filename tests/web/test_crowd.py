@@ -8,10 +8,12 @@ from unittest import mock
 
 from goodbalance.store import people, records
 from goodbalance.store.database import session_maker
+from goodbalance.web import prove, reckon, stations, survey
 from goodbalance.web.work import Work
 from tests.support import Visitor, WebServer, empty_session, engine
-from tests.typed_stations import ROUND_WELL
+from tests.typed_stations import DEEP_WELL, ROUND_WELL
 from tests.web.visits import WebTest, key
+from tools.fuzz import Fuzzer
 
 
 def at_once(count: int, act) -> list:
@@ -95,6 +97,28 @@ class CostTest(WebTest):
             answer = visitor.http.post(f"{path}/facts", content=data, headers=json_type)
             self.assertEqual(answer.status_code, 413)
             self.assertIn("accepted: up to", answer.text)
+
+    def test_head_asks_like_get_and_gets_no_body(self) -> None:
+        path = self.station(ROUND_WELL)
+        for page, status in (("/", 200), (f"{path}/reckon", 200), ("/nowhere", 404)):
+            answer = self.ada.http.head(page)
+            self.assertEqual((answer.status_code, answer.content), (status, b""))
+            self.assertIn("Content-Security-Policy", answer.headers)
+
+    def test_a_slice_of_hostile_requests_brings_no_server_error(self) -> None:
+        """As `python -m tools.fuzz` does with thousands."""
+        fuzzer = Fuzzer(seed=20)
+        routes = [*stations.router.routes, *survey.router.routes, *reckon.router.routes, *prove.router.routes]
+        found = [how for route in routes for _ in range(4) for status, how in [fuzzer.send(route)] if status >= 500]
+        self.assertEqual(found, [])
+
+    def test_a_speed_of_almost_nothing_is_no_division_by_nothing(self) -> None:
+        path = self.station(DEEP_WELL)
+        for value in (1e-300, 1e-9):
+            body = {"save_key": key(), "units": "metric", "chosen": {"least_speed": value}}
+            self.assertEqual(self.ada.json(f"{path}/choices", body).status_code, 200)
+            for view in ("reckon", "rehearse", "enter"):
+                self.assertEqual(self.ada.get(f"{path}/{view}").status_code, 200, (view, value))
 
     def test_an_error_nobody_foresaw_keeps_headers_and_look_and_names_its_place_in_the_log(self) -> None:
         path = self.station(ROUND_WELL)

@@ -9,6 +9,8 @@ from scipy.optimize import brentq
 from goodbalance.core.errors import NoSolution, OutOfRange
 from goodbalance.core.physics.pipework import Main
 
+LEAST_SHARE = 1e-4  # of full speed
+
 
 @dataclass(frozen=True)
 class HeadCurve:
@@ -77,11 +79,15 @@ class HeadCurve:
 
 @lru_cache(maxsize=2048)
 def at_speed(curve: HeadCurve, share: float) -> HeadCurve:
-    """The curve at a share of full speed, by affinity: flow goes with n, head with n squared. Exact for a parabola."""
+    """The curve at a share of full speed, by affinity: flow goes with n, head with n squared. Exact for a parabola.
+
+    Below LEAST_SHARE nothing is told from nothing any more, and squares of squares would not be numbers.
+    """
     if share == 1.0:
         return curve
     if not share > 0.0:
         raise OutOfRange("share", share, "more than 0")
+    share = max(share, LEAST_SHARE)
     return HeadCurve(tuple((flow * share, head * share * share) for flow, head in curve.points))
 
 
