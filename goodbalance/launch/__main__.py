@@ -10,6 +10,7 @@ import sys
 from collections.abc import Iterator
 from pathlib import Path
 
+import structlog
 import uvicorn
 from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
@@ -24,6 +25,15 @@ SEAL_KEYS = "seal-keys"
 
 def main(command: str) -> int:
     """Run until stopped. Returns the exit code."""
+    structlog.configure(
+        processors=[
+            structlog.processors.add_log_level,
+            structlog.processors.TimeStamper(fmt="iso", utc=True),
+            structlog.processors.dict_tracebacks,
+            structlog.processors.JSONRenderer(),
+        ],
+        logger_factory=structlog.PrintLoggerFactory(sys.stderr),
+    )
     folder = Path(os.environ.get("GOODBALANCE_VAR", "var"))
     try:
         port = _port()

@@ -154,11 +154,14 @@ def _actions(ask: BenchAsk) -> tuple[TimedAction, ...]:
     return tuple(TimedAction(act.at_s, act.kind, act.target, act.value) for act in ask.actions)
 
 
+def _check_length(work: Work, ask: BenchAsk) -> None:
+    longest_s = work.kind.longest_run_s
+    if ask.to_s > longest_s:
+        raise HTTPException(422, f"to_s is {ask.to_s:g}; the bench runs this station up to {longest_s:g} s.")
+
+
 def _fresh_bench(work: Work, ask: BenchAsk) -> Any:
-    if ask.to_s > work.kind.longest_run_s:
-        raise HTTPException(
-            422, f"to_s is {ask.to_s:g}; the bench runs this station up to {work.kind.longest_run_s:g} s."
-        )
+    _check_length(work, ask)
     if work.plan is None or any(setting.window.is_empty for setting in work.plan.settings):
         raise HTTPException(409, "There is no plan to rehearse yet: complete the survey and open every window first.")
     return work.kind.bench(work.survey, work.choices, work.plan, ask.start)
@@ -177,6 +180,7 @@ def _run_key(work: Work, ask: BenchAsk) -> str:
 
 def _take_run(work: Work, ask: BenchAsk) -> Run:
     """The run up to ask.to_s: gone on from where this process left it, or from the start. The result is the same."""
+    _check_length(work, ask)
     actions = _actions(ask)
     key = _run_key(work, ask)
     with _runs_lock:
