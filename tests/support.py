@@ -16,7 +16,7 @@ from goodbalance.store.database import migrate, open_engine, session_maker
 from goodbalance.web.app import create_app
 
 _shared: dict[str, object] = {}
-TABLES = ("entry", "summary", "station", "person")
+TABLES = ("entry", "summary", "station", "session", "person")
 
 
 def server() -> DatabaseServer:

@@ -48,7 +48,7 @@ class Fuzzer:
         self.dice = random.Random(seed)
         self.app = create_app(engine(), "fuzz")
         with empty_session() as session:
-            people.add_person(session, "Ada Wren", people.Role.LEAD, "long enough")
+            people.add_person(session, "Ada Wren", people.Role.LEAD, "quite long enough here")
             self.stations = []
             for kind, facts in (("lift", ROUND_WELL), ("booster", TANK_SET), ("lift", {})):
                 row = records.create_station(session, f"Pit {kind}", "Yard", kind, "Ada Wren")
@@ -59,7 +59,7 @@ class Fuzzer:
             session.commit()
         self.client = TestClient(self.app, raise_server_exceptions=False, follow_redirects=False)
         self.token = self._token("/sign-in")
-        self.client.post("/sign-in", data={"csrf": self.token, "name": "Ada Wren", "password": "long enough"})
+        self.client.post("/sign-in", data={"csrf": self.token, "name": "Ada Wren", "password": "quite long enough here"})
         self.token = self._token("/")
         self.cookies = dict(self.client.cookies)
 

@@ -19,7 +19,7 @@ from goodbalance.demo.lifts import (
 from goodbalance.store import people
 from goodbalance.store.people import Role
 
-PASSWORD = "saltglass"
+PASSWORD = "brine kelp saltglass"
 TECHNICIAN = "Runa Tessel"
 LEAD = "Aldo Fenwhistle"
 

@@ -30,6 +30,17 @@ class PersonRow(Base):
     created_at: Mapped[datetime] = mapped_column(default=utc_now)
 
 
+class SessionRow(Base):
+    """One browser in which somebody is signed in. id: the hash of the token that the browser holds."""
+
+    __tablename__ = "session"
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), index=True)
+    begun_at: Mapped[datetime] = mapped_column(default=utc_now)
+    seen_at: Mapped[datetime] = mapped_column(default=utc_now)
+    browser: Mapped[str] = mapped_column(String(120), default="")  # as it calls itself
+
+
 class StationRow(Base):
     """A station, with the head of its record for a quick list."""
 

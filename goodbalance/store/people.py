@@ -9,11 +9,13 @@ from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
+from zxcvbn import zxcvbn
 
 from goodbalance.core.errors import OutOfRange
 from goodbalance.store.models import PersonRow
 
-SHORTEST_PASSWORD = 8
+SHORTEST_PASSWORD, LONGEST_PASSWORD = 12, 200
+LEAST_SCORE = 3  # of 4: not to be guessed within a hundred million tries
 FIRST_ID = 1  # of whoever is made first: the table's key lets only one of many at once have it
 _AT_ONCE = threading.Semaphore(2)  # a hash at full strength takes 64 MB: a crowd at the door must not take them all
 
@@ -50,14 +52,32 @@ def add_person(
     name = " ".join(name.split())
     if not 1 <= len(name) <= 80:
         raise OutOfRange("name", name[:80], "1 to 80 letters")
-    if len(password) < SHORTEST_PASSWORD or len(password) > 200:
-        raise OutOfRange("password", f"{len(password)} letters long", f"{SHORTEST_PASSWORD} to 200 letters")
+    check_password(password, name)
     if session.scalar(select(PersonRow).where(PersonRow.name == name)) is not None:
         raise OutOfRange("name", name, "a name nobody here has yet")
     row = PersonRow(id=person_id, name=name, role=role.value, password_hash=_hash(password), units=units)
     session.add(row)
     session.flush()
     return row
+
+
+def check_password(password: str, name: str) -> None:
+    """Raises OutOfRange for a password that is too short, or that the lists of common ones and patterns guess soon."""
+    if not SHORTEST_PASSWORD <= len(password) <= LONGEST_PASSWORD:
+        accepted = f"{SHORTEST_PASSWORD} to {LONGEST_PASSWORD} letters"
+        raise OutOfRange("password", f"{len(password)} letters long", accepted)
+    guessed = zxcvbn(password[:72], user_inputs=[*name.split(), "good", "balance"])
+    if guessed["score"] < LEAST_SCORE:
+        why = guessed["feedback"]["warning"].rstrip(".") or "it is soon guessed"
+        raise OutOfRange("password", f"too easy ({why})", "for example four words that do not belong together")
+
+
+def change_password(session: Session, person: PersonRow, old: str, new: str) -> None:
+    """A new password. Raises OutOfRange if the old one is wrong or the new one is no good."""
+    if signed_in(session, person.name, old) is None:
+        raise OutOfRange("old password", "not yours", "the one you signed in with")
+    check_password(new, person.name)
+    person.password_hash = _hash(new)
 
 
 def add_first_person(session: Session, name: str, password: str) -> PersonRow | None:

@@ -28,6 +28,7 @@ from goodbalance.web import (
     trouble,
 )
 from goodbalance.web.guards import HeadAsGet, SafeHeaders, SizeLimit
+from goodbalance.web.throttle import Throttle
 
 STATIC = Path(__file__).parent / "static"
 
@@ -35,6 +36,7 @@ def create_app(engine: Engine, session_key: str) -> FastAPI:
     """The application over a migrated database. session_key signs the session cookie."""
     app = FastAPI(title="Good Balance", docs_url=None, redoc_url=None, openapi_url=None)
     app.state.sessions = session_maker(engine)
+    app.state.throttle = Throttle()
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
     rooms = (
         people,

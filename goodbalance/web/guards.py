@@ -11,7 +11,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from goodbalance.store import people
+from goodbalance.store import sessions
 from goodbalance.store.models import PersonRow
 from goodbalance.store.people import Role
 
@@ -109,7 +109,7 @@ class SizeLimit:
 
 def _most_bytes(scope: Scope) -> int:
     """How large a body may be: a station file is large, a form is small, and who is not signed in sends little."""
-    if "person" not in scope["session"]:
+    if "token" not in scope["session"]:
         return STRANGERS_BYTES
     return LARGEST_BODY_BYTES if scope["path"] == "/stations/import" else USUAL_BODY_BYTES
 
@@ -135,10 +135,11 @@ SessionDep = Annotated[Session, Depends(database)]
 
 def signed_in(request: Request, session: SessionDep) -> PersonRow:
     """The person who asks, or 401."""
-    person_id = request.session.get("person")
-    found = people.person(session, person_id) if person_id is not None else None
+    found, noted = sessions.person_of(session, request.session.get("token", ""))
     if found is None:
         raise HTTPException(401, "Sign in first.")
+    if noted:
+        session.commit()
     request.state.person = found
     return found
 

@@ -1,13 +1,14 @@
 """Signing in and out, the first person, adding people, and how each person likes to read."""
 
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Form, HTTPException, Request, Response
 from fastapi.responses import JSONResponse, RedirectResponse
 
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import OutOfRange
-from goodbalance.store import people
+from goodbalance.store import people, sessions
+from goodbalance.store.models import PersonRow
 from goodbalance.store.people import Role
 from goodbalance.web.guards import PersonDep, SessionDep, csrf_token, not_forged
 from goodbalance.web.rendering import page
@@ -26,11 +27,18 @@ def sign_in(request: Request, session: SessionDep, then: str = "/") -> Response:
 
 @router.post("/sign-in", name="sign_in_post", dependencies=[Depends(not_forged)])
 def sign_in_post(request: Request, session: SessionDep, name: Text, password: Text, then: Text = "/") -> Response:
-    person = people.signed_in(session, name[:80], password[:200])
-    if person is None:
+    name = " ".join(name[:80].split())
+    throttle, address = request.app.state.throttle, request.client.host if request.client else ""
+    wait_s, problem, status = throttle.wait_s(name, address), "", 422
+    if wait_s > 0.0:
+        problem, status = f"Too many wrong tries for this name. Try again in {wait_s:.0f} s.", 429
+    elif (person := people.signed_in(session, name, password[:200])) is None:
+        throttle.failed(name, address)
         problem = "Name and password do not go together."
-        return page(request, "sign_in.html", {"then": then, "name": name[:80], "problem": problem}, status=422)
-    _remember(request, person.id)
+    if problem:
+        return page(request, "sign_in.html", {"then": then, "name": name, "problem": problem}, status=status)
+    throttle.succeeded(name, address)
+    _remember(request, session, person.id)
     return RedirectResponse(_inside(then), status_code=303)
 
 
@@ -42,13 +50,15 @@ def first_person(request: Request, session: SessionDep, name: Text, password: Te
         return page(request, "first_person.html", {"name": name[:80], "problem": str(wrong)}, status=422)
     if person is None:
         raise HTTPException(403, "The first person is already made. Sign in, or ask a lead to add you.")
-    session.commit()
-    _remember(request, person.id)
+    _remember(request, session, person.id)
     return RedirectResponse("/", status_code=303)
 
 
 @router.post("/sign-out", name="sign_out", dependencies=[Depends(not_forged)])
-def sign_out(request: Request) -> Response:
+def sign_out(request: Request, session: SessionDep) -> Response:
+    """Ends the session here and in the database: its cookie is worth nothing afterwards, wherever a copy lies."""
+    sessions.end(session, request.session.get("token", ""))
+    session.commit()
     request.session.clear()
     return RedirectResponse(request.url_for("sign_in"), status_code=303)
 
@@ -56,15 +66,14 @@ def sign_out(request: Request) -> Response:
 @router.get("/session", name="who_is_here")
 def who_is_here(request: Request, session: SessionDep) -> JSONResponse:
     """Who is signed in in this browser, and the token of that session: for a page that has been open for long."""
-    person_id = request.session.get("person")
-    person = people.person(session, person_id) if person_id is not None else None
+    person, _ = sessions.person_of(session, request.session.get("token", ""))
     found = None if person is None else {"id": person.id, "name": person.name}
     return JSONResponse({"person": found and found["id"], "name": found and found["name"], "csrf": csrf_token(request)})
 
 
 @router.get("/people", name="people")
 def list_people(request: Request, session: SessionDep, person: PersonDep) -> Response:
-    return page(request, "people.html", {"people": people.people(session), "roles": list(Role), "typed": {}})
+    return _people_page(request, session, person, {})
 
 
 @router.post("/people", name="add_person", dependencies=[Depends(not_forged)])
@@ -76,10 +85,39 @@ def add_person(
     try:
         people.add_person(session, name, role, password)
     except OutOfRange as wrong:
-        more = {"people": people.people(session), "roles": list(Role), "typed": {"name": name[:80], "role": role}}
-        return page(request, "people.html", {**more, "problem": str(wrong)}, status=422)
+        typed = {"name": name[:80], "role": role}
+        return _people_page(request, session, person, {"typed": typed, "problem": str(wrong)}, 422)
     session.commit()
     return RedirectResponse(request.url_for("people"), status_code=303)
+
+
+@router.post("/me/password", name="change_password", dependencies=[Depends(not_forged)])
+def change_password(request: Request, session: SessionDep, person: PersonDep, old: Text, password: Text) -> Response:
+    """A new password for oneself; every other browser is signed out."""
+    try:
+        people.change_password(session, person, old[:200], password)
+    except OutOfRange as wrong:
+        return _people_page(request, session, person, {"password_problem": str(wrong)}, 422)
+    sessions.end_others(session, person.id, request.session["token"])
+    session.commit()
+    return _people_page(request, session, person, {"changed": True})
+
+
+@router.post("/me/sessions", name="end_other_sessions", dependencies=[Depends(not_forged)])
+def end_other_sessions(request: Request, session: SessionDep, person: PersonDep) -> Response:
+    """Sign out everywhere else."""
+    sessions.end_others(session, person.id, request.session["token"])
+    session.commit()
+    return RedirectResponse(request.url_for("people"), status_code=303)
+
+
+def _people_page(
+    request: Request, session: SessionDep, person: PersonRow, more: dict[str, Any], status: int = 200
+) -> Response:
+    token = request.session.get("token", "")
+    own = [(row, sessions.is_this(row, token)) for row in sessions.of(session, person.id)]
+    view = {"people": people.people(session), "roles": list(Role), "typed": {}, "sessions": own}
+    return page(request, "people.html", {**view, **more}, status)
 
 
 @router.post("/me", name="reading_habits", dependencies=[Depends(not_forged)])
@@ -106,7 +144,9 @@ def _inside(then: str) -> str:
     return then if then.startswith("/") and then[1:2] not in ("/", "\\") else "/"
 
 
-def _remember(request: Request, person_id: int) -> None:
-    """A fresh session for whoever has just signed in."""
+def _remember(request: Request, session: SessionDep, person_id: int) -> None:
+    """A fresh session for whoever has just signed in; commits what made it."""
+    token = sessions.begin(session, person_id, request.headers.get("user-agent", ""))
+    session.commit()
     request.session.clear()
-    request.session["person"] = person_id
+    request.session["token"] = token

@@ -46,7 +46,7 @@ class BrowserTest(unittest.TestCase):
     def prepared_station(self, facts: dict[str, str] | None = None, kind: str = "lift") -> int:
         """A station with its survey written, for tests that begin later in the job."""
         with empty_session() as session:
-            people.add_person(session, "Ada Wren", Role.LEAD, "long enough")
+            people.add_person(session, "Ada Wren", Role.LEAD, "quite long enough here")
             station_id = records.create_station(session, "North pit", "Yard", kind, "Ada Wren").id
             changes = {path: {"text": text, "units": "metric"} for path, text in (facts or PIT).items()}
             records.append(session, station_id, Kind.FACTS, {"changes": changes}, "Ada Wren")
@@ -57,7 +57,7 @@ class BrowserTest(unittest.TestCase):
     def sign_in(self) -> None:
         self.tech.open("/sign-in")
         self.tech.one("#name").send_keys("Ada Wren")
-        self.tech.one("#password").send_keys("long enough", Keys.ENTER)
+        self.tech.one("#password").send_keys("quite long enough here", Keys.ENTER)
         self.tech.see("h1", "Stations")
 
     def choose(self, path: str, value: str) -> None:

@@ -42,7 +42,7 @@ class BoosterJobTest(BrowserTest):
 
     def survey(self) -> None:
         tech = self.tech
-        tech.begin("Ada Wren", "long enough")
+        tech.begin("Ada Wren", "quite long enough here")
         tech.new_station("Garden block", "Cellar", "booster")
         tech.fill_in({**BLOCK, "demand.mean_m3s": "7"})
         tech.see('[data-fact-box="demand.mean_m3s"]', "is over the design flow")

@@ -22,14 +22,14 @@ class UnsavedTest(BrowserTest):
         self.tech.open("/sign-in")
         self.tech.one("#name").clear()
         self.tech.one("#name").send_keys(name)
-        self.tech.one("#password").send_keys("long enough")
+        self.tech.one("#password").send_keys("quite long enough here")
         self.tech.one("button.go").click()
         self.tech.see("h1", "Stations")
 
     def typed_while_away(self, text: str = "5.25") -> int:
         tech, station_id = self.tech, self.prepared_station()
         with session_maker(engine())() as session:
-            people.add_person(session, "Bo Lund", Role.TECHNICIAN, "long enough")
+            people.add_person(session, "Bo Lund", Role.TECHNICIAN, "quite long enough here")
             session.commit()
         tech.open(f"/stations/{station_id}/survey")
         tech.one("#survey")

@@ -13,7 +13,7 @@ from tests.support import engine, server
 class ByMouseTest(BrowserTest):
     def test_the_whole_job_from_an_empty_database(self) -> None:
         tech = self.tech
-        tech.begin("Ada Wren", "long enough")
+        tech.begin("Ada Wren", "quite long enough here")
         tech.new_station("North pit", "Yard")
         tech.fill_in({**PIT, "inlet.overflow_m": "2.0"})
         tech.see('[data-fact-box="inlet.overflow_m"]', "is not above the inlet invert")
@@ -74,7 +74,7 @@ class ByKeyboardTest(BrowserTest):
         tech = self.tech
         tech.open("/")
         tech.one("#name")
-        tech.press("Ada Wren", Keys.TAB, "long enough", Keys.ENTER)
+        tech.press("Ada Wren", Keys.TAB, "quite long enough here", Keys.ENTER)
         tech.see("h1", "Stations")
         self.tab_to("#name")
         tech.press("South pit", Keys.TAB, "Quay", Keys.TAB, Keys.TAB, Keys.ENTER)

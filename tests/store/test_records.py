@@ -153,10 +153,10 @@ class PeopleTest(unittest.TestCase):
     def test_names_and_passwords(self) -> None:
         with empty_session() as session:
             self.assertTrue(people.nobody_yet(session))
-            people.add_person(session, " Ada  Wren ", people.Role.LEAD, "long enough")
-            self.assertIsNotNone(people.signed_in(session, "Ada Wren", "long enough"))
+            people.add_person(session, " Ada  Wren ", people.Role.LEAD, "quite long enough here")
+            self.assertIsNotNone(people.signed_in(session, "Ada Wren", "quite long enough here"))
             self.assertIsNone(people.signed_in(session, "Ada Wren", "wrong one"))
-            self.assertIsNone(people.signed_in(session, "Nobody", "long enough"))
-            for name, password in (("Ada Wren", "long enough"), ("", "long enough"), ("Bo", "short")):
+            self.assertIsNone(people.signed_in(session, "Nobody", "quite long enough here"))
+            for name, password in (("Ada Wren", "quite long enough here"), ("", "quite long enough here"), ("Bo", "short")):
                 with self.assertRaises(OutOfRange):
                     people.add_person(session, name, people.Role.READER, password)

@@ -31,7 +31,7 @@ def at_once(count: int, act) -> list:
 class RaceTest(WebTest):
     def test_twelve_saves_and_twelve_forms_at_once_all_arrive(self) -> None:
         path = self.station(ROUND_WELL)
-        who = [Visitor(self.web.address).sign_in("Ada Wren", "long enough") for _ in range(12)]
+        who = [Visitor(self.web.address).sign_in("Ada Wren", "quite long enough here") for _ in range(12)]
         pipes = [f"main.length_m {n}" for n in range(12)]
 
         def save(number: int) -> tuple[int, int]:
@@ -48,7 +48,7 @@ class RaceTest(WebTest):
         self.assertEqual(said, set(pipes))
 
     def test_one_form_sent_by_six_hands_makes_one_station(self) -> None:
-        who = [Visitor(self.web.address).sign_in("Ada Wren", "long enough") for _ in range(6)]
+        who = [Visitor(self.web.address).sign_in("Ada Wren", "quite long enough here") for _ in range(6)]
         same = {"name": "North pit", "place": "Yard", "kind": "lift", "save_key": key()}
         made = at_once(6, lambda number: who[number].form("/stations", **same).url.path)
         self.assertEqual(len(set(made)), 1)
@@ -63,7 +63,7 @@ class FirstPersonTest(unittest.TestCase):
             who = [Visitor(web.address) for _ in range(6)]
             for visitor in who:
                 visitor.get("/sign-in")
-            answers = at_once(6, lambda n: who[n].form("/first-person", name=f"Lead {n}", password="long enough"))
+            answers = at_once(6, lambda n: who[n].form("/first-person", name=f"Lead {n}", password="quite long enough here"))
         with session_maker(engine())() as session:
             made = people.people(session)
         self.assertEqual([person.role for person in made], ["lead"])

@@ -110,7 +110,7 @@ class AddressTest(WebTest):
         ):
             visitor = Visitor(self.web.address)
             visitor.get("/sign-in")
-            answer = visitor.form("/sign-in", name="Ada Wren", password="long enough", then=then)
+            answer = visitor.form("/sign-in", name="Ada Wren", password="quite long enough here", then=then)
             self.assertEqual(str(answer.url), f"{self.web.address}/")
             visitor.get("/")
             self.assertEqual(str(visitor.form("/me", units="us", then=then).url), f"{self.web.address}/")
@@ -123,17 +123,17 @@ class AddressTest(WebTest):
         self.assertIn('data-look="pit"', page)
         for fields in ({"theme": "neon"}, {"units": "cubits"}):
             self.assertEqual(self.ada.form("/me", **fields).status_code, 422)
-        bo = Visitor(self.web.address).sign_in("Bo Lund", "long enough")
+        bo = Visitor(self.web.address).sign_in("Bo Lund", "quite long enough here")
         self.assertNotIn("psi", bo.get(f"{path}/reckon").text.split("<main")[1])
 
     def test_people_are_added_by_leads_with_sound_names_and_passwords(self) -> None:
         for name, password, role, status in (
-            ("Dee Marsh", "long enough", "technician", 200), ("Dee Marsh", "long enough", "reader", 422), ("", "long enough", "reader", 422),
-            ("Ed Fell", "short", "reader", 422), ("Ed Fell", "long enough", "king", 422), ("x" * 81, "long enough", "reader", 422),
+            ("Dee Marsh", "quite long enough here", "technician", 200), ("Dee Marsh", "quite long enough here", "reader", 422), ("", "quite long enough here", "reader", 422),
+            ("Ed Fell", "short", "reader", 422), ("Ed Fell", "quite long enough here", "king", 422), ("x" * 81, "quite long enough here", "reader", 422),
         ):  # fmt: skip
             self.assertEqual(
                 self.ada.form("/people", name=name, password=password, role=role).status_code, status, name
             )
-        self.assertEqual(Visitor(self.web.address).sign_in("Dee Marsh", "long enough").get("/").status_code, 200)
+        self.assertEqual(Visitor(self.web.address).sign_in("Dee Marsh", "quite long enough here").get("/").status_code, 200)
         self.ada.form("/sign-out")
         self.assertIn("Sign in", self.ada.get("/").text)

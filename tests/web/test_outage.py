@@ -11,11 +11,11 @@ from tests.support import Visitor, WebServer, empty_session, server
 class OutageTest(unittest.TestCase):
     def test_pages_say_so_and_saves_count_once_when_it_is_back(self) -> None:
         with empty_session() as session:
-            people.add_person(session, "Ada Wren", Role.LEAD, "long enough")
+            people.add_person(session, "Ada Wren", Role.LEAD, "quite long enough here")
             station_id = records.create_station(session, "Test pit", "", "lift", "Ada Wren").id
             session.commit()
         with WebServer() as web:
-            ada = Visitor(web.address).sign_in("Ada Wren", "long enough")
+            ada = Visitor(web.address).sign_in("Ada Wren", "quite long enough here")
             save = {"save_key": uuid.uuid4().hex, "base_seq": 1, "units": "metric", "changes": {"well.depth_m": "4"}}
             server().stop()
             try:

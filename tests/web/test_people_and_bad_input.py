@@ -8,7 +8,7 @@ from tests.web.visits import WebTest, key
 class PeopleTest(WebTest):
     def test_two_people_see_each_other_instead_of_overwriting(self) -> None:
         path = self.station({"well.depth_m": "4.0"})
-        bo = Visitor(self.web.address).sign_in("Bo Lund", "long enough")
+        bo = Visitor(self.web.address).sign_in("Bo Lund", "quite long enough here")
         bo.get(f"{path}/survey")
         self.save_facts(path, {"well.depth_m": "4.2"}, base_seq=2)
         answer = self.save_facts(path, {"well.depth_m": "4.5", "well.intake_m": "0.2"}, who=bo, base_seq=2).json()
@@ -27,10 +27,10 @@ class PeopleTest(WebTest):
 
     def test_a_reader_reads(self) -> None:
         path = self.station(ROUND_WELL)
-        cy = Visitor(self.web.address).sign_in("Cy Rook", "long enough")
+        cy = Visitor(self.web.address).sign_in("Cy Rook", "quite long enough here")
         self.assertEqual(cy.get(f"{path}/reckon").status_code, 200)
         self.assertEqual(self.save_facts(path, {"well.depth_m": "4"}, who=cy).status_code, 403)
-        self.assertEqual(cy.form("/people", name="Di", password="long enough", role="lead").status_code, 403)
+        self.assertEqual(cy.form("/people", name="Di", password="quite long enough here", role="lead").status_code, 403)
 
     def test_nothing_is_shown_or_written_without_signing_in_or_token(self) -> None:
         path = self.station(ROUND_WELL)
@@ -45,16 +45,16 @@ class PeopleTest(WebTest):
         empty_session().close()
         first = Visitor(self.web.address)
         self.assertIn("Nobody is here yet", first.get("/").text)
-        self.assertIn("accepted: 8 to 200", first.form("/first-person", name="Eve", password="short").text)
-        self.assertIn("No station yet", first.form("/first-person", name="Eve", password="long enough").text)
+        self.assertIn("accepted: 12 to 200", first.form("/first-person", name="Eve", password="short").text)
+        self.assertIn("No station yet", first.form("/first-person", name="Eve", password="quite long enough here").text)
         late = Visitor(self.web.address)
         late.get("/sign-in")
-        self.assertEqual(late.form("/first-person", name="Mal", password="long enough").status_code, 403)
+        self.assertEqual(late.form("/first-person", name="Mal", password="quite long enough here").status_code, 403)
 
     def test_an_outside_address_is_not_followed_after_signing_in(self) -> None:
         visitor = Visitor(self.web.address)
         visitor.get("/sign-in")
-        answer = visitor.form("/sign-in", name="Ada Wren", password="long enough", then="//elsewhere.example/x")
+        answer = visitor.form("/sign-in", name="Ada Wren", password="quite long enough here", then="//elsewhere.example/x")
         self.assertEqual(str(answer.url), f"{self.web.address}/")
 
 

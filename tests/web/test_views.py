@@ -96,9 +96,9 @@ class WholeJobTest(WebTest):
         csv = self.ada.get(f"{path}/settings.csv").text
         self.assertIn("start_1,Duty start level,level,0.8200,", csv)
         with empty_session() as session:
-            people.add_person(session, "Ada Wren", Role.LEAD, "long enough")
+            people.add_person(session, "Ada Wren", Role.LEAD, "quite long enough here")
             session.commit()
-        self.ada = Visitor(self.web.address).sign_in("Ada Wren", "long enough")
+        self.ada = Visitor(self.web.address).sign_in("Ada Wren", "quite long enough here")
         answer = self.upload(text.encode())
         self.assertIn("added 2 entries", answer.text)
         again = self.ada.get(f"{str(answer.url.path).removesuffix('/log')}/station.json").text

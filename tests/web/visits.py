@@ -19,11 +19,11 @@ class WebTest(unittest.TestCase):
 
     def setUp(self) -> None:
         with empty_session() as session:
-            people.add_person(session, "Ada Wren", Role.LEAD, "long enough")
-            people.add_person(session, "Bo Lund", Role.TECHNICIAN, "long enough")
-            people.add_person(session, "Cy Rook", Role.READER, "long enough")
+            people.add_person(session, "Ada Wren", Role.LEAD, "quite long enough here")
+            people.add_person(session, "Bo Lund", Role.TECHNICIAN, "quite long enough here")
+            people.add_person(session, "Cy Rook", Role.READER, "quite long enough here")
             session.commit()
-        self.ada = Visitor(self.web.address).sign_in("Ada Wren", "long enough")
+        self.ada = Visitor(self.web.address).sign_in("Ada Wren", "quite long enough here")
 
     def station(self, facts: dict[str, str] | None = None, kind: str = "lift") -> str:
         """A new station with these facts; its address."""

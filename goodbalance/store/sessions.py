@@ -1,0 +1,63 @@
+"""Who is signed in where. The browser holds a token, the database only its hash: a session can be ended from here."""
+
+import hashlib
+import secrets
+from datetime import timedelta
+
+from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
+
+from goodbalance.store.models import PersonRow, SessionRow, utc_now
+
+IDLE = timedelta(days=3)  # so long nobody used it
+LONGEST = timedelta(days=14)
+SEEN_EVERY = timedelta(minutes=5)  # how exactly the last use is kept: not each request writes
+
+
+def begin(session: Session, person_id: int, browser: str) -> str:
+    """A new session of this person; the token for the browser."""
+    token = secrets.token_urlsafe(32)
+    now = utc_now()
+    session.execute(delete(SessionRow).where(SessionRow.begun_at < now - LONGEST))
+    session.add(SessionRow(id=_id(token), person_id=person_id, begun_at=now, seen_at=now, browser=browser[:120]))
+    session.flush()
+    return token
+
+
+def person_of(session: Session, token: str) -> tuple[PersonRow | None, bool]:
+    """Whose session a token is, None where it has ended; and whether its last use was noted anew, to be committed."""
+    now = utc_now()
+    query = select(SessionRow, PersonRow).join(PersonRow, PersonRow.id == SessionRow.person_id)
+    found = session.execute(query.where(SessionRow.id == _id(token))).first()
+    if found is None or now - found[0].begun_at > LONGEST or now - found[0].seen_at > IDLE:
+        return None, False
+    row, person = found
+    if now - row.seen_at < SEEN_EVERY:
+        return person, False
+    row.seen_at = now
+    return person, True
+
+
+def of(session: Session, person_id: int) -> list[SessionRow]:
+    """The sessions of a person, the last used first."""
+    query = select(SessionRow).where(SessionRow.person_id == person_id).order_by(SessionRow.seen_at.desc())
+    return list(session.scalars(query))
+
+
+def is_this(row: SessionRow, token: str) -> bool:
+    """Whether a session is the one of this token."""
+    return secrets.compare_digest(row.id, _id(token))
+
+
+def end(session: Session, token: str) -> None:
+    """End one session: signing out."""
+    session.execute(delete(SessionRow).where(SessionRow.id == _id(token)))
+
+
+def end_others(session: Session, person_id: int, token: str) -> None:
+    """End every session of a person but this one."""
+    session.execute(delete(SessionRow).where(SessionRow.person_id == person_id, SessionRow.id != _id(token)))
+
+
+def _id(token: str) -> str:
+    return hashlib.sha256(token.encode()).hexdigest()
