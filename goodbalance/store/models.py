@@ -28,6 +28,7 @@ class PersonRow(Base):
     units: Mapped[str] = mapped_column(String(10), default="metric")
     theme: Mapped[str] = mapped_column(String(10), default="paper")
     created_at: Mapped[datetime] = mapped_column(default=utc_now)
+    retired_at: Mapped[datetime | None] = mapped_column(default=None)  # works here no longer; what they wrote stays
 
 
 class SessionRow(Base):

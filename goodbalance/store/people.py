@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from zxcvbn import zxcvbn
 
 from goodbalance.core.errors import OutOfRange
-from goodbalance.store.models import PersonRow
+from goodbalance.store.models import PersonRow, utc_now
 
 SHORTEST_PASSWORD, LONGEST_PASSWORD = 12, 200
 LEAST_SCORE = 3  # of 4: not to be guessed within a hundred million tries
@@ -72,6 +72,27 @@ def check_password(password: str, name: str) -> None:
         raise OutOfRange("password", f"too easy ({why})", "for example four words that do not belong together")
 
 
+def change_role(session: Session, person: PersonRow, role: Role) -> None:
+    """Another role. Raises OutOfRange where no lead would be left."""
+    if role is not Role.LEAD:
+        _leads_left(session, person)
+    person.role = role.value
+
+
+def retire(session: Session, person: PersonRow, back: bool = False) -> None:
+    """No longer here, or back again. Raises OutOfRange where no lead would be left."""
+    if not back:
+        _leads_left(session, person)
+    person.retired_at = None if back else utc_now()
+
+
+def _leads_left(session: Session, person: PersonRow) -> None:
+    """That somebody else can still add people. All leads are locked meanwhile: two must not take each other's place."""
+    query = select(PersonRow).where(PersonRow.role == Role.LEAD.value, PersonRow.retired_at.is_(None)).with_for_update()
+    if all(lead.id == person.id for lead in session.scalars(query.execution_options(populate_existing=True))):
+        raise OutOfRange("person", person.name, "somebody else while there is no other lead")
+
+
 def change_password(session: Session, person: PersonRow, old: str, new: str) -> None:
     """A new password. Raises OutOfRange if the old one is wrong or the new one is no good."""
     if signed_in(session, person.name, old) is None:
@@ -99,7 +120,7 @@ def _hash(password: str) -> str:
 def signed_in(session: Session, name: str, password: str) -> PersonRow | None:
     """The person of that name if the password is theirs. Takes as long for an unknown name as for a wrong password."""
     row = session.scalar(select(PersonRow).where(PersonRow.name == " ".join(name.split())))
-    if row is None:
+    if row is None or row.retired_at is not None:
         _hash(password)
         return None
     try:

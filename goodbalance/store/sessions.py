@@ -28,7 +28,7 @@ def person_of(session: Session, token: str) -> tuple[PersonRow | None, bool]:
     """Whose session a token is, None where it has ended; and whether its last use was noted anew, to be committed."""
     now = utc_now()
     query = select(SessionRow, PersonRow).join(PersonRow, PersonRow.id == SessionRow.person_id)
-    found = session.execute(query.where(SessionRow.id == _id(token))).first()
+    found = session.execute(query.where(SessionRow.id == _id(token), PersonRow.retired_at.is_(None))).first()
     if found is None or now - found[0].begun_at > LONGEST or now - found[0].seen_at > IDLE:
         return None, False
     row, person = found
@@ -54,8 +54,8 @@ def end(session: Session, token: str) -> None:
     session.execute(delete(SessionRow).where(SessionRow.id == _id(token)))
 
 
-def end_others(session: Session, person_id: int, token: str) -> None:
-    """End every session of a person but this one."""
+def end_others(session: Session, person_id: int, token: str = "") -> None:
+    """End every session of a person, but the one of this token."""
     session.execute(delete(SessionRow).where(SessionRow.person_id == person_id, SessionRow.id != _id(token)))
 
 

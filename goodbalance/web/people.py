@@ -1,5 +1,6 @@
 """Signing in and out, the first person, adding people, and how each person likes to read."""
 
+from collections.abc import Callable
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Form, HTTPException, Request, Response
@@ -87,6 +88,42 @@ def add_person(
     except OutOfRange as wrong:
         typed = {"name": name[:80], "role": role}
         return _people_page(request, session, person, {"typed": typed, "problem": str(wrong)}, 422)
+    session.commit()
+    return RedirectResponse(request.url_for("people"), status_code=303)
+
+
+@router.post("/people/{person_id}/role", name="change_role", dependencies=[Depends(not_forged)])
+def change_role(
+    request: Request, session: SessionDep, person: PersonDep, person_id: int, role: Annotated[Role, Form()]
+) -> Response:
+    """What somebody may do from now on; their other pages must be opened anew."""
+    return _change(request, session, person, person_id, lambda other: people.change_role(session, other, role))
+
+
+@router.post("/people/{person_id}/retire", name="retire_person", dependencies=[Depends(not_forged)])
+def retire_person(
+    request: Request, session: SessionDep, person: PersonDep, person_id: int, back: Text = ""
+) -> Response:
+    """Somebody leaves, or comes back. What they wrote stays under their name."""
+    return _change(request, session, person, person_id, lambda other: people.retire(session, other, bool(back)))
+
+
+def _change(
+    request: Request, session: SessionDep, person: PersonRow, person_id: int, act: Callable[[PersonRow], None]
+) -> Response:
+    """A lead changes a person; whoever is changed signs in again."""
+    if person.role != Role.LEAD:
+        raise HTTPException(403, "Only a lead changes people.")
+    other = people.person(session, person_id)
+    if other is None:
+        raise HTTPException(404, f"There is no person number {person_id}.")
+    try:
+        act(other)
+    except OutOfRange as wrong:
+        session.rollback()
+        return _people_page(request, session, person, {"people_problem": str(wrong)}, 422)
+    if other.id != person.id:
+        sessions.end_others(session, other.id)
     session.commit()
     return RedirectResponse(request.url_for("people"), status_code=303)
 

@@ -6,7 +6,7 @@ from sqlalchemy import text
 
 from goodbalance.core.record.chain import Kind, seal
 from goodbalance.exchange.station_file import read_station, write_station
-from goodbalance.store import records, verify
+from goodbalance.store import people, records, verify
 from goodbalance.store.database import open_engine, session_maker
 from goodbalance.web.throttle import Throttle
 from tests.support import Visitor, engine, server
@@ -272,6 +272,26 @@ class SessionTest(WebTest):
                 session.execute(text(f"UPDATE session SET {column} = {column} - INTERVAL {days} DAY"))
                 session.commit()
             self.assertEqual(visitor.http.get("/people", headers={"Accept": "application/json"}).status_code, 401, column)
+
+    def test_roles_change_people_leave_and_a_lead_always_stays(self) -> None:
+        bo = Visitor(self.web.address).sign_in("Bo Lund", self.OLD)
+        path = self.station(ROUND_WELL)
+        bo.form(f"{path}/open-points", text="Hatch loose", save_key=key())
+        with session_maker(engine())() as session:
+            ids = {person.name: person.id for person in people.people(session)}
+        self.assertEqual(bo.form(f"/people/{ids['Ada Wren']}/role", role="reader").status_code, 403)
+        self.assertIn("no other lead", self.ada.form(f"/people/{ids['Ada Wren']}/role", role="reader").text)
+        self.assertIn("no other lead", self.ada.form(f"/people/{ids['Ada Wren']}/retire").text)
+        self.assertEqual(self.ada.form("/people/999999/retire").status_code, 404)
+        self.ada.form(f"/people/{ids['Bo Lund']}/role", role="lead")
+        bo.sign_in("Bo Lund", self.OLD)  # was signed out with the change
+        self.assertEqual(bo.form(f"/people/{ids['Ada Wren']}/retire").status_code, 200)
+        ask = {"Accept": "application/json"}
+        self.assertEqual(self.ada.http.get("/people", headers=ask).status_code, 401)
+        self.assertEqual(self.ada.form("/sign-in", name="Ada Wren", password=self.OLD).status_code, 422)
+        self.assertIn("Ada Wren", bo.get(f"{path}/log").text)  # what she wrote stays
+        bo.form(f"/people/{ids['Ada Wren']}/retire", back="1")
+        Visitor(self.web.address).sign_in("Ada Wren", self.OLD)
 
     def test_who_guesses_waits_longer_each_time_and_nobody_else_does(self) -> None:
         guesser = Visitor(self.web.address)
