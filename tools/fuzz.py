@@ -57,7 +57,7 @@ class Fuzzer:
                     records.append(session, row.id, Kind.FACTS, {"changes": changes}, "Ada Wren")
                 self.stations.append(row.id)
             session.commit()
-        self.client = TestClient(self.app, raise_server_exceptions=False, follow_redirects=False)
+        self.client = TestClient(self.app, "http://127.0.0.1", raise_server_exceptions=False, follow_redirects=False)
         self.token = self._token("/sign-in")
         self.client.post("/sign-in", data={"csrf": self.token, "name": "Ada Wren", "password": "quite long enough here"})
         self.token = self._token("/")

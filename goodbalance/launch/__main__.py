@@ -80,11 +80,13 @@ def _serve(command: str, url: str, port: int, folder: Path) -> None:
             sign_in = load_demo(session)
             session.commit()
         print(f"Demo: sign in as {sign_in}", flush=True)
-    app = create_app(engine, _secret(folder))
-    print(f"Good Balance is at http://127.0.0.1:{port}  (Ctrl-C stops it)", flush=True)
+    public_url = os.environ.get("GOODBALANCE_PUBLIC_URL", "")
+    app = create_app(engine, _secret(folder), public_url)
+    reached = f", for others at {public_url}" if public_url else ""
+    print(f"Good Balance is at http://127.0.0.1:{port}{reached}  (Ctrl-C stops it)", flush=True)
     gc.collect()
     gc.freeze()
-    server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="warning", access_log=False))
+    server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="warning", access_log=False, server_header=False))
     # uvicorn raises the signal again when it has stopped; it must not end the process before the database has stopped
     signal.signal(signal.SIGTERM, lambda *_: setattr(server, "should_exit", True))
     with contextlib.suppress(KeyboardInterrupt):

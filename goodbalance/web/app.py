@@ -1,12 +1,14 @@
 """The application: its routes and its guards."""
 
 from pathlib import Path
+from urllib.parse import urlsplit
 
 from fastapi import FastAPI
 from fastapi.staticfiles import StaticFiles
 from sqlalchemy import Engine
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.sessions import SessionMiddleware
+from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from goodbalance.store.database import session_maker
 from goodbalance.web import (
@@ -30,10 +32,17 @@ from goodbalance.web import (
 from goodbalance.web.guards import HeadAsGet, SafeHeaders, SizeLimit
 from goodbalance.web.throttle import Throttle
 
+LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
 STATIC = Path(__file__).parent / "static"
 
-def create_app(engine: Engine, session_key: str) -> FastAPI:
-    """The application over a migrated database. session_key signs the session cookie."""
+def create_app(engine: Engine, session_key: str, public_url: str = "") -> FastAPI:
+    """The application over a migrated database. session_key signs the session cookie.
+
+    public_url: where people reach it, where that is not loopback. With https the cookie is kept to that host and to TLS,
+    and browsers are told to come by TLS only. Other hosts than this one are not answered.
+    """
+    public = urlsplit(public_url)
+    secure = public.scheme == "https"
     app = FastAPI(title="Good Balance", docs_url=None, redoc_url=None, openapi_url=None)
     app.state.sessions = session_maker(engine)
     app.state.throttle = Throttle()
@@ -59,9 +68,13 @@ def create_app(engine: Engine, session_key: str) -> FastAPI:
         app.include_router(module.router)
     app.add_middleware(trouble.Unexpected)
     app.add_middleware(SizeLimit)
-    app.add_middleware(SessionMiddleware, secret_key=session_key, session_cookie="goodbalance", max_age=14 * 86400)
+    cookie = "__Host-goodbalance" if secure else "goodbalance"
+    app.add_middleware(
+        SessionMiddleware, secret_key=session_key, session_cookie=cookie, max_age=14 * 86400, https_only=secure
+    )
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*LOOPBACK, *([public.hostname] if public.hostname else [])])
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
     app.add_middleware(HeadAsGet)
-    app.add_middleware(SafeHeaders)
+    app.add_middleware(SafeHeaders, secure=secure)
     trouble.answer_for(app)
     return app

@@ -26,10 +26,10 @@ POLICY = (
 
 
 class SafeHeaders:
-    """Adds the security headers to every answer."""
+    """Adds the security headers to every answer; with `secure` also that browsers are to come by TLS only."""
 
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
+    def __init__(self, app: ASGIApp, secure: bool = False) -> None:
+        self.app, self.secure = app, secure
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         async def send_with_headers(message: Message) -> None:
@@ -39,6 +39,8 @@ class SafeHeaders:
                     (b"x-content-type-options", b"nosniff"),
                     (b"referrer-policy", b"same-origin"),
                 ]
+                if self.secure:
+                    message["headers"].append((b"strict-transport-security", b"max-age=31536000"))
                 if scope["path"].startswith("/static/vendor"):
                     message["headers"].append((b"cache-control", b"max-age=86400"))
                 elif scope["path"].startswith("/static"):

@@ -3,11 +3,13 @@
 import json
 
 from sqlalchemy import text
+from starlette.testclient import TestClient
 
 from goodbalance.core.record.chain import Kind, seal
 from goodbalance.exchange.station_file import read_station, write_station
 from goodbalance.store import people, records, verify
 from goodbalance.store.database import open_engine, session_maker
+from goodbalance.web.app import create_app
 from goodbalance.web.throttle import Throttle
 from tests.support import Visitor, engine, server
 from tests.typed_stations import ROUND_WELL
@@ -272,6 +274,19 @@ class SessionTest(WebTest):
                 session.execute(text(f"UPDATE session SET {column} = {column} - INTERVAL {days} DAY"))
                 session.commit()
             self.assertEqual(visitor.http.get("/people", headers={"Accept": "application/json"}).status_code, 401, column)
+
+    def test_behind_tls_the_cookie_stays_with_tls_and_only_our_hosts_are_answered(self) -> None:
+        app = create_app(engine(), "key", "https://pumps.example.org")
+        visitor = TestClient(app, "https://pumps.example.org")
+        page = visitor.get("/sign-in")
+        other = visitor.get("/sign-in", headers={"Host": "elsewhere.example.org"})
+        self.assertEqual((page.status_code, other.status_code), (200, 400))
+        cookie = page.headers["set-cookie"]
+        for words in ("__Host-goodbalance=", "secure", "httponly", "path=/"):
+            self.assertIn(words, cookie.replace("Secure", "secure").replace("HttpOnly", "httponly"))
+        self.assertIn("max-age", page.headers["strict-transport-security"])
+        self.assertNotIn("strict-transport-security", self.ada.get("/").headers)
+        self.assertEqual(self.ada.http.get("/sign-in", headers={"Host": "elsewhere.example.org"}).status_code, 400)
 
     def test_roles_change_people_leave_and_a_lead_always_stays(self) -> None:
         bo = Visitor(self.web.address).sign_in("Bo Lund", self.OLD)
