@@ -59,7 +59,7 @@ def main() -> None:
         clinic = load_work(session, stations["Seal clinic lift"], UnitSystem.METRIC)
         three, drives, all_of_it = clinic.survey, clinic.choices, clinic.plan
     row(
-        "re-reckon, three pumps with floats and drives",
+        "re-reckon, four pumps with floats and drives",
         timed_ms(lambda: clinic.kind.reckon(three, drives, False), 60),
         "15 ms",
     )
@@ -68,7 +68,7 @@ def main() -> None:
         decided = drives.model_copy(update={"schools": schools})
         planned = clinic.kind.reckon(three, decided)
         run = lambda: rehearse(clinic.kind.bench(three, decided, planned), pattern, 86400.0)  # noqa: E731, B023
-        row(f"a day of three pumps, drives {mode.replace('_', ' ')}", timed_ms(run, 5), budget)
+        row(f"a day of four pumps, drives {mode.replace('_', ' ')}", timed_ms(run, 5), budget)
     row(
         "chances of all settings (after the page)",
         timed_ms(lambda: clinic.kind.chances(three, drives, all_of_it), 7),
