@@ -1,4 +1,7 @@
-"""python -m goodbalance.launch demo|start|verify|seal: database, schema, data, web server; Ctrl-C or SIGTERM stops them all."""
+"""python -m goodbalance.launch demo|start|verify|seal|backup|restore: database, schema, data, web server.
+
+Ctrl-C or SIGTERM stops them all.
+"""
 
 import contextlib
 import gc
@@ -15,16 +18,18 @@ import uvicorn
 from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
 
+from goodbalance.launch.copies import back_up, restore
 from goodbalance.launch.database_server import DatabaseServer
 from goodbalance.launch.errors import CannotStart
 from goodbalance.store.database import migrate, open_engine, session_maker
 from goodbalance.store.verify import broken_records, seal_all
 
 SEAL_KEYS = "seal-keys"
+WORK = {"verify": "check the records", "seal": "seal the records", "backup": "make a copy", "restore": "bring the copy back"}
 
 
-def main(command: str) -> int:
-    """Run until stopped. Returns the exit code."""
+def main(command: str, file: str = "") -> int:
+    """Run until stopped, or do one piece of work. file: the copy to write or to bring back. Returns the exit code."""
     structlog.configure(
         processors=[
             structlog.processors.add_log_level,
@@ -38,8 +43,13 @@ def main(command: str) -> int:
     try:
         port = _port()
         if command == "verify":
-            with _database(folder) as url:
+            with _database(folder, shared=True) as url:
                 return _verify(url, folder)
+        if command == "backup":
+            with _database(folder, shared=True) as url:
+                return _back_up(url, folder, file)
+        if command == "restore":
+            return _restore(folder, file)
         if command == "seal":
             with _database(folder) as url:
                 return _seal_anew(url, folder)
@@ -47,9 +57,15 @@ def main(command: str) -> int:
         with _database(folder) as url:
             _serve(command, url, port, folder)
     except CannotStart as wrong:
-        print(f"Good Balance cannot start: {wrong}.", file=sys.stderr)
-        return 1
+        return _told(command, str(wrong))
+    except SQLAlchemyError as wrong:
+        return _told(command, f"the database refuses: {wrong.__cause__ or wrong}")
     return 0
+
+
+def _told(command: str, why: str) -> int:
+    print(f"Good Balance cannot {WORK.get(command, 'start')}: {why}.", file=sys.stderr)
+    return 1
 
 
 def _port() -> int:
@@ -60,11 +76,13 @@ def _port() -> int:
 
 
 @contextlib.contextmanager
-def _database(folder: Path) -> Iterator[str]:
-    if url := os.environ.get("DATABASE_URL"):
+def _database(folder: Path, shared: bool = False) -> Iterator[str]:
+    """The address of the database, started here where none is told. shared: one that runs already will do."""
+    url, own = os.environ.get("DATABASE_URL"), DatabaseServer(folder / "database")
+    if url or (shared and (url := own.running_url())):
         yield url
         return
-    with DatabaseServer(folder / "database") as server:
+    with own as server:
         server.supervise()
         yield server.url
 
@@ -105,6 +123,32 @@ def _verify(url: str, folder: Path) -> int:
     print(f"{len(found)} record{'s do' if len(found) != 1 else ' does'} not hold." if found else "Every record holds.")
     engine.dispose()
     return 1 if found else 0
+
+
+def _back_up(url: str, folder: Path, file: str) -> int:
+    """Copy the database into a file, and say what must be kept beside it."""
+    path = back_up(url, folder / "backups", file)
+    print(f"Copied to {path} ({path.stat().st_size / 1e6:.1f} MB).")
+    print(f"Keep {folder / SEAL_KEYS} too, in another place: without it nobody can tell whether the records of a copy hold.")
+    return 0
+
+
+def _restore(folder: Path, file: str) -> int:
+    """Bring a copy into an empty database and check every record of it; 1 where one does not hold."""
+    if not file:
+        raise CannotStart("say which copy: ./run restore FILE")
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as wrong:
+        raise CannotStart(f"the folder {folder} cannot be made: {wrong.strerror}") from wrong
+    if not _seal_keys(folder):
+        raise CannotStart(
+            f"the keys of its seals are missing. Put the file {SEAL_KEYS} that belongs to the copy into {folder}, "
+            "or its text into GOODBALANCE_SEAL_KEYS"
+        )
+    with _database(folder) as url:
+        restore(url, Path(file))
+        return _verify(url, folder)
 
 
 def _seal_anew(url: str, folder: Path) -> int:
@@ -152,15 +196,11 @@ def _sealed(url: str, folder: Path, anew: bool) -> tuple[Engine, int]:
     make = anew or not old
     keys = (secrets.token_hex(32).encode(), *old) if make else old
     engine, count = open_engine(url, keys), 0
-    try:
-        migrate(engine)
-        if make:
-            with session_maker(engine)() as session:
-                count = seal_all(session, first=not old)
-                session.commit()
-    except SQLAlchemyError as wrong:
-        raise CannotStart(f"the database refuses: {wrong.__cause__ or wrong}") from wrong
+    migrate(engine)
     if make:
+        with session_maker(engine)() as session:
+            count = seal_all(session, first=not old)
+            session.commit()
         _write_secret(folder / SEAL_KEYS, "\n".join(key.decode() for key in keys))
     return engine, count
 
@@ -185,4 +225,4 @@ def _write_secret(path: Path, text: str) -> None:
 
 
 if __name__ == "__main__":
-    sys.exit(main(sys.argv[1] if len(sys.argv) > 1 else "start"))
+    sys.exit(main(*(sys.argv[1:3] or ["start"])))

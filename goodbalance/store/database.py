@@ -4,7 +4,7 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine, create_engine
+from sqlalchemy import Engine, create_engine, text
 from sqlalchemy.orm import Session, sessionmaker
 
 
@@ -33,6 +33,11 @@ def seal_keys_of(session: Session) -> tuple[bytes, ...]:
 
 def session_maker(engine: Engine) -> sessionmaker[Session]:
     return sessionmaker(engine, expire_on_commit=False)
+
+
+def check_answers(session: Session) -> None:
+    """Ask the database for something, and raise what SQLAlchemy raises where it does not answer or has no stations' table."""
+    session.execute(text("SELECT 1 FROM station LIMIT 1"))
 
 
 def migrate(engine: Engine) -> None:

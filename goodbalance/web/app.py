@@ -16,6 +16,7 @@ from goodbalance.web import (
     drawdown,
     enter,
     handover,
+    health,
     loop,
     people,
     pressure_trends,
@@ -63,6 +64,7 @@ def create_app(engine: Engine, session_key: str, public_url: str = "") -> FastAP
         prove,
         handover,
         controllers,
+        health,
     )
     for module in rooms:
         app.include_router(module.router)
@@ -74,6 +76,8 @@ def create_app(engine: Engine, session_key: str, public_url: str = "") -> FastAP
     )
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*LOOPBACK, *([public.hostname] if public.hostname else [])])
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
+    app.state.figures = health.Figures(engine)
+    app.add_middleware(health.Measured, figures=app.state.figures)
     app.add_middleware(HeadAsGet)
     app.add_middleware(SafeHeaders, secure=secure)
     trouble.answer_for(app)

@@ -21,11 +21,30 @@ class OutageTest(unittest.TestCase):
             try:
                 answer = ada.json(f"/stations/{station_id}/facts", save)
                 page = ada.get(f"/stations/{station_id}/survey")
+                alive, ready = ada.get("/healthz"), ada.get("/readyz")
             finally:
                 server().start()
             self.assertEqual((answer.status_code, page.status_code), (503, 503))
+            self.assertEqual((alive.status_code, ready.status_code), (200, 503))
             self.assertIn("The database is not answering", answer.json()["error"])
             self.assertIn("The database is not answering", page.text)
             self.assertNotIn("Traceback", page.text)
             for _ in range(2):
                 self.assertEqual(ada.json(f"/stations/{station_id}/facts", save).json()["seq"], 2)
+            self.assertEqual(ada.get("/readyz").text, "ready\n")
+            self.check_figures(ada)
+
+    def check_figures(self, ada: Visitor) -> None:
+        """What the visits above came to, by route: three saves of which one met no database, and paths nobody knows as one."""
+        for path in ("/no/such/page", "/another?password=sunk"):
+            self.assertEqual(ada.get(path).status_code, 404)
+        answer = ada.get("/metrics")
+        figures = dict(line.rsplit(" ", 1) for line in answer.text.splitlines() if not line.startswith("#"))
+        route = "/stations/{station_id}/facts"
+        self.assertEqual(figures[f'goodbalance_answers_total{{method="POST",route="{route}",status="503"}}'], "1.0")
+        self.assertEqual(figures[f'goodbalance_answers_total{{method="POST",route="{route}",status="200"}}'], "2.0")
+        self.assertEqual(figures[f'goodbalance_answer_seconds_count{{route="{route}"}}'], "3.0")
+        self.assertEqual(figures['goodbalance_answers_total{method="GET",route="elsewhere",status="404"}'], "2.0")
+        self.assertNotIn("sunk", answer.text)
+        self.assertLessEqual(float(figures["goodbalance_database_connections"]), 16.0)
+        self.assertEqual(ada.get("/metrics", headers={"X-Forwarded-For": "10.0.0.9"}).status_code, 403)
