@@ -29,6 +29,11 @@ def write_station(entries: list[Entry]) -> str:
     return json.dumps(whole, indent=1, sort_keys=True, ensure_ascii=False) + "\n"
 
 
+def file_stem(name: str) -> str:
+    """A station's name as the beginning of a file's, in letters that every system takes."""
+    return re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "station"
+
+
 def read_station(data: bytes) -> list[Entry]:
     """The record in a file, checked entry by entry and hash by hash. Raises BrokenFile saying where and why."""
     if len(data) > LARGEST_FILE_BYTES:

@@ -1,4 +1,4 @@
-"""python -m goodbalance.launch demo|start|verify|seal|backup|restore: database, schema, data, web server.
+"""python -m goodbalance.launch demo|start|verify|seal|backup|restore|export: database, schema, data, web server.
 
 Ctrl-C or SIGTERM stops them all.
 """
@@ -18,14 +18,14 @@ import uvicorn
 from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
 
-from goodbalance.launch.copies import back_up, restore
+from goodbalance.launch.copies import back_up, check_whole, export_all, restore
 from goodbalance.launch.database_server import DatabaseServer
 from goodbalance.launch.errors import CannotStart
 from goodbalance.store.database import migrate, open_engine, session_maker
 from goodbalance.store.verify import broken_records, seal_all
 
 SEAL_KEYS = "seal-keys"
-WORK = {"verify": "check the records", "seal": "seal the records", "backup": "make a copy", "restore": "bring the copy back"}
+WORK = {"verify": "check the records", "seal": "seal the records", "backup": "make a copy", "export": "export the stations", "restore": "bring the copy back"}
 
 
 def main(command: str, file: str = "") -> int:
@@ -48,6 +48,9 @@ def main(command: str, file: str = "") -> int:
         if command == "backup":
             with _database(folder, shared=True) as url:
                 return _back_up(url, folder, file)
+        if command == "export":
+            with _database(folder, shared=True) as url:
+                return _export(url, folder, file)
         if command == "restore":
             return _restore(folder, file)
         if command == "seal":
@@ -133,6 +136,17 @@ def _back_up(url: str, folder: Path, file: str) -> int:
     return 0
 
 
+def _export(url: str, folder: Path, file: str) -> int:
+    """Every station as its open file, for whoever keeps them elsewhere."""
+    engine = open_engine(url)
+    migrate(engine)
+    with session_maker(engine)() as session:
+        path, count = export_all(session, folder / "exports", file)
+    engine.dispose()
+    print(f"{count} station{'s' if count != 1 else ''} written to {path}, each as a station file (docs/formats.md).")
+    return 0
+
+
 def _restore(folder: Path, file: str) -> int:
     """Bring a copy into an empty database and check every record of it; 1 where one does not hold."""
     if not file:
@@ -146,6 +160,7 @@ def _restore(folder: Path, file: str) -> int:
             f"the keys of its seals are missing. Put the file {SEAL_KEYS} that belongs to the copy into {folder}, "
             "or its text into GOODBALANCE_SEAL_KEYS"
         )
+    check_whole(Path(file))
     with _database(folder) as url:
         restore(url, Path(file))
         return _verify(url, folder)

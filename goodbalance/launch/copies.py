@@ -1,10 +1,13 @@
-"""A copy of the whole database in one file while people work, and the way back into an empty one, with the server's own tools."""
+"""Everything in one file while people work: the database, with its own tools, and the way back; or every station to read elsewhere."""
 
+import contextlib
 import gzip
 import os
 import shutil
 import subprocess
 import tempfile
+import zipfile
+import zlib
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
@@ -12,7 +15,12 @@ from typing import IO
 
 from sqlalchemy import create_engine, inspect, make_url, text
 
+from sqlalchemy.orm import Session
+
+from goodbalance.exchange.station_file import file_stem, write_station
 from goodbalance.launch.errors import CannotStart
+from goodbalance.store import records
+from goodbalance.store.verify import stations
 
 LAST_LINE = b"-- Dump completed"  # the tool writes it only when everything before it was written
 CHUNK_BYTES = 1 << 20
@@ -23,30 +31,56 @@ def back_up(url: str, folder: Path, told: str) -> Path:
 
     told: its path; otherwise a name of its own in `folder`. The file appears whole or not at all.
     """
-    path = Path(told) if told else folder / f"goodbalance-{datetime.now(UTC):%Y-%m-%dT%H%M%SZ}.sql.gz"
-    if path.exists():
-        raise CannotStart(f"{path} is there already; name another file")
-    part = path.with_name(path.name + ".part")
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        with os.fdopen(os.open(part, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "wb") as file:
-            _dump(url, file)
-            os.fsync(file.fileno())
-        _check_whole(part)
-        os.link(part, path)  # unlike a rename it never replaces what came there meanwhile
-    except OSError as wrong:
-        raise CannotStart(f"{path} cannot be written: {wrong.strerror}") from wrong
-    finally:
-        part.unlink(missing_ok=True)
+    path = _named(folder, told, "sql.gz")
+    with _new_file(path) as file:
+        _dump(url, file)
+        file.flush()
+        check_whole(Path(file.name))
     return path
 
 
-def restore(url: str, path: Path) -> None:
-    """Fill an empty database from a file that `back_up` has written. After a failure it is empty again."""
+def export_all(session: Session, folder: Path, told: str) -> tuple[Path, int]:
+    """Write the station file of every station into one zip, named by number and name. Returns its path and how many there are.
+
+    A record is written as it stands, whether it holds or not: nothing is kept back, and whoever reads it checks its chain.
+    """
+    path, count = _named(folder, told, "zip"), 0
+    with _new_file(path) as file, zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as packed:
+        for row in stations(session):
+            packed.writestr(f"{row.id:05d}-{file_stem(row.name)}.json", write_station(records.entries(session, row.id)))
+            session.expunge_all()
+            count += 1
+    return path, count
+
+
+def _named(folder: Path, told: str, ending: str) -> Path:
+    return Path(told) if told else folder / f"goodbalance-{datetime.now(UTC):%Y-%m-%dT%H%M%SZ}.{ending}"
+
+
+@contextlib.contextmanager
+def _new_file(path: Path) -> Iterator[IO[bytes]]:
+    """A file that only we may read and that appears whole or not at all, never in the place of another."""
+    part = path.with_name(f"{path.name}.{os.getpid()}.part")
     try:
-        _check_whole(path)
+        if path.exists():
+            raise CannotStart(f"{path} is there already; name another file")
+        path.parent.mkdir(parents=True, exist_ok=True)
+        os.close(os.open(part, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600))
+        with part.open("wb") as file:
+            yield file
+            file.flush()
+            os.fsync(file.fileno())
+        os.close(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600))  # nobody's file: what came there meanwhile stays
+        part.replace(path)
     except OSError as wrong:
-        raise CannotStart(f"{path} cannot be read: {wrong.strerror or wrong}") from wrong
+        raise CannotStart(f"{path} cannot be written: {wrong.strerror}") from wrong
+    finally:
+        with contextlib.suppress(OSError):
+            part.unlink(missing_ok=True)
+
+
+def restore(url: str, path: Path) -> None:
+    """Fill an empty database from a file that `check_whole` has accepted. After a failure it is empty again."""
     _check_empty(url)
     tool = _tool("mariadb", url, "--batch", "--sandbox")
     with tempfile.TemporaryFile() as errors:
@@ -77,15 +111,17 @@ def _dump(url: str, file: IO[bytes]) -> None:
             raise CannotStart(f"mariadb-dump failed: {_said(errors)}")
 
 
-def _check_whole(path: Path) -> None:
+def check_whole(path: Path) -> None:
     """Read a copy to its end: cut off, or something else, it is refused before anything is done with it."""
     last = b""
     try:
         with gzip.open(path) as file:
             for chunk in _chunks(file):
                 last = (last + chunk)[-200:]
-    except (EOFError, gzip.BadGzipFile) as wrong:
+    except (EOFError, gzip.BadGzipFile, zlib.error) as wrong:
         raise CannotStart(f"{path} is not a whole copy: {wrong}") from wrong
+    except OSError as wrong:
+        raise CannotStart(f"{path} cannot be read: {wrong.strerror or wrong}") from wrong
     if LAST_LINE not in last:
         raise CannotStart(f"{path} is not a whole copy: its last line is missing")
 

@@ -15,7 +15,7 @@ UNSEALED = "its last entry does not bear the seal of this installation"
 
 def broken_records(session: Session) -> Iterator[tuple[StationRow, str]]:
     """Each station whose record does not hold, and where."""
-    for row in _stations(session):
+    for row in stations(session):
         why = _chain_trouble(session, row) or ("" if records.is_sealed(session, row) else UNSEALED)
         if why:
             yield row, why
@@ -27,7 +27,7 @@ def seal_all(session: Session, first: bool) -> int:
     first: this installation has had no key so far, so that no head can bear a seal yet.
     """
     good = [
-        row for row in _stations(session)
+        row for row in stations(session)
         if not _chain_trouble(session, row) and (first or records.is_sealed(session, row))
     ]  # fmt: skip
     for row in good:
@@ -35,7 +35,8 @@ def seal_all(session: Session, first: bool) -> int:
     return len(good)
 
 
-def _stations(session: Session) -> list[StationRow]:
+def stations(session: Session) -> list[StationRow]:
+    """Every station that is not removed, in the order they were made."""
     return list(session.scalars(select(StationRow).where(StationRow.removed_at.is_(None)).order_by(StationRow.id)))
 
 

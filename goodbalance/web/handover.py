@@ -2,7 +2,6 @@
 
 import csv
 import io
-import re
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Form, HTTPException, Request, Response
@@ -12,7 +11,7 @@ from sqlalchemy.orm import Session
 from goodbalance.core.record.chain import Entry, Kind
 from goodbalance.core.record.history import History
 from goodbalance.core.sheets.read_back import Match
-from goodbalance.exchange.station_file import write_station
+from goodbalance.exchange.station_file import file_stem, write_station
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
@@ -171,8 +170,7 @@ def _plain(text: str) -> str:
 
 
 def _attached(work: Work, ending: str) -> dict[str, str]:
-    name = re.sub(r"[^a-z0-9]+", "-", work.history.name.lower()).strip("-") or "station"
-    return {"Content-Disposition": f'attachment; filename="{name}-{ending}"'}
+    return {"Content-Disposition": f'attachment; filename="{file_stem(work.history.name)}-{ending}"'}
 
 
 def _view(work: Work) -> dict[str, Any]:

@@ -9,6 +9,7 @@ import subprocess
 import sys
 import tempfile
 import unittest
+import zipfile
 from pathlib import Path
 
 import httpx
@@ -62,12 +63,18 @@ class CopiesTest(unittest.TestCase):
             record = ada.get(f"{path}/station.json").content
             made = self.launch("there", "backup", str(self.copy))
             self.assertEqual((made.returncode, made.stderr), (0, ""))
+            out = self.launch("there", "export", str(self.root / "all.zip"))
+            self.assertIn("1 station written", out.stdout + out.stderr)
+            with zipfile.ZipFile(self.root / "all.zip") as packed:
+                self.assertEqual([packed.read(name) for name in packed.namelist()], [record])
+                self.assertRegex(packed.namelist()[0], r"^\d{5}-test-pit\.json$")
             again = self.launch("there", "backup", str(self.copy))
             self.assertIn("is there already", again.stderr)
         finally:
             self.end(running)
         self.assertEqual(self.copy.stat().st_mode & 0o777, 0o600)
-        plain = gzip.decompress(self.copy.read_bytes())
+        whole = self.copy.read_bytes()
+        plain = gzip.decompress(whole)
         self.assertNotIn(b"INSERT INTO `session`", plain)  # nobody is signed in by a copy
 
         keyless = self.launch("here", "restore", str(self.copy))
@@ -75,7 +82,8 @@ class CopiesTest(unittest.TestCase):
         self.assertIn("seal-keys", keyless.stderr)
         shutil.copy(self.root / "there" / "seal-keys", self.root / "here" / "seal-keys")
         for name, data, words in (
-            ("cut", self.copy.read_bytes()[:-100], "is not a whole copy"),
+            ("cut", whole[:-100], "is not a whole copy"),
+            ("spoilt", whole[:400] + bytes(200) + whole[600:], "is not a whole copy"),
             ("short", gzip.compress(plain[: len(plain) // 2]), "its last line is missing"),
             ("broken", gzip.compress(b"CREATE TABLE person (id INT);\nno such words;\n-- Dump completed"), "is empty again"),
             ("reading", gzip.compress(b"\\! touch " + str(self.root / "got").encode() + b"\n-- Dump completed"), "sandbox"),
