@@ -7,6 +7,7 @@ import threading
 from pathlib import Path
 
 import httpx
+import structlog
 import uvicorn
 from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session
@@ -15,8 +16,9 @@ from goodbalance.launch.database_server import DatabaseServer, free_port
 from goodbalance.store.database import migrate, open_engine, session_maker
 from goodbalance.web.app import create_app
 
+structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(40))  # what is done is not told among the tests
 _shared: dict[str, object] = {}
-TABLES = ("entry", "summary", "station", "session", "person")
+TABLES = ("entry", "summary", "station", "session", "link", "attempt", "deed", "person")
 
 
 def server() -> DatabaseServer:

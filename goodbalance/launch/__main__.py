@@ -32,6 +32,7 @@ def main(command: str, file: str = "") -> int:
     """Run until stopped, or do one piece of work. file: the copy to write or to bring back. Returns the exit code."""
     structlog.configure(
         processors=[
+            structlog.contextvars.merge_contextvars,
             structlog.processors.add_log_level,
             structlog.processors.TimeStamper(fmt="iso", utc=True),
             structlog.processors.dict_tracebacks,

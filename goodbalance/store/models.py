@@ -2,7 +2,7 @@
 
 from datetime import UTC, datetime
 
-from sqlalchemy import DateTime, ForeignKey, Index, String, Text, UniqueConstraint
+from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, String, Text, UniqueConstraint
 from sqlalchemy.dialects.mysql import DATETIME, DOUBLE, LONGTEXT
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -29,6 +29,8 @@ class PersonRow(Base):
     theme: Mapped[str] = mapped_column(String(10), default="paper")
     created_at: Mapped[datetime] = mapped_column(default=utc_now)
     retired_at: Mapped[datetime | None] = mapped_column(default=None)  # works here no longer; what they wrote stays
+    code_secret: Mapped[str | None] = mapped_column(String(300), default=None)  # of the second factor, encrypted
+    code_step: Mapped[int | None] = mapped_column(BigInteger, default=None)  # the last of its time steps that was used
 
 
 class SessionRow(Base):
@@ -40,6 +42,38 @@ class SessionRow(Base):
     begun_at: Mapped[datetime] = mapped_column(default=utc_now)
     seen_at: Mapped[datetime] = mapped_column(default=utc_now)
     browser: Mapped[str] = mapped_column(String(120), default="")  # as it calls itself
+    shown_at: Mapped[datetime | None] = mapped_column(default=None)  # when the password was last typed in it
+
+
+class LinkRow(Base):
+    """A link by which somebody sets a password, once. id: the hash of its token."""
+
+    __tablename__ = "link"
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"), index=True)
+    until: Mapped[datetime]
+
+
+class AttemptRow(Base):
+    """Wrong tries at the door. id: the hash of a name and an address."""
+
+    __tablename__ = "attempt"
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    count: Mapped[int]
+    until: Mapped[datetime]
+
+
+class DeedRow(Base):
+    """Who did what that is not in a record: came in, was refused, changed a person, took a file in or out."""
+
+    __tablename__ = "deed"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime] = mapped_column(default=utc_now, index=True)
+    what: Mapped[str] = mapped_column(String(40))
+    who: Mapped[str] = mapped_column(String(80))
+    about: Mapped[str] = mapped_column(String(200))
+    address: Mapped[str] = mapped_column(String(64))
+    request: Mapped[str] = mapped_column(String(16))  # the number it bears in the log
 
 
 class StationRow(Base):

@@ -16,6 +16,7 @@ from goodbalance.store.models import PersonRow, utc_now
 
 SHORTEST_PASSWORD, LONGEST_PASSWORD = 12, 200
 LEAST_SCORE = 3  # of 4: not to be guessed within a hundred million tries
+NO_PASSWORD = "none yet"  # no hash at all: nothing that is typed fits it
 FIRST_ID = 1  # of whoever is made first: the table's key lets only one of many at once have it
 _AT_ONCE = threading.Semaphore(2)  # a hash at full strength takes 64 MB: a crowd at the door must not take them all
 
@@ -45,17 +46,24 @@ def person(session: Session, person_id: int) -> PersonRow | None:
     return session.get(PersonRow, person_id)
 
 
+def named(session: Session, name: str) -> PersonRow | None:
+    return session.scalar(select(PersonRow).where(PersonRow.name == " ".join(name.split())))
+
+
 def add_person(
-    session: Session, name: str, role: Role, password: str, units: str = "metric", person_id: int | None = None
+    session: Session, name: str, role: Role, password: str | None, units: str = "metric", person_id: int | None = None
 ) -> PersonRow:
-    """A new person. Raises OutOfRange for an empty or taken name or a short password."""
+    """A new person; without a password they cannot sign in until they set one. Raises OutOfRange for an empty or taken
+    name or a password that is no good."""
     name = " ".join(name.split())
     if not 1 <= len(name) <= 80:
         raise OutOfRange("name", name[:80], "1 to 80 letters")
-    check_password(password, name)
-    if session.scalar(select(PersonRow).where(PersonRow.name == name)) is not None:
+    if password is not None:
+        check_password(password, name)
+    if named(session, name) is not None:
         raise OutOfRange("name", name, "a name nobody here has yet")
-    row = PersonRow(id=person_id, name=name, role=role.value, password_hash=_hash(password), units=units)
+    hashed = NO_PASSWORD if password is None else _hash(password)
+    row = PersonRow(id=person_id, name=name, role=role.value, password_hash=hashed, units=units)
     session.add(row)
     session.flush()
     return row
@@ -66,10 +74,17 @@ def check_password(password: str, name: str) -> None:
     if not SHORTEST_PASSWORD <= len(password) <= LONGEST_PASSWORD:
         accepted = f"{SHORTEST_PASSWORD} to {LONGEST_PASSWORD} letters"
         raise OutOfRange("password", f"{len(password)} letters long", accepted)
-    guessed = zxcvbn(password[:72], user_inputs=[*name.split(), "good", "balance"])
-    if guessed["score"] < LEAST_SCORE:
-        why = guessed["feedback"]["warning"].rstrip(".") or "it is soon guessed"
+    score, why = strength(password, name)
+    if score < LEAST_SCORE:
         raise OutOfRange("password", f"too easy ({why})", "for example four words that do not belong together")
+
+
+def strength(password: str, name: str) -> tuple[int, str]:
+    """How hard a password is to guess, 0 to 4, and why not harder; common ones and what follows from the name are easy."""
+    if not password:
+        return 0, ""
+    guessed = zxcvbn(password[:72], user_inputs=[*name.split(), "good", "balance"])
+    return guessed["score"], guessed["feedback"]["warning"].rstrip(".") or "it is soon guessed"
 
 
 def change_role(session: Session, person: PersonRow, role: Role) -> None:
@@ -97,6 +112,11 @@ def change_password(session: Session, person: PersonRow, old: str, new: str) -> 
     """A new password. Raises OutOfRange if the old one is wrong or the new one is no good."""
     if signed_in(session, person.name, old) is None:
         raise OutOfRange("old password", "not yours", "the one you signed in with")
+    set_password(person, new)
+
+
+def set_password(person: PersonRow, new: str) -> None:
+    """A password for somebody who has shown who they are. Raises OutOfRange if it is no good."""
     check_password(new, person.name)
     person.password_hash = _hash(new)
 
@@ -119,8 +139,8 @@ def _hash(password: str) -> str:
 
 def signed_in(session: Session, name: str, password: str) -> PersonRow | None:
     """The person of that name if the password is theirs. Takes as long for an unknown name as for a wrong password."""
-    row = session.scalar(select(PersonRow).where(PersonRow.name == " ".join(name.split())))
-    if row is None or row.retired_at is not None:
+    row = named(session, name)
+    if row is None or row.retired_at is not None or row.password_hash == NO_PASSWORD:
         _hash(password)
         return None
     try:

@@ -11,20 +11,16 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from sqlalchemy import select
-from sqlalchemy.exc import DBAPIError, IntegrityError
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
-from tenacity import Retrying, retry_if_exception, stop_after_attempt, wait_random_exponential
 
 from goodbalance.core.errors import BrokenFile
 from goodbalance.core.record.bodies import checked_body
 from goodbalance.core.record.chain import FIRST_HASH, Entry, Kind, seal
 from goodbalance.core.record.history import History, history_of
 from goodbalance.core.record.seals import head_holds, seal_of_head
-from goodbalance.store.database import seal_keys_of
+from goodbalance.store.database import beginning_again, seal_keys_of
 from goodbalance.store.models import EntryRow, StationRow, utc_now
-
-
-COLLISIONS = (1062, 1205, 1213)  # a number taken meanwhile, a lock waited for too long, a deadlock or another node's write
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,10 +91,7 @@ def keep(
     written). known: the record as the caller has it; it is read again only if somebody has written since.
     Raises as `append` does, and what the database raises when it is away.
     """
-    for attempt in Retrying(
-        retry=retry_if_exception(_collided), stop=stop_after_attempt(10), reraise=True,
-        wait=wait_random_exponential(multiplier=0.02, max=0.5), before_sleep=lambda _: session.rollback(),
-    ):  # fmt: skip
+    for attempt in beginning_again(session):
         with attempt:
             row = _locked(session, station_id)
             drafts = make
@@ -108,10 +101,6 @@ def keep(
             done = [_append(session, row, draft, author) for draft in drafts]
             session.commit()
     return done
-
-
-def _collided(error: BaseException) -> bool:
-    return isinstance(error, DBAPIError) and bool(error.orig and error.orig.args) and error.orig.args[0] in COLLISIONS
 
 
 def append(

@@ -11,6 +11,7 @@ from goodbalance.store.models import PersonRow, SessionRow, utc_now
 
 IDLE = timedelta(days=3)  # so long nobody used it
 LONGEST = timedelta(days=14)
+SHOWN = timedelta(minutes=10)  # so long after the password was typed its owner is taken to sit there
 SEEN_EVERY = timedelta(minutes=5)  # how exactly the last use is kept: not each request writes
 
 
@@ -19,7 +20,7 @@ def begin(session: Session, person_id: int, browser: str) -> str:
     token = secrets.token_urlsafe(32)
     now = utc_now()
     session.execute(delete(SessionRow).where(SessionRow.begun_at < now - LONGEST))
-    session.add(SessionRow(id=_id(token), person_id=person_id, begun_at=now, seen_at=now, browser=browser[:120]))
+    session.add(SessionRow(id=_id(token), person_id=person_id, begun_at=now, seen_at=now, browser=browser[:120], shown_at=now))
     session.flush()
     return token
 
@@ -47,6 +48,19 @@ def of(session: Session, person_id: int) -> list[SessionRow]:
 def is_this(row: SessionRow, token: str) -> bool:
     """Whether a session is the one of this token."""
     return secrets.compare_digest(row.id, _id(token))
+
+
+def shown_lately(session: Session, token: str) -> bool:
+    """Whether the password was typed in this session a few minutes ago: asked before a person is changed."""
+    row = session.get(SessionRow, _id(token))
+    return row is not None and row.shown_at is not None and utc_now() - row.shown_at <= SHOWN
+
+
+def show(session: Session, token: str) -> None:
+    """The password has just been typed in this session, and was right."""
+    row = session.get(SessionRow, _id(token))
+    if row is not None:
+        row.shown_at = utc_now()
 
 
 def end(session: Session, token: str) -> None:

@@ -13,11 +13,13 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from goodbalance.store.database import session_maker
 from goodbalance.web import (
     controllers,
+    door,
     drawdown,
     enter,
     handover,
     health,
     loop,
+    own,
     people,
     pressure_trends,
     prove,
@@ -30,8 +32,7 @@ from goodbalance.web import (
     trends,
     trouble,
 )
-from goodbalance.web.guards import HeadAsGet, SafeHeaders, SizeLimit
-from goodbalance.web.throttle import Throttle
+from goodbalance.web.guards import HeadAsGet, Numbered, SafeHeaders, SizeLimit
 
 LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
 STATIC = Path(__file__).parent / "static"
@@ -46,10 +47,12 @@ def create_app(engine: Engine, session_key: str, public_url: str = "") -> FastAP
     secure = public.scheme == "https"
     app = FastAPI(title="Good Balance", docs_url=None, redoc_url=None, openapi_url=None)
     app.state.sessions = session_maker(engine)
-    app.state.throttle = Throttle()
+    app.state.outside = bool(public_url)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
     rooms = (
+        door,
         people,
+        own,
         stations,
         survey,
         drawdown,
@@ -80,5 +83,6 @@ def create_app(engine: Engine, session_key: str, public_url: str = "") -> FastAP
     app.add_middleware(health.Measured, figures=app.state.figures)
     app.add_middleware(HeadAsGet)
     app.add_middleware(SafeHeaders, secure=secure)
+    app.add_middleware(Numbered)
     trouble.answer_for(app)
     return app

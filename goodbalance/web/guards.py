@@ -6,12 +6,14 @@ from collections.abc import Iterator
 from time import monotonic
 from typing import Annotated
 
+import structlog
 from fastapi import Depends, HTTPException, Request
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from goodbalance.store import sessions
+from goodbalance.store import deeds, second_factor, sessions
+from goodbalance.store.deeds import Deed
 from goodbalance.store.models import PersonRow
 from goodbalance.store.people import Role
 
@@ -19,10 +21,32 @@ LARGEST_BODY_BYTES = 21_000_000  # a station file and the form around it
 USUAL_BODY_BYTES = 2_000_000
 STRANGERS_BYTES = 64_000
 LONGEST_BODY_S = 30.0
+NUMBER = "goodbalance.number"
 POLICY = (
     "default-src 'self'; img-src 'self' data:; style-src 'self'; script-src 'self'; object-src 'none'; "
     "base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 )
+
+
+class Numbered:
+    """Gives every request a number: in the log beside whatever is said meanwhile, in a header of the answer, on error pages."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        number = scope[NUMBER] = secrets.token_hex(4)
+
+        async def send_with_number(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                message["headers"].append((b"x-request-id", number.encode()))
+            await send(message)
+
+        with structlog.contextvars.bound_contextvars(request=number):
+            await self.app(scope, receive, send_with_number)
 
 
 class SafeHeaders:
@@ -184,3 +208,32 @@ def may_write(person: PersonDep) -> PersonRow:
 
 
 WriterDep = Annotated[PersonRow, Depends(may_write)]
+
+
+def lacks_factor(request: Request, person: PersonRow) -> bool:
+    """Whether this lead must set up a second factor first: where the application is reached from outside."""
+    return person.role == Role.LEAD and request.app.state.outside and not second_factor.is_on(person)
+
+
+def may_lead(request: Request, person: PersonDep) -> PersonRow:
+    """The person, if they may change people and remove stations."""
+    if person.role != Role.LEAD:
+        raise HTTPException(403, "Only a lead may do this: add and change people, remove stations, read who did what.")
+    if lacks_factor(request, person):
+        raise HTTPException(403, "Set up your second factor first, on the page People: this installation is reached from outside.")
+    return person
+
+
+LeadDep = Annotated[PersonRow, Depends(may_lead)]
+
+
+def address_of(request: Request) -> str:
+    """Where a request comes from, as far as can be known."""
+    return request.client.host if request.client else ""
+
+
+def noted(request: Request, session: Session, what: Deed, about: str = "", who: str = "") -> None:
+    """Tell who did what, in the log now and in the list of deeds once the caller commits."""
+    person = getattr(request.state, "person", None)
+    name = who or (person.name if person is not None else "")
+    deeds.note(session, what, name, about, address_of(request), request.scope.get(NUMBER, ""))

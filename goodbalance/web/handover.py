@@ -14,7 +14,9 @@ from goodbalance.core.sheets.read_back import Match
 from goodbalance.exchange.station_file import file_stem, write_station
 from goodbalance.store import records
 from goodbalance.store.records import Draft
-from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.store.deeds import Deed
+from goodbalance.web.door import not_them
+from goodbalance.web.guards import SessionDep, WriterDep, not_forged, noted
 from goodbalance.web.prove import METHODS, seen_words
 from goodbalance.web.reckon import plan_view
 from goodbalance.web.rendering import page, units_of
@@ -46,15 +48,17 @@ def show_card(request: Request, work: WorkDep) -> Response:
 
 @router.post("/stations/{station_id}/sign", name="sign", dependencies=[Depends(not_forged)])
 def sign(
-    request: Request, session: SessionDep, person: WriterDep, work: WorkDep, name: Text, role: Text, save_key: Text, seen: Text
+    request: Request, session: SessionDep, person: WriterDep, work: WorkDep, name: Text, role: Text, save_key: Text, seen: Text, password: Text = ""
 ) -> Response:
-    """Sign the record as it was seen. If it has moved since, nothing is signed and what changed is shown."""
+    """Sign the record as it was seen, with one's password. If it has moved since, nothing is signed and what changed is shown."""
     name, role = " ".join(name.split()), " ".join(role.split())
     problem = ""
     if work.plan is None:
         problem = "There is no plan to sign yet: complete the survey first."
     elif not 1 <= len(name) <= 80 or not 1 <= len(role) <= 80:
         problem = "Name and role are needed, each 1 to 80 letters."
+    else:
+        problem = not_them(request, session, person, password)
     if problem:
         typed = {"name": name[:80], "role": role[:80]}
         more = {"work": work, "shown": work, "frozen": None, "sign_problem": problem, "typed": typed}
@@ -70,12 +74,15 @@ def sign(
         return [draft]
 
     try:
-        records.keep(session, work.row.id, person.name, signature, work.history)
+        (signed,) = records.keep(session, work.row.id, person.name, signature, work.history)
     except Moved:
         session.rollback()
         now = load_work(session, work.row.id, units_of(request))
         more = {"work": now, "shown": now, "frozen": None, "since": _since(session, now, seen), "typed": {"name": name, "role": role}}
         return page(request, "handover.html", {**_view(now), **more}, 409)
+    if not signed.repeated:
+        noted(request, session, Deed.RECORD_SIGNED, f"{work.history.name}, entry {signed.entry.seq}")
+        session.commit()
     return RedirectResponse(request.url_for("show_handover", station_id=work.row.id), status_code=303)
 
 
@@ -105,7 +112,9 @@ def close_open_point(
 
 
 @router.get("/stations/{station_id}/station.json", name="export_station")
-def export_station(session: SessionDep, work: WorkDep) -> Response:
+def export_station(request: Request, session: SessionDep, work: WorkDep) -> Response:
+    noted(request, session, Deed.STATION_TAKEN_OUT, work.history.name)
+    session.commit()
     text = write_station(records.entries(session, work.row.id))
     return Response(text, media_type="application/json", headers=_attached(work, "station.json"))
 

@@ -1,189 +1,146 @@
-"""Signing in and out, the first person, adding people, and how each person likes to read."""
+"""Who works here: everybody reads it; leads add people, change what they may, let them in again, and read who did what."""
 
 from collections.abc import Callable
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Form, HTTPException, Request, Response
-from fastapi.responses import JSONResponse, RedirectResponse
+from fastapi.responses import RedirectResponse
+from sqlalchemy.orm import Session
 
-from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import OutOfRange
-from goodbalance.store import people, sessions
+from goodbalance.store import deeds, links, people, second_factor, sessions
+from goodbalance.store.deeds import Deed
 from goodbalance.store.models import PersonRow
 from goodbalance.store.people import Role
-from goodbalance.web.guards import PersonDep, SessionDep, csrf_token, not_forged
+from goodbalance.web.guards import LeadDep, PersonDep, SessionDep, lacks_factor, not_forged, noted
 from goodbalance.web.rendering import page
 
 router = APIRouter()
-THEMES = ("paper", "pit", "sun")
 Text = Annotated[str, Form()]
-
-
-@router.get("/sign-in", name="sign_in")
-def sign_in(request: Request, session: SessionDep, then: str = "/") -> Response:
-    if people.nobody_yet(session):
-        return page(request, "first_person.html", {"name": ""})
-    return page(request, "sign_in.html", {"then": then, "name": ""})
-
-
-@router.post("/sign-in", name="sign_in_post", dependencies=[Depends(not_forged)])
-def sign_in_post(request: Request, session: SessionDep, name: Text, password: Text, then: Text = "/") -> Response:
-    name = " ".join(name[:80].split())
-    throttle, address = request.app.state.throttle, request.client.host if request.client else ""
-    wait_s, problem, status = throttle.wait_s(name, address), "", 422
-    if wait_s > 0.0:
-        problem, status = f"Too many wrong tries for this name. Try again in {wait_s:.0f} s.", 429
-    elif (person := people.signed_in(session, name, password[:200])) is None:
-        throttle.failed(name, address)
-        problem = "Name and password do not go together."
-    if problem:
-        return page(request, "sign_in.html", {"then": then, "name": name, "problem": problem}, status=status)
-    throttle.succeeded(name, address)
-    _remember(request, session, person.id)
-    return RedirectResponse(_inside(then), status_code=303)
-
-
-@router.post("/first-person", name="first_person", dependencies=[Depends(not_forged)])
-def first_person(request: Request, session: SessionDep, name: Text, password: Text) -> Response:
-    try:
-        person = people.add_first_person(session, name, password)
-    except OutOfRange as wrong:
-        return page(request, "first_person.html", {"name": name[:80], "problem": str(wrong)}, status=422)
-    if person is None:
-        raise HTTPException(403, "The first person is already made. Sign in, or ask a lead to add you.")
-    _remember(request, session, person.id)
-    return RedirectResponse("/", status_code=303)
-
-
-@router.post("/sign-out", name="sign_out", dependencies=[Depends(not_forged)])
-def sign_out(request: Request, session: SessionDep) -> Response:
-    """Ends the session here and in the database: its cookie is worth nothing afterwards, wherever a copy lies."""
-    sessions.end(session, request.session.get("token", ""))
-    session.commit()
-    request.session.clear()
-    return RedirectResponse(request.url_for("sign_in"), status_code=303)
-
-
-@router.get("/session", name="who_is_here")
-def who_is_here(request: Request, session: SessionDep) -> JSONResponse:
-    """Who is signed in in this browser, and the token of that session: for a page that has been open for long."""
-    person, _ = sessions.person_of(session, request.session.get("token", ""))
-    found = None if person is None else {"id": person.id, "name": person.name}
-    return JSONResponse({"person": found and found["id"], "name": found and found["name"], "csrf": csrf_token(request)})
+ASK_AGAIN = "Type your password first: people are changed in your name. What you typed is kept below."
 
 
 @router.get("/people", name="people")
 def list_people(request: Request, session: SessionDep, person: PersonDep) -> Response:
-    return _people_page(request, session, person, {})
+    return people_page(request, session, person, {})
 
 
 @router.post("/people", name="add_person", dependencies=[Depends(not_forged)])
 def add_person(
-    request: Request, session: SessionDep, person: PersonDep, name: Text, password: Text, role: Annotated[Role, Form()]
+    request: Request, session: SessionDep, person: LeadDep, name: Text, role: Annotated[Role, Form()]
 ) -> Response:
-    if person.role != Role.LEAD:
-        raise HTTPException(403, "Only a lead adds people.")
+    """Somebody new, who sets a password by the link that is shown once."""
+    typed = {"typed": {"name": name[:80], "role": role}}
+    if not sessions.shown_lately(session, request.session["token"]):
+        return people_page(request, session, person, {**typed, "shown_problem": ASK_AGAIN}, 403)
     try:
-        people.add_person(session, name, role, password)
+        made = people.add_person(session, name, role, None)
     except OutOfRange as wrong:
-        typed = {"name": name[:80], "role": role}
-        return _people_page(request, session, person, {"typed": typed, "problem": str(wrong)}, 422)
+        return people_page(request, session, person, {**typed, "problem": str(wrong)}, 422)
+    noted(request, session, Deed.PERSON_ADDED, about=f"{made.name}, {role.value}")
+    return _with_link(request, session, person, made)
+
+
+@router.post("/people/{person_id}/link", name="make_link", dependencies=[Depends(not_forged)])
+def make_link(request: Request, session: SessionDep, person: LeadDep, person_id: int) -> Response:
+    """A link by which somebody who forgot it sets a new password. The old one works until then."""
+    other = _other(session, person_id)
+    if other.retired_at is not None:
+        raise HTTPException(409, f"{other.name} works here no longer. Bring them back first.")
+    if not sessions.shown_lately(session, request.session["token"]):
+        return people_page(request, session, person, {"shown_problem": ASK_AGAIN}, 403)
+    noted(request, session, Deed.LINK_MADE, about=other.name)
+    return _with_link(request, session, person, other)
+
+
+def _with_link(request: Request, session: Session, person: PersonRow, other: PersonRow) -> Response:
+    """The page with a new link, which is shown once."""
+    token = links.make(session, other)
     session.commit()
-    return RedirectResponse(request.url_for("people"), status_code=303)
+    return people_page(request, session, person, {"link": request.url_for("link", token=token), "link_of": other.name})
 
 
 @router.post("/people/{person_id}/role", name="change_role", dependencies=[Depends(not_forged)])
 def change_role(
-    request: Request, session: SessionDep, person: PersonDep, person_id: int, role: Annotated[Role, Form()]
+    request: Request, session: SessionDep, person: LeadDep, person_id: int, role: Annotated[Role, Form()]
 ) -> Response:
     """What somebody may do from now on; their other pages must be opened anew."""
-    return _change(request, session, person, person_id, lambda other: people.change_role(session, other, role))
+
+    def act(other: PersonRow) -> None:
+        before = other.role
+        people.change_role(session, other, role)
+        noted(request, session, Deed.ROLE_CHANGED, about=f"{other.name}: {before} to {role.value}")
+
+    return _change(request, session, person, person_id, act)
 
 
 @router.post("/people/{person_id}/retire", name="retire_person", dependencies=[Depends(not_forged)])
-def retire_person(
-    request: Request, session: SessionDep, person: PersonDep, person_id: int, back: Text = ""
-) -> Response:
+def retire_person(request: Request, session: SessionDep, person: LeadDep, person_id: int, back: Text = "") -> Response:
     """Somebody leaves, or comes back. What they wrote stays under their name."""
-    return _change(request, session, person, person_id, lambda other: people.retire(session, other, bool(back)))
+
+    def act(other: PersonRow) -> None:
+        people.retire(session, other, bool(back))
+        noted(request, session, Deed.PERSON_BACK if back else Deed.PERSON_LEFT, about=other.name)
+
+    return _change(request, session, person, person_id, act)
+
+
+@router.post("/people/{person_id}/second-factor", name="drop_factor", dependencies=[Depends(not_forged)])
+def drop_factor(request: Request, session: SessionDep, person: LeadDep, person_id: int) -> Response:
+    """Somebody lost the telephone: from now on only the password is asked of them."""
+
+    def act(other: PersonRow) -> None:
+        if other.id == person.id:
+            raise OutOfRange("person", other.name, "somebody else; your own second factor is turned off below")
+        second_factor.turn_off(other)
+        noted(request, session, Deed.SECOND_FACTOR_OFF, about=other.name)
+
+    return _change(request, session, person, person_id, act)
 
 
 def _change(
-    request: Request, session: SessionDep, person: PersonRow, person_id: int, act: Callable[[PersonRow], None]
+    request: Request, session: Session, person: PersonRow, person_id: int, act: Callable[[PersonRow], None]
 ) -> Response:
     """A lead changes a person; whoever is changed signs in again."""
-    if person.role != Role.LEAD:
-        raise HTTPException(403, "Only a lead changes people.")
-    other = people.person(session, person_id)
-    if other is None:
-        raise HTTPException(404, f"There is no person number {person_id}.")
+    other = _other(session, person_id)
+    if not sessions.shown_lately(session, request.session["token"]):
+        return people_page(request, session, person, {"shown_problem": ASK_AGAIN}, 403)
     try:
         act(other)
     except OutOfRange as wrong:
         session.rollback()
-        return _people_page(request, session, person, {"people_problem": str(wrong)}, 422)
+        return people_page(request, session, person, {"people_problem": str(wrong)}, 422)
     if other.id != person.id:
         sessions.end_others(session, other.id)
     session.commit()
     return RedirectResponse(request.url_for("people"), status_code=303)
 
 
-@router.post("/me/password", name="change_password", dependencies=[Depends(not_forged)])
-def change_password(request: Request, session: SessionDep, person: PersonDep, old: Text, password: Text) -> Response:
-    """A new password for oneself; every other browser is signed out."""
-    try:
-        people.change_password(session, person, old[:200], password)
-    except OutOfRange as wrong:
-        return _people_page(request, session, person, {"password_problem": str(wrong)}, 422)
-    sessions.end_others(session, person.id, request.session["token"])
-    session.commit()
-    return _people_page(request, session, person, {"changed": True})
+def _other(session: Session, person_id: int) -> PersonRow:
+    other = people.person(session, person_id)
+    if other is None:
+        raise HTTPException(404, f"There is no person number {person_id}.")
+    return other
 
 
-@router.post("/me/sessions", name="end_other_sessions", dependencies=[Depends(not_forged)])
-def end_other_sessions(request: Request, session: SessionDep, person: PersonDep) -> Response:
-    """Sign out everywhere else."""
-    sessions.end_others(session, person.id, request.session["token"])
-    session.commit()
-    return RedirectResponse(request.url_for("people"), status_code=303)
+@router.get("/people/deeds", name="deeds")
+def show_deeds(request: Request, session: SessionDep, person: LeadDep, page_number: int = 1, who: str = "") -> Response:
+    """Who came in, was refused, changed people, took files in or out."""
+    number = min(max(page_number, 1), 100_000)
+    rows, count = deeds.page_of(session, number, who[:80])
+    pages = max(1, -(-count // deeds.PAGE))
+    more = {"rows": rows, "count": count, "page_number": number, "pages": pages, "who": who[:80], "people": people.people(session)}
+    return page(request, "deeds.html", more)
 
 
-def _people_page(
-    request: Request, session: SessionDep, person: PersonRow, more: dict[str, Any], status: int = 200
+def people_page(
+    request: Request, session: Session, person: PersonRow, more: dict[str, Any], status: int = 200
 ) -> Response:
+    """Everybody, and what the person who asks settles for themselves."""
     token = request.session.get("token", "")
     own = [(row, sessions.is_this(row, token)) for row in sessions.of(session, person.id)]
-    view = {"people": people.people(session), "roles": list(Role), "typed": {}, "sessions": own}
+    view = {
+        "people": people.people(session), "roles": list(Role), "typed": {}, "sessions": own, "asked_for_code": second_factor.is_on,
+        "shown": sessions.shown_lately(session, token), "lacks_factor": lacks_factor(request, person), "no_password": people.NO_PASSWORD,
+    }  # fmt: skip
     return page(request, "people.html", {**view, **more}, status)
-
-
-@router.post("/me", name="reading_habits", dependencies=[Depends(not_forged)])
-def reading_habits(
-    request: Request,
-    session: SessionDep,
-    person: PersonDep,
-    units: Annotated[UnitSystem | None, Form()] = None,
-    theme: Annotated[str | None, Form()] = None,
-    then: Text = "/",
-) -> Response:
-    if theme is not None and theme not in THEMES:
-        raise HTTPException(422, f"theme is {theme[:20]!r}; accepted: {', '.join(THEMES)}")
-    person.units = units.value if units is not None else person.units
-    person.theme = theme or person.theme
-    session.commit()
-    if "application/json" in request.headers.get("accept", ""):
-        return JSONResponse({"units": person.units, "theme": person.theme})
-    return RedirectResponse(_inside(then), status_code=303)
-
-
-def _inside(then: str) -> str:
-    """A path of this site; the first page for anything that leads elsewhere. Browsers read a backslash as a slash."""
-    return then if then.startswith("/") and then[1:2] not in ("/", "\\") else "/"
-
-
-def _remember(request: Request, session: SessionDep, person_id: int) -> None:
-    """A fresh session for whoever has just signed in; commits what made it."""
-    token = sessions.begin(session, person_id, request.headers.get("user-agent", ""))
-    session.commit()
-    request.session.clear()
-    request.session["token"] = token

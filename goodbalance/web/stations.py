@@ -15,9 +15,10 @@ from goodbalance.core.stations.registry import KINDS
 from goodbalance.exchange.station_file import read_station
 from goodbalance.store import records, summaries
 from goodbalance.store.models import StationRow
-from goodbalance.store.people import Role
+from goodbalance.store.deeds import Deed
 from goodbalance.store.summaries import Summary
-from goodbalance.web.guards import PersonDep, SessionDep, WriterDep, not_forged
+from goodbalance.web.door import not_them
+from goodbalance.web.guards import LeadDep, PersonDep, SessionDep, WriterDep, not_forged, noted
 from goodbalance.web.rendering import VIEWS, page, units_of
 from goodbalance.web.work import WorkDep, load_work
 
@@ -68,24 +69,27 @@ def archive_station(
     request: Request, session: SessionDep, person: WriterDep, station_id: int, back: Text = ""
 ) -> Response:
     """Put a station away, or back into the list. Needs nothing of its record: it may be the one that cannot be read."""
-    summaries.archive(_row(session, station_id), None if back else person.name)
+    row = _row(session, station_id)
+    summaries.archive(row, None if back else person.name)
+    noted(request, session, Deed.STATION_BROUGHT_BACK if back else Deed.STATION_PUT_AWAY, row.name)
     session.commit()
     return RedirectResponse(str(request.url_for("stations")) + ("" if back else "?archived=1"), status_code=303)
 
 
 @router.post("/stations/{station_id}/remove", name="remove_station", dependencies=[Depends(not_forged)])
 def remove_station(
-    request: Request, session: SessionDep, person: WriterDep, station_id: int, name: Text = ""
+    request: Request, session: SessionDep, person: LeadDep, station_id: int, name: Text = "", password: Text = ""
 ) -> Response:
-    """Remove a station's record for good; a tombstone stays. Only a lead, and only with its name typed."""
+    """Remove a station's record for good; a tombstone stays. Only a lead, with its name and the password typed."""
     row = _row(session, station_id)
-    if person.role != Role.LEAD:
-        raise HTTPException(403, "Only a lead removes stations.")
     if row.archived_at is None:
         raise HTTPException(409, f"{row.name} is in the list. Archive it first, and keep its file.")
     if name.strip() != row.name:
         raise HTTPException(422, f"name is {name[:80]!r}; accepted: {row.name}, as the station is called.")
+    if problem := not_them(request, session, person, password):
+        raise HTTPException(422, problem)
     summaries.remove(session, row, person.name)
+    noted(request, session, Deed.STATION_REMOVED, row.name)
     session.commit()
     return RedirectResponse(str(request.url_for("stations")) + "?archived=1", status_code=303)
 
@@ -121,13 +125,16 @@ def new_station(
 def import_station(
     request: Request, session: SessionDep, person: WriterDep, file: Annotated[UploadFile, File()]
 ) -> Response:
+    name = (file.filename or "the file")[:80]
     try:
         entries = read_station(file.file.read())
         row, added = records.take_in(session, entries, person.name)
     except BrokenFile as wrong:
         session.rollback()
-        name = (file.filename or "the file")[:80]
+        noted(request, session, Deed.FILE_REFUSED, f"{name}: {wrong}")
+        session.commit()
         return _list(request, session, {"import_problem": f"{name}: {wrong}. Nothing was stored."}, 422)
+    noted(request, session, Deed.STATION_TAKEN_IN, f"{row.name}, {added} entries from {name}")
     session.commit()
     return RedirectResponse(f"{request.url_for('show_log', station_id=row.id)}?added={added}", status_code=303)
 

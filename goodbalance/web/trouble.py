@@ -1,6 +1,6 @@
 """What is said when something is wrong: refused, unreadable, out of range, the database away, or an error nobody foresaw."""
 
-import secrets
+from contextlib import suppress
 
 import structlog
 from fastapi import FastAPI, Request, Response
@@ -14,7 +14,9 @@ from starlette.requests import ClientDisconnect
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from goodbalance.core.errors import GoodBalanceError
-from goodbalance.store import records
+from goodbalance.store.database import COLLISIONS, number_of
+from goodbalance.store.deeds import Deed
+from goodbalance.web.guards import NUMBER, address_of, noted
 from goodbalance.web.rendering import page
 
 log = structlog.get_logger("goodbalance")
@@ -78,8 +80,8 @@ def _answer(request: Request, status: int, title: str, text: str) -> Response:
 
 async def _database(request: Request, error: Exception) -> Response:
     """Away, busy with others, or given something it will not hold: three troubles, told apart."""
-    number = _number_of(error)
-    if number in records.COLLISIONS:
+    number = number_of(error)
+    if number in COLLISIONS:
         title, text = "Many are writing", BUSY
     elif isinstance(error, PoolTimeout | InterfaceError) or number in AWAY:
         title, text = ("The disk is full", DISK_FULL) if number in FULL else ("The database is away", NO_DATABASE)
@@ -91,22 +93,18 @@ async def _database(request: Request, error: Exception) -> Response:
     return response
 
 
-def _number_of(error: Exception) -> int:
-    """The database's own number of an error, 0 where it has none."""
-    origin = getattr(error, "orig", None)
-    return origin.args[0] if origin is not None and origin.args and isinstance(origin.args[0], int) else 0
-
-
 def _unexpected(request: Request, error: Exception) -> Response:
     """An error nobody foresaw: its whole story in the log, under a number that the page shows."""
-    number = secrets.token_hex(4)
+    number = request.scope.get(NUMBER, "")
     log.error("unexpected", number=number, method=request.method, path=request.url.path, exc_info=error)
     text = f"This should not have happened. Nothing of this request was stored. It is in the log as {number}."
     return _answer(request, 500, "Something broke", text)
 
 
-async def _refused(request: Request, error: Exception) -> Response:
+def _refused(request: Request, error: Exception) -> Response:
     assert isinstance(error, HTTPException)
+    if error.status_code == 403:
+        _tell_refusal(request, str(error.detail))
     if error.status_code == 401 and not _wants_json(request) and request.method == "GET":
         return RedirectResponse(f"{request.url_for('sign_in')}?then={request.url.path}", status_code=303)
     titles = {401: "Sign in first", 403: "Not allowed", 404: "Nothing here", 405: "Not that way", 413: "Too large"}
@@ -114,6 +112,17 @@ async def _refused(request: Request, error: Exception) -> Response:
     if error.status_code == 404 and text == "Not Found":
         text = f"There is no page {request.url.path}. The stations are listed on the first page."
     return _answer(request, error.status_code, titles.get(error.status_code, "Refused"), text)
+
+
+def _tell_refusal(request: Request, why: str) -> None:
+    """Somebody wanted what they may not: into the list of deeds where it is known who."""
+    about = f"{request.method} {request.url.path}: {why}"
+    if getattr(request.state, "person", None) is None:
+        log.info("deed", what=Deed.REFUSED.value, about=about[:200], address=address_of(request))
+        return
+    with suppress(DBAPIError, PoolTimeout), request.app.state.sessions() as session:
+        noted(request, session, Deed.REFUSED, about)
+        session.commit()
 
 
 async def _unreadable(request: Request, error: Exception) -> Response:

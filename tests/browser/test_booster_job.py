@@ -169,6 +169,7 @@ class BoosterJobTest(BrowserTest):
         for words in ("Swept by hand: 0 outlets", "Step test, entry", "gain 0.75", "Garden block"):
             tech.see("main", words)
         tech.one("#sign-role").send_keys("commissioning technician")
+        tech.one("#sign-password").send_keys("quite long enough here")
         tech.one('form[action$="/sign"] button').click()
         tech.see("main", "Signed by Ada Wren, commissioning technician")
         self.assertEqual(tech.state("handover"), "signed")

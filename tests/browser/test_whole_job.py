@@ -61,6 +61,7 @@ class ByMouseTest(BrowserTest):
 
         tech.view("handover")
         tech.one("#sign-role").send_keys("commissioning technician")
+        tech.one("#sign-password").send_keys("quite long enough here")
         tech.one('form[action$="/sign"] button').click()
         tech.see("main", "Signed by Ada Wren, commissioning technician")
         self.assertEqual(tech.state("handover"), "signed")
@@ -130,7 +131,7 @@ class ByKeyboardTest(BrowserTest):
         tech.press("6")
         tech.one("#sign-role")
         self.tab_to("#sign-role")
-        tech.press("technician", Keys.ENTER)
+        tech.press("technician", Keys.TAB, "quite long enough here", Keys.ENTER)
         tech.see("main", "Signed by Ada Wren")
 
     def leave_fields(self) -> None:

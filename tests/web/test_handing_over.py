@@ -126,14 +126,20 @@ class AddressTest(WebTest):
         bo = Visitor(self.web.address).sign_in("Bo Lund", "quite long enough here")
         self.assertNotIn("psi", bo.get(f"{path}/reckon").text.split("<main")[1])
 
-    def test_people_are_added_by_leads_with_sound_names_and_passwords(self) -> None:
-        for name, password, role, status in (
-            ("Dee Marsh", "quite long enough here", "technician", 200), ("Dee Marsh", "quite long enough here", "reader", 422), ("", "quite long enough here", "reader", 422),
-            ("Ed Fell", "short", "reader", 422), ("Ed Fell", "quite long enough here", "king", 422), ("x" * 81, "quite long enough here", "reader", 422),
-        ):  # fmt: skip
-            self.assertEqual(
-                self.ada.form("/people", name=name, password=password, role=role).status_code, status, name
-            )
-        self.assertEqual(Visitor(self.web.address).sign_in("Dee Marsh", "quite long enough here").get("/").status_code, 200)
+    def test_people_are_added_by_leads_and_set_their_own_passwords(self) -> None:
+        for name, role, status in (("Dee Marsh", "reader", 200), ("Dee  Marsh", "reader", 422), ("", "reader", 422), ("Ed", "king", 422), ("x" * 81, "reader", 422)):
+            self.assertEqual(self.ada.form("/people", name=name, role=role).status_code, status, name)
+        dee = Visitor(self.web.address)
+        link = self.ada.form("/people", name="Dee Fell", role="technician").text.split('value="http')[1].split('"')[0]
+        path = "/" + link.split("/", 3)[3]
+        dee.get("/sign-in")
+        self.assertEqual(dee.form("/sign-in", name="Dee Fell", password="none yet").status_code, 422)
+        self.assertIn("Dee Fell, set your password", dee.get(path).text)
+        self.assertIn("12 to 200 letters", dee.form(path, password="short").text)
+        self.assertEqual(dee.form("/password/strength", password="deefelldeefell", token=path[6:]).json()["good"], False)
+        self.assertIn("Your password is set", dee.form(path, password="nine grey herons waited").text)
+        self.assertEqual((dee.get(path).status_code, dee.form(path, password="ten grey herons waited").status_code), (404, 404))
+        dee.sign_in("Dee Fell", "nine grey herons waited")
+        self.assertEqual(dee.form("/stations", name="Pit", place="", kind="lift").status_code, 200)
         self.ada.form("/sign-out")
         self.assertIn("Sign in", self.ada.get("/").text)

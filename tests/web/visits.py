@@ -7,6 +7,8 @@ from goodbalance.store import people
 from goodbalance.store.people import Role
 from tests.support import Visitor, WebServer, empty_session
 
+PASSWORD = "quite long enough here"
+
 
 def key() -> str:
     return uuid.uuid4().hex
@@ -19,11 +21,11 @@ class WebTest(unittest.TestCase):
 
     def setUp(self) -> None:
         with empty_session() as session:
-            people.add_person(session, "Ada Wren", Role.LEAD, "quite long enough here")
-            people.add_person(session, "Bo Lund", Role.TECHNICIAN, "quite long enough here")
-            people.add_person(session, "Cy Rook", Role.READER, "quite long enough here")
+            people.add_person(session, "Ada Wren", Role.LEAD, PASSWORD)
+            people.add_person(session, "Bo Lund", Role.TECHNICIAN, PASSWORD)
+            people.add_person(session, "Cy Rook", Role.READER, PASSWORD)
             session.commit()
-        self.ada = Visitor(self.web.address).sign_in("Ada Wren", "quite long enough here")
+        self.ada = Visitor(self.web.address).sign_in("Ada Wren", PASSWORD)
 
     def station(self, facts: dict[str, str] | None = None, kind: str = "lift") -> str:
         """A new station with these facts; its address."""
@@ -37,7 +39,7 @@ class WebTest(unittest.TestCase):
         """Sign what the page of the handover shows now, or what was seen before."""
         visitor = who or self.ada
         seen = seen or self.seen(path, visitor)
-        return visitor.form(f"{path}/sign", name=name, role=role, save_key=key(), seen=seen)
+        return visitor.form(f"{path}/sign", name=name, role=role, save_key=key(), seen=seen, password=PASSWORD)
 
     def seen(self, path: str, who: Visitor | None = None) -> str:
         """The head of the record that the handover shows."""
