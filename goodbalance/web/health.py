@@ -1,11 +1,13 @@
 """What a proxy and a monitor ask: is the process alive, can it work, how much it is asked and how soon it answers."""
 
+import os
 from time import perf_counter
 
 from fastapi import APIRouter, HTTPException, Request, Response
 from fastapi.responses import PlainTextResponse
 from prometheus_client import CONTENT_TYPE_LATEST, CollectorRegistry, Counter, Gauge, Histogram, ProcessCollector, generate_latest
-from sqlalchemy import Engine
+from prometheus_client.multiprocess import MultiProcessCollector
+from sqlalchemy import Engine, event
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
@@ -20,19 +22,38 @@ NOWHERE = "elsewhere"  # no route: refused before one was looked for, a file, or
 
 
 class Figures:
-    """Counts of one process, under names of their own; paths are told by their route, never with what somebody typed."""
+    """Counts of one process, under names of their own; paths are told by their route, never with what somebody typed.
+
+    Where several processes answer on one port each writes its counts into a folder, and whoever is asked tells them all.
+    """
 
     def __init__(self, engine: Engine) -> None:
         self.registry = CollectorRegistry()
-        ProcessCollector(registry=self.registry)
+        self.of_many = bool(os.environ.get("PROMETHEUS_MULTIPROC_DIR"))
+        if not self.of_many:
+            ProcessCollector(registry=self.registry)
         self.answers = Counter(
             "goodbalance_answers", "Answers by route and status.", ("method", "route", "status"), registry=self.registry
         )
         self.took_s = Histogram(
             "goodbalance_answer_seconds", "Time until an answer began.", ("route",), buckets=BOUNDS_S, registry=self.registry
         )
-        pool = Gauge("goodbalance_database_connections", "Database connections in use.", registry=self.registry)
-        pool.set_function(lambda: engine.pool.checkedout())  # type: ignore[attr-defined]
+        pool = Gauge(
+            "goodbalance_database_connections", "Database connections in use.", registry=self.registry, multiprocess_mode="livesum"
+        )
+        if self.of_many:
+            event.listen(engine, "checkout", lambda *_: pool.inc())
+            event.listen(engine, "checkin", lambda *_: pool.dec())
+        else:
+            pool.set_function(lambda: engine.pool.checkedout())  # type: ignore[attr-defined]
+
+    def told(self) -> bytes:
+        """All figures as text, of every process that answers here."""
+        if not self.of_many:
+            return generate_latest(self.registry)
+        everybody = CollectorRegistry()
+        MultiProcessCollector(everybody)
+        return generate_latest(everybody)
 
 
 class Measured:
@@ -79,4 +100,4 @@ def metrics(request: Request) -> Response:
     """The figures for Prometheus, to whoever asks on this machine; what comes through a proxy is refused."""
     if any(name in request.headers for name in ("x-forwarded-for", "x-forwarded-proto", "forwarded")):
         raise HTTPException(403, "The figures are for monitors on this machine.")
-    return Response(generate_latest(request.app.state.figures.registry), media_type=CONTENT_TYPE_LATEST)
+    return Response(request.app.state.figures.told(), media_type=CONTENT_TYPE_LATEST)

@@ -11,6 +11,8 @@ from pathlib import Path
 
 import httpx
 
+from tests.support import Visitor
+
 
 class LaunchTest(unittest.TestCase):
     def settings(self, folder: str) -> tuple[dict[str, str], str]:
@@ -22,8 +24,8 @@ class LaunchTest(unittest.TestCase):
         settings.pop("DATABASE_URL", None)
         return settings, f"http://127.0.0.1:{port}"
 
-    def started(self, settings: dict[str, str]) -> subprocess.Popen:
-        command = [sys.executable, "-m", "goodbalance.launch", "start"]
+    def started(self, settings: dict[str, str], *words: str) -> subprocess.Popen:
+        command = [sys.executable, "-m", "goodbalance.launch", *(words or ("start",))]
         running = subprocess.Popen(command, env=settings, stdout=subprocess.PIPE, text=True)
         assert running.stdout is not None
         self.addCleanup(running.stdout.close)
@@ -50,6 +52,38 @@ class LaunchTest(unittest.TestCase):
             finally:
                 again.send_signal(signal.SIGTERM)
                 self.assertEqual(again.wait(60), 0)
+
+    def test_several_workers_outlive_one_another_share_their_counts_and_finish_what_is_under_way(self) -> None:
+        with tempfile.TemporaryDirectory(prefix="goodbalance-launch-") as folder:
+            settings, address = self.settings(folder)
+            running = self.started({**settings, "GOODBALANCE_FAST_HASH": "1"}, "serve", "--workers", "2")
+            try:
+                self.assertTrue(self.answers(address, 200))
+                visitor = Visitor(address)
+                visitor.get("/sign-in")
+                visitor.form("/first-person", name="Ada Wren", password="quite long enough here")
+                guesser = Visitor(address)
+                guesser.get("/sign-in")
+                tried = [guesser.form("/sign-in", name="Ada Wren", password="no").status_code for _ in range(6)]
+                self.assertEqual(tried, [422] * 5 + [429])  # whichever of them was asked
+                worker, other = self.workers(running.pid)
+                os.kill(worker, signal.SIGKILL)
+                self.assertTrue(self.answers(address, 200))
+                self.assertIn('route="/sign-in",status="429"} 1.0', visitor.get("/metrics").text)
+                host, port = address.removeprefix("http://").split(":")
+                with socket.create_connection((host, int(port))) as late:
+                    late.sendall(f"GET /sign-in HTTP/1.1\r\nHost: {host}\r\nConnection: close\r\n\r\n".encode())
+                    running.send_signal(signal.SIGTERM)
+                    self.assertIn(b"</html>", b"".join(iter(lambda: late.recv(65536), b"")))
+            finally:
+                running.send_signal(signal.SIGTERM)
+                self.assertEqual(running.wait(60), 0)
+            self.assertFalse(Path(f"/proc/{other}").exists())
+
+    def workers(self, parent: int) -> list[int]:
+        """The processes that answer for this parent."""
+        found = [int(pid) for pid in Path(f"/proc/{parent}/task/{parent}/children").read_text().split()]
+        return [pid for pid in found if b"spawn_main" in Path(f"/proc/{pid}/cmdline").read_bytes()]
 
     def test_a_folder_that_cannot_be_written_is_told_in_a_sentence(self) -> None:
         with tempfile.TemporaryDirectory(prefix="goodbalance-launch-") as folder:
