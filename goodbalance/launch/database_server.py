@@ -95,7 +95,7 @@ class DatabaseServer:
         options = [
             "--no-defaults", f"--datadir={self.data}", f"--socket={self.socket}", f"--pid-file={self.folder / 'pid'}",
             "--bind-address=127.0.0.1", f"--port={self.port}", f"--log-error={self.log_file}",
-            "--innodb-flush-log-at-trx-commit=1", "--character-set-server=utf8mb4", "--skip-name-resolve", f"--tmpdir={self._tmp}",
+            "--innodb-flush-log-at-trx-commit=1", "--character-set-server=utf8mb4", "--skip-name-resolve", "--max-connections=600", f"--tmpdir={self._tmp}",
         ]  # fmt: skip
         if os.geteuid() == 0:
             options.append("--user=root")

@@ -26,7 +26,7 @@ from goodbalance.store.database import open_engine, session_maker
 HEAD_WITHIN_S = 15.0  # a request's head
 FINISH_WITHIN_S = 25  # what is under way when it is told to stop
 ANSWER_PARENT_S = 20  # a worker that does not is stopped and made anew
-MOST_WORKERS = 64
+MOST_WORKERS = 32
 FOR_WORKERS = "GOODBALANCE_FOR_WORKERS"  # where the database is, from the parent to its workers
 
 

@@ -4,8 +4,11 @@ import json
 from dataclasses import dataclass
 
 from sqlalchemy import ColumnElement, delete, func, select
+from sqlalchemy.dialects.mysql import insert
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
+from goodbalance.store.database import COLLISIONS, number_of
 from goodbalance.store.models import EntryRow, StationRow, SummaryRow, utc_now
 
 PAGE = 50
@@ -50,9 +53,17 @@ def _summary(station: StationRow, row: SummaryRow | None) -> Summary:
 
 
 def put(session: Session, station: StationRow, author: str, progress: dict[str, tuple[str, str]]) -> Summary:
-    """Keep what was worked out for the station as it stands."""
-    row = SummaryRow(station_id=station.id, head_hash=station.head_hash, author=author, progress=json.dumps(progress))
-    session.merge(row)
+    """Keep what was worked out for the station as it stands, and commit. Who is not quick enough leaves it to the next."""
+    told = {"head_hash": station.head_hash, "author": author[:80], "progress": json.dumps(progress)}
+    station_id = station.id
+    session.commit()  # what was read until now holds no lock while this is written
+    try:
+        session.execute(insert(SummaryRow).values(station_id=station_id, **told).on_duplicate_key_update(**told))
+        session.commit()
+    except DBAPIError as wrong:
+        if number_of(wrong) not in COLLISIONS:
+            raise
+        session.rollback()
     return Summary(station, author, progress)
 
 

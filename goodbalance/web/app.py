@@ -1,5 +1,6 @@
 """The application: its routes and its guards."""
 
+import asyncio
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -10,7 +11,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.sessions import SessionMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
-from goodbalance.store.database import session_maker
+from goodbalance.store.database import CONNECTIONS, session_maker
 from goodbalance.web import (
     controllers,
     door,
@@ -47,6 +48,7 @@ def create_app(engine: Engine, session_key: str, public_url: str = "") -> FastAP
     secure = public.scheme == "https"
     app = FastAPI(title="Good Balance", docs_url=None, redoc_url=None, openapi_url=None)
     app.state.sessions = session_maker(engine)
+    app.state.at_work = asyncio.Semaphore(CONNECTIONS)
     app.state.outside = bool(public_url)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
     rooms = (
@@ -71,6 +73,8 @@ def create_app(engine: Engine, session_key: str, public_url: str = "") -> FastAP
     )
     for module in rooms:
         app.include_router(module.router)
+    paths = {route.name: route.path for module in rooms for route in module.router.routes}
+    app.state.paths = {"static": "/static/{path}", **paths}
     app.add_middleware(trouble.Unexpected)
     app.add_middleware(SizeLimit)
     cookie = "__Host-goodbalance" if secure else "goodbalance"

@@ -15,7 +15,8 @@ from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page, units_of
 from goodbalance.web.reckon import choice_parts
 from goodbalance.web.survey import SaveKey, form_parts, shapes
-from goodbalance.web.work import Work, WorkDep, load_work
+from goodbalance.web.loading import after_save, load_work, WorkDep
+from goodbalance.web.work import Work
 
 router = APIRouter()
 
@@ -53,7 +54,7 @@ def save_read_back(
     request: Request, session: SessionDep, person: WriterDep, work: WorkDep, save: ReadBackSave
 ) -> Response:
     _append_read_back(session, work, person.name, save)
-    after = load_work(session, work.row.id, units_of(request))
+    after = after_save(request, session, work)
     match = next((c.match for c in after.comparisons if c.row.parameter.code == save.code), Match.NOT_READ)
     return JSONResponse({"seq": after.history.seq, "match": match.value, "progress": shapes(after)})
 
@@ -63,7 +64,7 @@ def save_read_back_form(form: FormDep, request: Request, session: SessionDep, pe
     """One read-back from the one-at-a-time page, then on to the next."""
     save = ReadBackSave(save_key=str(form.get("save_key")), code=str(form.get("code")), typed=str(form.get("typed")))
     _append_read_back(session, work, person.name, save)
-    after = load_work(session, work.row.id, units_of(request))
+    after = after_save(request, session, work)
     codes = [comparison.row.parameter.code for comparison in after.comparisons]
     here = codes.index(save.code) + 1
     same = after.comparisons[here - 1].match is Match.SAME

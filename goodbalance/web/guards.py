@@ -2,7 +2,8 @@
 
 import asyncio
 import secrets
-from collections.abc import Iterator
+from collections.abc import AsyncIterator
+from dataclasses import dataclass
 from time import monotonic
 from typing import Annotated
 
@@ -10,6 +11,7 @@ import structlog
 from fastapi import Depends, HTTPException, Request
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
+from starlette.concurrency import run_in_threadpool
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from goodbalance.store import deeds, second_factor, sessions
@@ -144,19 +146,39 @@ def _too_large(most: int) -> str:
     return f"The request is too large; accepted: up to {most} bytes."
 
 
-def database(request: Request) -> Iterator[Session]:
-    """A database session for one request. Routes commit; what is not committed is undone."""
-    session = request.app.state.sessions()
-    try:
-        yield session
-    finally:
+async def database(request: Request) -> AsyncIterator[Session]:
+    """A database session for one request. Routes commit; what is not committed is undone.
+
+    As many requests as there are connections work at a time and the others wait their turn: none holds a connection
+    while it waits for somebody who waits for a connection. The body has been read by then.
+    """
+    async with request.app.state.at_work:
+        session = request.app.state.sessions()
         try:
-            session.close()
-        except DBAPIError:  # the database went away meanwhile; the page has been answered already
-            session.invalidate()
+            yield session
+        finally:
+            await run_in_threadpool(_closed, session)
+
+
+def _closed(session: Session) -> None:
+    try:
+        session.close()
+    except DBAPIError:  # the database went away meanwhile; the page has been answered already
+        session.invalidate()
 
 
 SessionDep = Annotated[Session, Depends(database)]
+
+
+@dataclass(frozen=True, slots=True)
+class Reader:
+    """Who asks, as pages show it: apart from the database session, which may be undone before an error page is made."""
+
+    id: int
+    name: str
+    role: str
+    units: str
+    theme: str
 
 
 def signed_in(request: Request, session: SessionDep) -> PersonRow:
@@ -166,7 +188,7 @@ def signed_in(request: Request, session: SessionDep) -> PersonRow:
         raise HTTPException(401, "Sign in first.")
     if noted:
         session.commit()
-    request.state.person = found
+    request.state.person = Reader(found.id, found.name, found.role, found.units, found.theme)
     return found
 
 

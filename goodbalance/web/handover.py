@@ -22,7 +22,8 @@ from goodbalance.web.reckon import plan_view
 from goodbalance.web.rendering import page, units_of
 from goodbalance.web.scaling import checks
 from goodbalance.web.sweep import latest_sweep
-from goodbalance.web.work import Work, WorkDep, load_work
+from goodbalance.web.loading import WorkDep, load_work
+from goodbalance.web.work import Work
 
 class Moved(Exception):
     """Somebody has written since the record was seen."""

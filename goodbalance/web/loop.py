@@ -33,7 +33,8 @@ from goodbalance.web.bench_views import unit_of
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page, part
 from goodbalance.web.sweep import latest_sweep
-from goodbalance.web.work import Work, WorkDep
+from goodbalance.web.loading import WorkDep
+from goodbalance.web.work import Work
 
 router = APIRouter()
 DRAWN = 900

@@ -141,6 +141,6 @@ def people_page(
     own = [(row, sessions.is_this(row, token)) for row in sessions.of(session, person.id)]
     view = {
         "people": people.people(session), "roles": list(Role), "typed": {}, "sessions": own, "asked_for_code": second_factor.is_on,
-        "shown": sessions.shown_lately(session, token), "lacks_factor": lacks_factor(request, person), "no_password": people.NO_PASSWORD,
+        "own_code": second_factor.is_on(person), "shown": sessions.shown_lately(session, token), "lacks_factor": lacks_factor(request, person), "no_password": people.NO_PASSWORD,
     }  # fmt: skip
     return page(request, "people.html", {**view, **more}, status)

@@ -20,7 +20,8 @@ from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.pictures import picture_of
 from goodbalance.web.rendering import page, part, units_of
 from goodbalance.web.survey import SaveKey, as_seen, parts_of, shapes
-from goodbalance.web.work import Work, WorkDep, load_work
+from goodbalance.web.loading import after_save, load_work, WorkDep
+from goodbalance.web.work import Work
 
 router = APIRouter()
 Chosen = dict[Annotated[str, Field(max_length=40)], Annotated[float, Field(ge=-1e5, le=1e7)]]
@@ -60,8 +61,8 @@ def show_reckon(request: Request, work: WorkDep) -> Response:
     asked_for = {path for group in parts for field in group["fields"] for path, _ in field["only_if"]}
     context = {path: text for path, text in work.survey_answers.items() if path in asked_for}
     more: dict[str, Any] = {"work": work, "view": "reckon", "choice_parts": parts, "choice_context": context}
-    if work.plan is not None:
-        more |= plan_view(work, work.plan, work.choices)
+    if work.explained_plan is not None:
+        more |= plan_view(work, work.explained_plan, work.choices)
     return page(request, "reckon.html", more)
 
 
@@ -70,7 +71,7 @@ def preview(request: Request, work: WorkDep, asked: Preview) -> Response:
     if work.survey is None:
         raise HTTPException(409, "The survey is not complete; there is nothing to reckon yet.")
     choices = work.choices_with(asked.chosen)
-    plan = work.plan_with(choices, explain_empty=False)
+    plan = work.plan_with(choices)
     return JSONResponse(_answer(request, work, plan, choices))
 
 
@@ -89,10 +90,10 @@ def save_choices(
         return [Draft(Kind.CHOICES, {"changes": changes, "chosen": chosen}, save.save_key)] if changes or chosen else []
 
     records.keep(session, work.row.id, person.name, make, work.history)
-    after = load_work(session, work.row.id, units_of(request))
+    after = after_save(request, session, work)
     answer = {"conflicts": conflicts, "seq": after.history.seq, "progress": shapes(after), "problems": after.choices_reading.problems}
-    if after.plan is not None:
-        answer |= _answer(request, after, after.plan, after.choices)
+    if after.explained_plan is not None:
+        answer |= _answer(request, after, after.explained_plan, after.choices)
     return JSONResponse(answer)
 
 

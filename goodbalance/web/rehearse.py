@@ -19,7 +19,8 @@ from goodbalance.web.rendering import clock, page, part, units_of
 from goodbalance.web.bench_views import VIEWS
 from goodbalance.web.reckon import plan_view
 from goodbalance.web.survey import SaveKey, shapes
-from goodbalance.web.work import Work, WorkDep, load_work
+from goodbalance.web.loading import after_save, load_work, WorkDep
+from goodbalance.web.work import Work
 
 router = APIRouter()
 MOST_ROWS = 1500
@@ -112,7 +113,7 @@ def keep_run(request: Request, session: SessionDep, person: WriterDep, work: Wor
     }
     draft = Draft(Kind.REHEARSAL, body, ask.save_key, typed=ask.model_dump())
     (appended,) = records.keep(session, work.row.id, person.name, [draft])
-    after = load_work(session, work.row.id, units_of(request))
+    after = after_save(request, session, work)
     return JSONResponse({"seq": after.history.seq, "run": appended.entry.seq, "progress": shapes(after)})
 
 

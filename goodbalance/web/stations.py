@@ -20,11 +20,12 @@ from goodbalance.store.summaries import Summary
 from goodbalance.web.door import not_them
 from goodbalance.web.guards import LeadDep, PersonDep, SessionDep, WriterDep, not_forged, noted
 from goodbalance.web.rendering import VIEWS, page, units_of
-from goodbalance.web.work import WorkDep, load_work
+from goodbalance.web.loading import WorkDep, load_work
 
 log = structlog.get_logger("goodbalance")
 router = APIRouter()
 Text = Annotated[str, Form()]
+LOG_PAGE = 100
 
 
 def _list(
@@ -33,8 +34,6 @@ def _list(
     """The list of stations. What is new of a station is worked out here; what fails stays with its own card."""
     listed, count = summaries.page_of(session, page_number, search, archived)
     fresh = [item if item.progress is not None else _worked_out(request, session, item.station) for item in listed]
-    if fresh != listed:
-        session.commit()
     pages = max(1, -(-count // summaries.PAGE))
     view = {
         "listed": fresh, "count": count, "kinds": KINDS.values(), "labels": {kind.id: kind.label for kind in KINDS.values()},
@@ -48,8 +47,7 @@ def _worked_out(request: Request, session: Session, row: StationRow) -> Summary:
     """How far a station is, kept for the next time. An error nobody foresaw is this station's alone."""
     try:
         work = load_work(session, row.id, units_of(request))
-        progress = {view: (state.shape, state.word) for view, state in work.progress().items()}
-        return summaries.put(session, row, work.history.last.by if work.history.last else "", progress)
+        return summaries.put(session, row, work.history.last.by if work.history.last else "", work.progress_words())
     except (DBAPIError, PoolTimeout):
         raise  # that is the database's trouble
     except Exception as error:
@@ -148,10 +146,13 @@ def show_station(request: Request, work: WorkDep) -> Response:
 
 
 @router.get("/stations/{station_id}/log", name="show_log")
-def show_log(request: Request, session: SessionDep, work: WorkDep, added: int | None = None) -> Response:
-    entries = records.entries(session, work.row.id)
+def show_log(request: Request, session: SessionDep, work: WorkDep, added: int | None = None, page_number: int = 1) -> Response:
+    """The record, the last entries first, a page at a time."""
+    pages = max(1, -(-work.history.seq // LOG_PAGE))
+    last = work.history.seq - LOG_PAGE * (min(max(page_number, 1), pages) - 1)
+    entries = records.entries(session, work.row.id, last, max(0, last - LOG_PAGE))
     known = {setting.id: setting.quantity for setting in work.plan.settings} if work.plan is not None else {}
-    more = {"entries": entries[::-1], "added": added, "quantity_of": lambda setting: known.get(setting, Quantity.LEVEL)}
+    more = {"entries": entries[::-1], "page_number": min(max(page_number, 1), pages), "pages": pages, "added": added, "quantity_of": lambda setting: known.get(setting, Quantity.LEVEL)}
     return page(request, "log.html", {"work": work, "view": "log", **more})
 
 
@@ -162,6 +163,6 @@ def since(request: Request, session: SessionDep, work: WorkDep, person: PersonDe
         raise HTTPException(422, f"seq is {seq}; accepted: 0 to {work.history.seq}")
     if seq == work.history.seq:
         return JSONResponse({"seq": seq, "others": []})
-    newer = [entry for entry in records.entries(session, work.row.id) if entry.seq > seq]
+    newer = records.entries(session, work.row.id, after=seq)
     others = sorted({entry.author for entry in newer if entry.author != person.name})
     return JSONResponse({"seq": work.history.seq, "others": others})

@@ -16,7 +16,8 @@ from goodbalance.store.records import Draft
 from goodbalance.web.conflicts import Conflicts, shown_text, text_conflicts
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page, units_of
-from goodbalance.web.work import Work, WorkDep, load_work
+from goodbalance.web.loading import after_save, load_work, WorkDep
+from goodbalance.web.work import Work
 
 router = APIRouter()
 SaveKey = Annotated[str, Field(min_length=8, max_length=64)]
@@ -54,7 +55,7 @@ def save_facts(request: Request, session: SessionDep, person: WriterDep, work: W
         return [Draft(Kind.FACTS, body, save.save_key)] if kept else []
 
     records.keep(session, work.row.id, person.name, make, work.history)
-    after = load_work(session, work.row.id, units_of(request))
+    after = after_save(request, session, work)
     return JSONResponse({"seq": after.history.seq, "conflicts": conflicts, "progress": shapes(after), **remarks(after)})
 
 

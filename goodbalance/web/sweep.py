@@ -20,7 +20,8 @@ from goodbalance.store.records import Draft
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.pictures import picture_of
 from goodbalance.web.rendering import page, units_of
-from goodbalance.web.work import Work, WorkDep
+from goodbalance.web.loading import WorkDep
+from goodbalance.web.work import Work
 
 router = APIRouter()
 ROWS = 6

@@ -15,7 +15,8 @@ from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page
-from goodbalance.web.work import Work, WorkDep
+from goodbalance.web.loading import WorkDep
+from goodbalance.web.work import Work
 
 router = APIRouter()
 DRAWN = 1600  # points of the drawing

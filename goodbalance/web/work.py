@@ -1,14 +1,14 @@
 """One station as the six views see it: record, survey as far as it is known, plan, sheet, proofs, progress."""
 
+import threading
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import takewhile
-from typing import Annotated, Any
+from typing import Any
 
 import structlog
-from fastapi import Depends, HTTPException, Request
 
 from goodbalance.core.balance.facts import Facts
 from goodbalance.core.balance.plan import Finding, Plan, Severity
@@ -20,30 +20,30 @@ from goodbalance.core.sheets.entry_sheet import EntrySheet, RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.sheets.read_back import Comparison, Match, compare_all
 from goodbalance.core.stations.kind import StationKind
-from goodbalance.core.stations.registry import KINDS
 from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.exchange.typed import Reading, Typed, answers_of, facts_from, read_facts
-from goodbalance.store import records
 from goodbalance.store.models import StationRow
-from goodbalance.store.verify import UNSEALED
-from goodbalance.web.guards import PersonDep, SessionDep
-from goodbalance.web.rendering import units_of
 
 log = structlog.get_logger("goodbalance")
-KEPT = 64
-_histories: OrderedDict[tuple[int, int, str], History] = OrderedDict()
-_plans: OrderedDict[tuple[str, str, str], Plan] = OrderedDict()
+KEPT = 256
+_remembering = threading.Lock()
+_plans: OrderedDict[tuple[str, str, str, bool], Plan] = OrderedDict()
 _measured: OrderedDict[str, list[Finding]] = OrderedDict()
 _chances: OrderedDict[tuple[str, str, str], dict[str, float]] = OrderedDict()
 
 
-def _remembered(store: OrderedDict, key: Any, make: Any) -> Any:
-    """A value worked out once per key; the oldest are forgotten. Only a cache: any process can work it out again."""
-    if key not in store:
-        store[key] = make()
+def remembered(store: OrderedDict[Any, Any], key: Any, make: Callable[[], Any]) -> Any:
+    """A value worked out once per key; those not asked for longest are forgotten. Any process can work it out again."""
+    with _remembering:
+        if key in store:
+            store.move_to_end(key)
+            return store[key]
+    made = make()  # outside the lock: it may take long
+    with _remembering:
+        store[key] = made
         while len(store) > KEPT:
             store.popitem(last=False)
-    return store[key]
+    return made
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +84,7 @@ class Work:
         if self.survey_as_written is None or not self.measured:
             return []
         survey, choices = self.survey_as_written, self.choices
-        return _remembered(
+        return remembered(
             _measured, self.history.last.hash, lambda: self.kind.measured_findings(survey, choices, self.measured)
         )
 
@@ -169,12 +169,15 @@ class Work:
             self._trouble = str(wrong)
             return None
 
-    def plan_with(self, choices: Any, explain_empty: bool = True) -> Plan:
+    @property
+    def explained_plan(self) -> Plan | None:
+        """The same with what would open its empty windows, which takes a search: for the page that shows it."""
+        return None if self.plan is None else self.plan_with(self.choices, explained=True)
+
+    def plan_with(self, choices: Any, explained: bool = False) -> Plan:
         """The plan for other choices, for example while a level is being dragged."""
-        if not explain_empty:
-            return self.kind.reckon(self.survey, choices, False)
-        key = (self.kind.id, self.survey.model_dump_json(), choices.model_dump_json())
-        return _remembered(_plans, key, lambda: self.kind.reckon(self.survey, choices))
+        key = (self.kind.id, self.survey.model_dump_json(), choices.model_dump_json(), explained)
+        return remembered(_plans, key, lambda: self.kind.reckon(self.survey, choices, explained))
 
     def choices_with(self, chosen: dict[str, float]) -> Any:
         return self.choices.model_copy(update={"chosen": chosen})
@@ -254,7 +257,7 @@ class Work:
         if self.plan is None:
             return {}
         key = (self.kind.id, self.survey.model_dump_json(), self.choices.model_dump_json())
-        return _remembered(_chances, key, lambda: self.kind.chances(self.survey, self.choices, self.plan))
+        return remembered(_chances, key, lambda: self.kind.chances(self.survey, self.choices, self.plan))
 
     @property
     def open_points(self) -> list[tuple[int, Any]]:
@@ -273,6 +276,10 @@ class Work:
             "handover": self._handover_progress,
         }
         return {view: self._isolated(view, way) for view, way in ways.items()}
+
+    def progress_words(self) -> dict[str, tuple[str, str]]:
+        """The same as shapes and words."""
+        return {view: (state.shape, state.word) for view, state in self.progress().items()}
 
     def _isolated(self, view: str, way: Callable[[], Progress]) -> Progress:
         """How far a view is; an error nobody foresaw stays with its view, so that the rest can still be reached."""
@@ -357,33 +364,3 @@ class Work:
 
 def _typed(written: dict[str, Any]) -> dict[str, Typed]:
     return {path: Typed(entry.text, UnitSystem(entry.units)) for path, entry in written.items()}
-
-
-def load_work(session: Any, station_id: int, units: UnitSystem, upto: int | None = None) -> Work:
-    """The station, or 404. With upto, as it stood at that entry of its record."""
-    row = records.station(session, station_id)
-    if row is None:
-        raise HTTPException(404, f"There is no station number {station_id}. The stations are listed on the first page.")
-    if row.removed_at is not None:
-        raise HTTPException(404, f"{row.name} was removed by {row.removed_by} on {row.removed_at:%Y-%m-%d}.")
-    seq = row.head_seq if upto is None else upto
-    if not 1 <= seq <= row.head_seq:
-        raise HTTPException(404, f"The record of this station has entries 1 to {row.head_seq}, not {seq}.")
-    key = (row.id, seq, row.head_hash if seq == row.head_seq else row.uid)
-    history = _remembered(_histories, key, lambda: records.history(session, station_id, seq))
-    if seq == row.head_seq and history.last is not None and history.last.hash != row.head_hash and not history.broken:
-        history.broken = f"entry {history.last.seq} of the record is not the last one that was written"
-    kind = KINDS.get(row.kind)
-    if kind is None:
-        raise HTTPException(404, f"This version does not know stations of kind {row.kind!r}.")
-    return Work(row, history, kind, units, "" if records.is_sealed(session, row) else UNSEALED)
-
-
-def work_of(request: Request, station_id: int, session: SessionDep, person: PersonDep) -> Work:
-    """The station of the path, for the person who asks."""
-    work = load_work(session, station_id, units_of(request))
-    request.state.work = work
-    return work
-
-
-WorkDep = Annotated[Work, Depends(work_of)]

@@ -8,7 +8,7 @@ from goodbalance.core.stations.booster.loop_model import WorkingPoint, loop_mode
 from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo
 from goodbalance.store import records
 from goodbalance.store.database import session_maker
-from goodbalance.web.work import load_work
+from goodbalance.web.loading import load_work
 from tests.support import Visitor, WebServer, empty_session, engine
 
 VIEWS = (

@@ -61,9 +61,12 @@ def _hash(seq: int, kind: Kind, body: dict[str, Any], author: str, at: str, prev
     return hashlib.sha256(text.encode()).hexdigest()
 
 
-def check_chain(entries: Iterable[Entry]) -> None:
-    """Raise BrokenFile at the first entry that is out of order, or that does not match its hash or its forerunner."""
-    previous, number = FIRST_HASH, 0
+def check_chain(entries: Iterable[Entry], after: Entry | None = None) -> None:
+    """Raise BrokenFile at the first entry that is out of order, or that does not match its hash or its forerunner.
+
+    after: the entry that they follow; None where they are a record from its beginning.
+    """
+    previous, number = (after.hash, after.seq) if after is not None else (FIRST_HASH, 0)
     for entry in entries:
         number += 1
         if entry.seq != number:

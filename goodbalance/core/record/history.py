@@ -1,7 +1,8 @@
 """What a record adds up to: the latest fact in each field, choices, runs, read-backs, observations, signatures."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from copy import copy
+from dataclasses import dataclass, field, fields, replace
 from typing import Any
 
 from goodbalance.core.errors import BrokenFile
@@ -95,16 +96,24 @@ class History:
         self.last = entry
 
 
-def history_of(entries: Iterable[Entry]) -> History:
-    """The history that these entries, in order, add up to; it says where their chain does not hold."""
-    history, read = History(), list(entries)
+def history_of(entries: Iterable[Entry], before: History | None = None) -> History:
+    """The history that these entries, in order, add up to; it says where their chain does not hold.
+
+    before: what the entries before them add up to; it stays as it is.
+    """
+    history, read = History() if before is None else _copy(before), list(entries)
     try:
-        check_chain(read)
+        check_chain(read, history.last)
     except BrokenFile as wrong:
-        history.broken = str(wrong)
+        history.broken = history.broken or str(wrong)
     for entry in read:
         history.take(entry)
     return history
+
+
+def _copy(history: History) -> History:
+    """One that can be added to without changing the other."""
+    return replace(history, **{part.name: copy(getattr(history, part.name)) for part in fields(history) if part.name != "last"})
 
 
 def _created(history: History, entry: Entry) -> None:
