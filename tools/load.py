@@ -17,8 +17,9 @@ from pathlib import Path
 
 import httpx
 
+from goodbalance.demo.aquarium import AQUARIUM
+from goodbalance.demo.lifts import SLIPWAY
 from tests.support import Visitor
-from tests.typed_stations import ROUND_WELL, TANK_SET
 from tools.hands import NAME, PASSWORD, Application, made_ready
 
 VIEWS = ("survey", "reckon", "rehearse", "enter", "prove", "handover")
@@ -31,7 +32,7 @@ class Person(threading.Thread):
     def __init__(self, address: str, number: int, seed: int, pause_s: float, until: float) -> None:
         super().__init__(daemon=True)
         self.dice, self.pause_s, self.until = random.Random(seed * 1000 + number), pause_s, until
-        self.kind, facts = (("lift", ROUND_WELL), ("booster", TANK_SET))[number % 2]
+        self.kind, facts = (("lift", SLIPWAY), ("booster", AQUARIUM))[number % 2]
         self.took_s: list[float] = []
         self.answers: Counter[int] = Counter()
         self.visitor = Visitor(address).sign_in(NAME, PASSWORD)
@@ -59,9 +60,10 @@ class Person(threading.Thread):
             return self.visitor.get(f"{self.path}/{self.dice.choice(VIEWS)}")
         if what < 0.65:
             setting, value = ("start_1", 1.2 + self.dice.randrange(20) * 0.01) if self.kind == "lift" else ("set_pressure", 4e5 + self.dice.randrange(20) * 1e3)
-            return self.visitor.json(f"{self.path}/reckon/preview", {"chosen": {setting: value}})
+            return self.visitor.json(f"{self.path}/reckon/preview", {"chosen": {setting: value}, "open": []})
         if what < 0.9:
-            return self.save_facts({"visit.purpose": f"visit {self.dice.randrange(1000)}"})
+            fact, least = ("inflow.mean_m3s", 2.0) if self.kind == "lift" else ("demand.mean_m3s", 1.0)
+            return self.save_facts({fact: f"{least + self.dice.randrange(100) * 0.01:.2f}"})
         if what < 0.95:
             return self.visitor.http.get(f"{self.path}/since?seq=1", headers={"Accept": "application/json"})
         return self.visitor.get("/")

@@ -12,6 +12,10 @@ class OutOfRange(GoodBalanceError, ValueError):
         self.name, self.value, self.accepted = name, value, accepted
         super().__init__(f"{name} is {value}; accepted: {accepted}")
 
+    def __reduce__(self) -> tuple[type["OutOfRange"], tuple[str, object, str]]:
+        """What it takes to make it again in another process."""
+        return type(self), (self.name, self.value, self.accepted)
+
 
 class NoSolution(GoodBalanceError, ArithmeticError):
     """The equations have no answer for these facts (for example a pump that cannot lift to the outlet)."""

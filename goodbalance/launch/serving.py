@@ -99,12 +99,13 @@ def serve(url: str, port: int, folder: Path, workers: int = 1, demo: bool = Fals
     if workers > 1:
         _serve_with_many(said, url, folder, workers, engine.get_execution_options()["seal_keys"], more)
     else:
+        from goodbalance.web import computing
         from goodbalance.web.app import create_app  # after the database: the first start should say soon what fails
 
         app = create_app(engine, session_key(folder), public_url)
+        computing.begin()
         print(said, flush=True)
-        gc.collect()
-        gc.freeze()
+        _look_seldom_for_garbage()
         server = uvicorn.Server(uvicorn.Config(app, **more))
         # uvicorn raises the signal again when it has stopped; it must not end the process before the database has stopped
         signal.signal(signal.SIGTERM, lambda *_: setattr(server, "should_exit", True))
@@ -132,6 +133,7 @@ def _serve_with_many(said: str, url: str, folder: Path, workers: int, seal_keys:
 
 def worker_app() -> FastAPI:
     """The application in a worker. It ends with its parent, whatever ends that."""
+    from goodbalance.web import computing
     from goodbalance.web.app import create_app
 
     ctypes.CDLL(None).prctl(1, signal.SIGTERM)  # PR_SET_PDEATHSIG
@@ -143,7 +145,10 @@ def worker_app() -> FastAPI:
             left.unlink(missing_ok=True)
     keys = tuple(key.encode() for key in os.environ["GOODBALANCE_SEAL_KEYS"].split())
     engine = open_engine(os.environ[FOR_WORKERS], keys)
-    return create_app(engine, os.environ["GOODBALANCE_SESSION_KEY"], os.environ.get("GOODBALANCE_PUBLIC_URL", ""))
+    app = create_app(engine, os.environ["GOODBALANCE_SESSION_KEY"], os.environ.get("GOODBALANCE_PUBLIC_URL", ""))
+    computing.begin()
+    _look_seldom_for_garbage()
+    return app
 
 
 def check_port(host: str, port: int) -> None:
@@ -155,6 +160,13 @@ def check_port(host: str, port: int) -> None:
             probe.bind((host, port))
         except OSError as wrong:
             raise CannotStart(f"port {port} of {host} is in use or not allowed. Set GOODBALANCE_PORT to another one") from wrong
+
+
+def _look_seldom_for_garbage() -> None:
+    """What is loaded stays; looking through it again and again stops every answer for a tenth of a second."""
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(20_000, 20, 50)
 
 
 def _more_files() -> None:

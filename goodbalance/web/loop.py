@@ -22,7 +22,6 @@ from goodbalance.core.stations.booster.loop_trials import (
     best_of,
     candidates,
     grid,
-    look_at,
 )
 from goodbalance.core.stations.booster.sweep import may_tune
 from goodbalance.exchange.tables_csv import StepTrace, csv_text, read_step_test
@@ -30,6 +29,7 @@ from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.bench_views import unit_of
+from goodbalance.web import computing
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page, part
 from goodbalance.web.sweep import latest_sweep
@@ -97,11 +97,10 @@ class SearchAsk(BaseModel):
 def search_gains(request: Request, work: WorkDep, ask: SearchAsk) -> Response:
     """Look at gains one after the other over demand, suction and spread. The page asks bit by bit, so it can show and stop."""
     _tunable(work)
-    bench = bench_of(work.survey, work.choices, work.plan)
-    listed = grid(bench)
+    listed = grid(bench_of(work.survey, work.choices, work.plan))
     found = _remember(_searched, _key(work), list)
-    for gains in listed[len(found) : min(ask.upto, len(listed))]:
-        found.append(look_at(bench, gains))
+    if len(found) < min(ask.upto, len(listed)):
+        found += computing.answer(computing.looked_at, work.survey, work.choices, work.plan, len(found), min(ask.upto, len(listed)))
     done = len(found) >= len(listed)
     html = part(
         request,

@@ -13,6 +13,7 @@ from goodbalance.core.record.history import Observed
 from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
 from goodbalance.store.records import Draft
+from goodbalance.web import computing
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page, units_of
 from goodbalance.web.loading import WorkDep
@@ -106,7 +107,8 @@ def _keep_shown(session: Any, work: Work, author: str, save_key: str, only: froz
         if read_back
         else "with the numbers of the plan"
     )
-    shown_all = work.kind.prove_on_bench(work.survey, work.choices, work.plan, work.held(), only)
+    parts = (work.kind.id, work.survey, work.choices, work.plan, work.held(), only)
+    shown_all = computing.answer(computing.shown_proofs, *parts)
     for number, shown in enumerate(shown_all):
         failed += shown.verdict is Verdict.FAILED
         if work.proof_state(shown.proof)[0] == "passed" and shown.verdict is Verdict.PASSED:

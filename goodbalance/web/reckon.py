@@ -35,10 +35,11 @@ LIMITS = {
 
 
 class Preview(BaseModel):
-    """Settings in SI while a flag is dragged; nothing is stored."""
+    """Settings in SI while a flag is dragged; nothing is stored. open: whose reasons are shown meanwhile; null: all."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     chosen: Chosen = Field(max_length=60)
+    open: list[Annotated[str, Field(max_length=60)]] | None = Field(default=None, max_length=100)
 
 
 class ChoicesSave(BaseModel):
@@ -56,13 +57,14 @@ class ChoicesSave(BaseModel):
 
 
 @router.get("/stations/{station_id}/reckon", name="show_reckon")
-def show_reckon(request: Request, work: WorkDep) -> Response:
+def show_reckon(request: Request, work: WorkDep, explain: bool = False) -> Response:
+    """The plan. explain: with what would open empty windows at once, where no script asks for it afterwards."""
     parts = choice_parts(work)
     asked_for = {path for group in parts for field in group["fields"] for path, _ in field["only_if"]}
     context = {path: text for path, text in work.survey_answers.items() if path in asked_for}
     more: dict[str, Any] = {"work": work, "view": "reckon", "choice_parts": parts, "choice_context": context}
-    if work.explained_plan is not None:
-        more |= plan_view(work, work.explained_plan, work.choices)
+    if work.plan is not None:
+        more |= plan_view(work, work.explained_plan if explain else work.plan, work.choices) | {"explained": explain}
     return page(request, "reckon.html", more)
 
 
@@ -72,7 +74,7 @@ def preview(request: Request, work: WorkDep, asked: Preview) -> Response:
         raise HTTPException(409, "The survey is not complete; there is nothing to reckon yet.")
     choices = work.choices_with(asked.chosen)
     plan = work.plan_with(choices)
-    return JSONResponse(_answer(request, work, plan, choices))
+    return JSONResponse(_answer(request, work, plan, choices, {} if asked.open is None else {"whys": asked.open}))
 
 
 @router.post("/stations/{station_id}/choices", name="save_choices", dependencies=[Depends(not_forged)])
@@ -92,8 +94,8 @@ def save_choices(
     records.keep(session, work.row.id, person.name, make, work.history)
     after = after_save(request, session, work)
     answer = {"conflicts": conflicts, "seq": after.history.seq, "progress": shapes(after), "problems": after.choices_reading.problems}
-    if after.explained_plan is not None:
-        answer |= _answer(request, after, after.explained_plan, after.choices)
+    if after.plan is not None:
+        answer |= _answer(request, after, after.plan, after.choices)
     return JSONResponse(answer)
 
 
@@ -148,6 +150,17 @@ def save_level_form(form: FormDep, request: Request, session: SessionDep, person
     return RedirectResponse(request.url_for("show_reckon", station_id=work.row.id), status_code=303)
 
 
+@router.get("/stations/{station_id}/openers", name="show_openers")
+def show_openers(request: Request, work: WorkDep) -> Response:
+    """What would open each empty window; asked for by the page once it is shown, for the search takes a while."""
+    if work.plan is None:
+        return JSONResponse({})
+    plan = work.explained_plan
+    shown = {"plan": plan, "opened": lambda opener: _opener_words(opener, work.units)}
+    empty = [setting for setting in plan.settings if setting.window.is_empty]
+    return JSONResponse({one.id: part(request, "_openers.html", {**shown, "setting": one}) for one in empty})
+
+
 @router.get("/stations/{station_id}/chances", name="show_chances")
 def show_chances(work: WorkDep) -> Response:
     """How likely each setting stays inside its window; asked for by the page once it is shown."""
@@ -189,9 +202,9 @@ def ordered(work: Work, plan: Plan) -> tuple[Setting, ...]:
     return (*upright, *(setting for name, _ in work.kind.groups[1:] for setting in plan.group(name)))
 
 
-def _answer(request: Request, work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
+def _answer(request: Request, work: Work, plan: Plan, choices: Any, more: dict[str, Any] | None = None) -> dict[str, Any]:
     view = plan_view(work, plan, choices)
-    html = part(request, "_plan.html", {"work": work, **view})
+    html = part(request, "_plan.html", {"work": work, **view, **(more or {})})
     return {"html": html, "picture": view["picture"]}
 
 

@@ -2,6 +2,7 @@
 
 import hashlib
 import threading
+import time
 from collections import OrderedDict
 from typing import Annotated, Any
 
@@ -11,9 +12,10 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from goodbalance.core.record.bodies import Act
 from goodbalance.core.record.chain import Kind
-from goodbalance.core.rehearsal.engine import LONGEST_RUN_S, Run, TimedAction, rehearse
+from goodbalance.core.rehearsal.engine import LONGEST_RUN_S, Run, TimedAction, begun
 from goodbalance.store import records
 from goodbalance.store.records import Draft
+from goodbalance.web import computing
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import clock, page, part, units_of
 from goodbalance.web.bench_views import VIEWS
@@ -26,6 +28,9 @@ router = APIRouter()
 MOST_ROWS = 1500
 KEPT_RUNS = 24
 DAY_S = 86400.0
+LOOK_WITHIN_S, KEEP_WITHIN_S, REPLAY_WITHIN_S = 2.0, 15.0, 60.0  # how long a run is worked out for one question
+TURN_WITHIN_S = 10.0
+_benches = threading.Semaphore(2)  # runs that move at a time in this process
 _runs: OrderedDict[str, Run] = OrderedDict()
 _runs_lock = threading.Lock()
 
@@ -73,23 +78,25 @@ def _with_start(work: Work, kept: dict[str, Any] | None) -> dict[str, Any] | Non
 
 @router.post("/stations/{station_id}/bench", name="run_bench", dependencies=[Depends(not_forged)])
 def run_bench(request: Request, session: SessionDep, work: WorkDep, ask: BenchAsk) -> Response:
-    """What happened between two times of the run, and how everything stands at the second."""
+    """What happened between two times of the run, and how everything stands at the second, or as far as it got by then."""
     stood = work if ask.covers is None else load_work(session, work.row.id, units_of(request), ask.covers)
-    run = _take_run(stood, ask)
-    seen = run.seen_at(ask.to_s)
+    run, there = _take_run(stood, ask)
+    to_s = ask.to_s if there else run.now_s
+    seen = run.seen_at(to_s)
     rows = [row for row in run.trace if row[0] > ask.from_s or ask.from_s == 0.0]
-    rows = rows[:: max(1, len(rows) // MOST_ROWS + 1)] + [(ask.to_s, *seen.sample(ask.to_s))]
+    rows = rows[:: max(1, len(rows) // MOST_ROWS + 1)] + [(to_s, *seen.sample(to_s))]
     events = [
         {"at": clock(event.at_s), "at_s": event.at_s, "subject": event.subject, "text": event.worded(work.units)}
         for event in run.events
         if event.at_s > ask.from_s or ask.from_s == 0.0
     ]
     answer = {
+        "to_s": to_s,  # less than was asked for where that takes long: ask again
         "columns": ["time_s", *seen.columns],
         "rows": rows,
         "events": events[-400:],
-        "now": clock(ask.to_s),
-        "reasons": _reasons(seen, work, ask.to_s - run.now_s),
+        "now": clock(to_s),
+        "reasons": _reasons(seen, work, to_s - run.now_s),
         "totals": VIEWS[work.kind.id].totals(seen, work),
         "alarms": _alarms(seen),
     }
@@ -99,16 +106,20 @@ def run_bench(request: Request, session: SessionDep, work: WorkDep, ask: BenchAs
 
 @router.post("/stations/{station_id}/runs", name="keep_run", dependencies=[Depends(not_forged)])
 def keep_run(request: Request, session: SessionDep, person: WriterDep, work: WorkDep, ask: KeepRun) -> Response:
-    """Store start state and timed actions, with a fingerprint made by replaying them from the start."""
+    """Store start state and timed actions, with the fingerprint of the run that they give."""
     if not ask.to_s > 0.0:
         raise HTTPException(422, "The run has not begun; start it first.")
-    run = rehearse(_fresh_bench(work, ask), _actions(ask), ask.to_s)
+    run, there = _take_run(work, ask, KEEP_WITHIN_S)
+    digest = run.digest()
+    _put_back(work, ask, run)
+    if not there:
+        raise HTTPException(422, f"to_s is {ask.to_s:g}; worked out so far: {run.now_s:.0f}. Let the bench run to there, then keep it.")
     body = {
         "covers": work.history.seq,
         work.kind.start_name: ask.start,
         "until_s": ask.to_s,
         "actions": [act.model_dump() for act in ask.actions],
-        "digest": run.digest(),
+        "digest": digest,
         "note": ask.note,
     }
     draft = Draft(Kind.REHEARSAL, body, ask.save_key, typed=ask.model_dump())
@@ -125,8 +136,9 @@ def replay_run(request: Request, session: SessionDep, work: WorkDep, run: int) -
         raise HTTPException(404, f"There is no kept run number {run} at this station.")
     stood = load_work(session, work.row.id, units_of(request), body["covers"])
     ask = BenchAsk(start=body[work.kind.start_name], actions=body["actions"], from_s=0.0, to_s=body["until_s"])
-    again = rehearse(_fresh_bench(stood, ask), _actions(ask), ask.to_s)
-    return JSONResponse({"same": again.digest() == body["digest"]})
+    _check_bench(stood, ask)
+    parts = (stood.kind.id, stood.survey, stood.choices, stood.plan, ask.start, _actions(ask), ask.to_s)
+    return JSONResponse({"same": computing.answer(computing.digest_of_run, *parts, within_s=REPLAY_WITHIN_S) == body["digest"]})
 
 
 class WeekAsk(BaseModel):
@@ -144,7 +156,10 @@ def run_week(request: Request, work: WorkDep, ask: WeekAsk) -> Response:
     start_m = VIEWS[work.kind.id].view(work)["start"] if work.plan is not None else 0.0
     pattern = Act(at_s=0.0, kind="pattern", value=1.0)
     whole = BenchAsk(start=start_m, actions=(pattern,), from_s=0.0, to_s=ask.days * DAY_S)
-    run = _take_run(work, whole)
+    run, there = _take_run(work, whole, KEEP_WITHIN_S)
+    if not there:
+        _put_back(work, whole, run)
+        raise computing.TooLong
     summed = work.kind.levels.report(run)
     html = part(request, "_week.html", {"work": work, "report": summed, "days": ask.days})
     _put_back(work, whole, run)
@@ -161,11 +176,10 @@ def _check_length(work: Work, ask: BenchAsk) -> None:
         raise HTTPException(422, f"to_s is {ask.to_s:g}; the bench runs this station up to {longest_s:g} s.")
 
 
-def _fresh_bench(work: Work, ask: BenchAsk) -> Any:
+def _check_bench(work: Work, ask: BenchAsk) -> None:
     _check_length(work, ask)
     if work.plan is None or any(setting.window.is_empty for setting in work.plan.settings):
         raise HTTPException(409, "There is no plan to rehearse yet: complete the survey and open every window first.")
-    return work.kind.bench(work.survey, work.choices, work.plan, ask.start)
 
 
 def _run_key(work: Work, ask: BenchAsk) -> str:
@@ -179,9 +193,12 @@ def _run_key(work: Work, ask: BenchAsk) -> str:
     return hashlib.sha256(repr(parts).encode()).hexdigest()
 
 
-def _take_run(work: Work, ask: BenchAsk) -> Run:
-    """The run up to ask.to_s: gone on from where this process left it, or from the start. The result is the same."""
-    _check_length(work, ask)
+def _take_run(work: Work, ask: BenchAsk, within_s: float | None = None) -> tuple[Run, bool]:
+    """The run up to ask.to_s, or as far as it gets in so much time, and whether it got there.
+
+    It goes on from where this process left it, or from the start. The result is the same.
+    """
+    _check_bench(work, ask)
     actions = _actions(ask)
     key = _run_key(work, ask)
     with _runs_lock:
@@ -191,11 +208,16 @@ def _take_run(work: Work, ask: BenchAsk) -> Run:
         rest = actions[run.taken :]
         if not same_past or run.now_s > ask.to_s or (rest and rest[0].at_s < run.now_s):
             run = None
-    if run is None:
-        return rehearse(_fresh_bench(work, ask), actions, ask.to_s)
-    run.actions = actions
-    run.go_to(ask.to_s)
-    return run
+    if not _benches.acquire(timeout=TURN_WITHIN_S):
+        raise computing.Busy
+    try:
+        if run is None:
+            run = begun(work.kind.bench(work.survey, work.choices, work.plan, ask.start), actions)
+        run.actions = actions
+        until = time.monotonic() + (LOOK_WITHIN_S if within_s is None else within_s)
+        return run, run.go_to(ask.to_s, lambda: time.monotonic() > until)
+    finally:
+        _benches.release()
 
 
 def _put_back(work: Work, ask: BenchAsk, run: Run) -> None:

@@ -16,6 +16,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from goodbalance.core.errors import GoodBalanceError
 from goodbalance.store.database import COLLISIONS, number_of
 from goodbalance.store.deeds import Deed
+from goodbalance.web import computing
 from goodbalance.web.guards import NUMBER, address_of, noted
 from goodbalance.web.rendering import page
 
@@ -37,6 +38,8 @@ def answer_for(app: FastAPI) -> None:
     app.add_exception_handler(RequestValidationError, _unreadable)
     app.add_exception_handler(ValidationError, _unreadable)
     app.add_exception_handler(GoodBalanceError, _out_of_range)
+    app.add_exception_handler(computing.Busy, _busy)
+    app.add_exception_handler(computing.TooLong, _too_long)
 
 
 class Unexpected:
@@ -134,3 +137,13 @@ async def _unreadable(request: Request, error: Exception) -> Response:
 
 async def _out_of_range(request: Request, error: Exception) -> Response:
     return _answer(request, 422, "Not accepted", str(error))
+
+
+async def _busy(request: Request, error: Exception) -> Response:
+    response = _answer(request, 429, "Much is worked out at this moment", "Much is worked out at this moment. Try again in some seconds.")
+    response.headers["Retry-After"] = "5"
+    return response
+
+
+async def _too_long(request: Request, error: Exception) -> Response:
+    return _answer(request, 422, "This takes too long", "This takes longer than the server works on one question. Ask for less of it at a time.")

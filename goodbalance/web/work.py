@@ -23,6 +23,7 @@ from goodbalance.core.stations.kind import StationKind
 from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.exchange.typed import Reading, Typed, answers_of, facts_from, read_facts
 from goodbalance.store.models import StationRow
+from goodbalance.web import computing
 
 log = structlog.get_logger("goodbalance")
 KEPT = 256
@@ -172,12 +173,16 @@ class Work:
     @property
     def explained_plan(self) -> Plan | None:
         """The same with what would open its empty windows, which takes a search: for the page that shows it."""
-        return None if self.plan is None else self.plan_with(self.choices, explained=True)
+        if self.plan is None or not any(setting.window.is_empty for setting in self.plan.settings):
+            return self.plan
+        return self.plan_with(self.choices, explained=True)
 
     def plan_with(self, choices: Any, explained: bool = False) -> Plan:
         """The plan for other choices, for example while a level is being dragged."""
         key = (self.kind.id, self.survey.model_dump_json(), choices.model_dump_json(), explained)
-        return remembered(_plans, key, lambda: self.kind.reckon(self.survey, choices, explained))
+        if explained:
+            return remembered(_plans, key, lambda: computing.answer(computing.explained_plan, self.kind.id, self.survey, choices))
+        return remembered(_plans, key, lambda: self.kind.reckon(self.survey, choices, False))
 
     def choices_with(self, chosen: dict[str, float]) -> Any:
         return self.choices.model_copy(update={"chosen": chosen})
@@ -257,7 +262,8 @@ class Work:
         if self.plan is None:
             return {}
         key = (self.kind.id, self.survey.model_dump_json(), self.choices.model_dump_json())
-        return remembered(_chances, key, lambda: self.kind.chances(self.survey, self.choices, self.plan))
+        parts = (self.kind.id, self.survey, self.choices, self.plan)
+        return remembered(_chances, key, lambda: computing.answer(computing.chances, *parts))
 
     @property
     def open_points(self) -> list[tuple[int, Any]]:

@@ -2,13 +2,15 @@
 
 import socket
 import threading
+import time
 import unittest
 from concurrent.futures import ThreadPoolExecutor
 from unittest import mock
 
+from goodbalance.core.errors import OutOfRange
 from goodbalance.store import people, records
 from goodbalance.store.database import session_maker
-from goodbalance.web import prove, reckon, stations, survey
+from goodbalance.web import computing, prove, reckon, rehearse, stations, survey
 from goodbalance.web.work import Work
 from tests.support import Visitor, WebServer, empty_session, engine
 from tests.typed_stations import DEEP_WELL, ROUND_WELL
@@ -26,6 +28,10 @@ def at_once(count: int, act) -> list:
 
     with ThreadPoolExecutor(count) as pool:
         return list(pool.map(one, range(count)))
+
+
+def _refuses() -> None:
+    raise OutOfRange("level", 9, "0 to 4")
 
 
 class RaceTest(WebTest):
@@ -97,6 +103,26 @@ class CostTest(WebTest):
             answer = visitor.http.post(f"{path}/facts", content=data, headers=json_type)
             self.assertEqual(answer.status_code, 413)
             self.assertIn("accepted: up to", answer.text)
+
+    def test_a_long_run_comes_in_parts_and_a_piece_that_takes_too_long_is_ended(self) -> None:
+        path = self.station(ROUND_WELL)
+        acts = [{"at_s": 0.0, "kind": "pattern", "target": "", "value": 1.0}]
+        ask = {"start": 1.0, "actions": acts, "from_s": 0.0, "to_s": 43200.0}
+        whole = self.ada.json(f"{path}/bench", ask).json()
+        parts, ask["start"] = [], 1.001  # another run, so that nothing of it is known yet
+        with mock.patch.object(rehearse, "LOOK_WITHIN_S", 0.0):
+            while not parts or parts[-1]["to_s"] < ask["to_s"] and len(parts) < 20_000:
+                parts.append(self.ada.json(f"{path}/bench", {**ask, "from_s": parts[-1]["to_s"] if parts else 0.0}).json())
+        self.assertEqual(whole["to_s"], 43200.0)
+        self.assertGreater(len(parts), 5)
+        one = self.ada.json(f"{path}/bench", ask).json()
+        self.assertEqual(parts[-1]["rows"][-1], one["rows"][-1])
+        self.assertEqual([e for part in parts for e in part["events"]], one["events"])
+        with self.assertRaises(computing.TooLong):
+            computing.answer(time.sleep, 30.0, within_s=0.5)
+        with self.assertRaises(OutOfRange):
+            computing.answer(_refuses)
+        self.assertEqual(computing.answer(divmod, 7, 2), (3, 1))  # and the next piece is worked out
 
     def test_head_asks_like_get_and_gets_no_body(self) -> None:
         path = self.station(ROUND_WELL)

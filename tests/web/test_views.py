@@ -145,9 +145,11 @@ class ReckonAndBenchTest(WebTest):
 
     def test_an_empty_window_says_what_would_open_it(self) -> None:
         path = self.station({**ROUND_WELL, "inlet.invert_m": "0.95"})
-        page = self.ada.get(f"{path}/reckon").text
-        for words in ("No room:", "One of these would open it", "starts permitted instead of 10.0/h"):
-            self.assertIn(words, page)
+        self.assertIn("No room:", self.ada.get(f"{path}/reckon").text)
+        found = self.ada.get(f"{path}/openers").json()
+        for told in (self.ada.get(f"{path}/reckon?explain=1").text, "".join(found.values())):
+            for words in ("One of these would open it", "starts permitted instead of 10.0/h"):
+                self.assertIn(words, told)
         self.assertIn("A window is empty", self.ada.get(f"{path}/enter").text)
 
     def test_us_units_are_for_the_reader_only(self) -> None:

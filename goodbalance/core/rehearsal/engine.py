@@ -6,6 +6,7 @@ near a switching point) it takes one longer step instead of many short ones.
 
 import hashlib
 import json
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Protocol
 
@@ -79,10 +80,11 @@ class Run:
     trace: list[tuple[float, ...]] = field(default_factory=list)
     events: list[Event] = field(default_factory=list)
 
-    def go_to(self, until_s: float) -> None:
+    def go_to(self, until_s: float, enough: Callable[[], bool] = lambda: False) -> bool:
         """Run on to the last scan at or before a time; actions due on the way are taken at their time.
 
-        A step is never cut short by the time asked for, so that looking at a run does not change it.
+        A step is never cut short by the time asked for, so that looking at a run does not change it. enough: asked between
+        steps whether to leave it at that for now. Returns whether it got there.
         """
         if not self.now_s <= until_s <= LONGEST_RUN_S:
             raise OutOfRange("until_s", until_s, f"{self.now_s:g} to {LONGEST_RUN_S:g}")
@@ -94,9 +96,12 @@ class Run:
             if self.taken < len(self.actions):
                 next_s = min(next_s, self.actions[self.taken].at_s)
             if next_s > until_s:
-                return
+                return True
             self.bench.advance(self.now_s, next_s - self.now_s)
             self.now_s = next_s
+            if enough():
+                self._scan_once()  # what happens at this instant belongs to what has been run
+                return False
 
     def _scan_once(self) -> None:
         """Take the actions that are due, scan, and note it; a second scan at the same instant only takes actions."""
@@ -124,11 +129,16 @@ class Run:
 
 def rehearse(bench: Bench, actions: tuple[TimedAction, ...], until_s: float) -> Run:
     """Run a fresh bench through timed actions to a time. Actions must be in order and not before 0."""
+    run = begun(bench, actions)
+    run.go_to(until_s)
+    return run
+
+
+def begun(bench: Bench, actions: tuple[TimedAction, ...]) -> Run:
+    """A run of a fresh bench that has not moved yet. Raises OutOfRange where the actions are not in order of time."""
     for earlier, later in zip(actions, actions[1:]):
         if not earlier.at_s <= later.at_s:
             raise OutOfRange("at_s", later.at_s, f"{earlier.at_s:g} or later, actions are in order of time")
     if actions and not actions[0].at_s >= 0.0:
         raise OutOfRange("at_s", actions[0].at_s, "0 or more")
-    run = Run(bench, actions)
-    run.go_to(until_s)
-    return run
+    return Run(bench, actions)

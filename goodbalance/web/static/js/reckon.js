@@ -38,11 +38,20 @@ function draw() {
   for (const beam of plan.querySelectorAll("[data-beam]")) drawBeam(beam, settingOf(beam.dataset.beam));
 }
 
+// while a flag moves only the reasons that can be seen are asked for
+function openWhys() {
+  return [...plan.querySelectorAll("details.why[open]")].map((details) => details.dataset.why);
+}
+
+plan.addEventListener("toggle", (event) => {
+  if (event.target.open && "later" in (event.target.dataset ?? {})) ask();
+}, true);
+
 // put the server's words in place without taking the field from under the person's fingers
 function show(answer) {
   const focus = document.activeElement;
   const field = focus?.closest?.("#plan") ? { level: focus.dataset.level, nudge: focus.dataset.nudge, setting: focus.closest("[data-setting]")?.dataset.setting, why: focus.closest("summary") !== null, text: focus.value, from: focus.selectionStart } : null;
-  const open = [...plan.querySelectorAll("details.why[open]")].map((details) => details.dataset.why);
+  const open = openWhys();
   const figures = [...plan.querySelectorAll(".figures details")].map((details) => details.open);
   plan.innerHTML = answer.html;
   for (const id of open) plan.querySelector(`details.why[data-why="${id}"]`)?.setAttribute("open", "");
@@ -57,6 +66,23 @@ function show(answer) {
 }
 
 // how likely each setting stays inside: worked out by the server after the page is there
+// what would open the empty windows, once the plan stands still
+async function askOpeners() {
+  const places = () => [...plan.querySelectorAll("[data-openers]:has([data-later])")];
+  if (!places().length) return;
+  const number = asked; // a flag that moves meanwhile makes another question of it
+  for (const place of places()) place.querySelector("[data-later]").textContent = "Looking for what would open it.";
+  try {
+    const response = await fetch(root.dataset.openersOf, { headers: { Accept: "application/json" } });
+    const answer = await response.json();
+    if (number !== asked) return;
+    for (const place of places()) {
+      if (answer[place.dataset.openers]) place.innerHTML = answer[place.dataset.openers];
+      else place.querySelector("[data-later]").textContent = answer.error ?? "";
+    }
+  } catch { /* the network is away: the windows stand without it */ }
+}
+
 async function askChances() {
   try {
     const response = await fetch(root.dataset.chances);
@@ -75,7 +101,7 @@ async function ask() {
   if (inFlight) { again = true; return; }
   inFlight = true;
   const number = ++asked;
-  const question = { chosen };
+  const question = { chosen, open: openWhys() };
   try {
     const { ok, answer } = await post(root.dataset.preview, question);
     if (ok && number === asked && !again) { shown = number; show(answer); }
@@ -202,7 +228,7 @@ document.addEventListener("keydown", (event) => {
 document.addEventListener("saved", (event) => {
   const { topic, ok, answer } = event.detail;
   if (!["levels", "choices"].includes(topic) || !ok || held || again || inFlight) return;
-  if (answer.html) { chosen = { ...answer.picture.chosen }; known = { ...chosen }; show(answer); askChances(); }
+  if (answer.html) { chosen = { ...answer.picture.chosen }; known = { ...chosen }; show(answer); askOpeners(); askChances(); }
   showConflicts(document.querySelector("main"), answer.conflicts ?? [], ({ again }) => save(again.chosen ? "levels" : "choices", root.dataset.save, { units, ...again }), () => location.reload());
   for (const place of document.querySelectorAll("#choices [data-remarks]")) place.replaceChildren();
   for (const [path, text] of Object.entries(answer.problems || {})) {
@@ -231,4 +257,5 @@ choices.addEventListener("change", askOnlyWhatMatters);
 
 new ResizeObserver(() => draw()).observe(svg);
 draw();
+askOpeners();
 askChances();

@@ -34,18 +34,21 @@ async function step() {
   if (asking) return;
   asking = true;
   const to_s = now_s, from_s = shown_s, known = actions.length;
+  let further = false; // a long stretch comes in parts
   try {
     const answer = await look(from_s, to_s);
-    if (from_s === shown_s || to_s >= shown_s) {
-      shown_s = to_s;
+    if (answer.to_s > from_s || answer.to_s === to_s) {
+      shown_s = answer.to_s;
       show(answer, from_s);
     }
-    if (known === actions.length) say(ended ? "The kept run ends here." : "");
+    further = answer.to_s < to_s;
+    if (known === actions.length) say(further ? `Worked out as far as ${answer.now}; going on.` : ended ? "The kept run ends here." : "");
   } catch (error) {
     pause();
     say(error instanceof TypeError ? "The server cannot be reached. The run waits; press Start to go on." : error.message);
   }
   asking = false;
+  if (further) step();
 }
 
 function show(answer, from_s) {
