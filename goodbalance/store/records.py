@@ -10,7 +10,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import func, insert, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -134,7 +134,7 @@ def _append(session: Session, row: StationRow, draft: Draft, author: str) -> App
     entry = seal(
         row.head_seq + 1, draft.kind, body, author, now.isoformat(timespec="milliseconds") + "Z", row.head_hash
     )
-    session.add(_row(row.id, entry, key))
+    session.add(EntryRow(**_columns(row.id, entry, key)))
     row.head_seq, row.head_hash, row.changed_at = entry.seq, entry.hash, now
     seal_head(session, row)
     session.flush()
@@ -192,18 +192,20 @@ class Known:
 def read_on(session: Session, station_id: int, known: Known | None = None) -> Known:
     """The whole record: only what is new of it is read, unless a row that is known already was changed since."""
     if known is not None and known.history.last is not None and not known.history.broken:
-        if _sum(session, station_id, known.history.seq) == known.rows_sum:
-            read = history_of(entries(session, station_id, after=known.history.seq), known.history)
-            return Known(read, _sum(session, station_id, read.seq))
+        seq = known.history.seq
+        if _sum(session, station_id, 0, seq) == known.rows_sum:
+            read = history_of(entries(session, station_id, after=seq), known.history)
+            return Known(read, known.rows_sum + _sum(session, station_id, seq, read.seq))
     read = history(session, station_id)
-    return Known(read, _sum(session, station_id, read.seq))
+    return Known(read, _sum(session, station_id, 0, read.seq))
 
 
-def _sum(session: Session, station_id: int, upto: int) -> int:
-    """A sum over all that the rows up to an entry hold, made in the database: much sooner than reading them."""
+def _sum(session: Session, station_id: int, after: int, upto: int) -> int:
+    """A sum over all that the rows after one entry and up to another hold, made in the database: sooner than reading them."""
     parts = (EntryRow.seq, EntryRow.kind, EntryRow.body, EntryRow.author, EntryRow.at, EntryRow.previous, EntryRow.hash)
     row = func.crc32(func.concat_ws("\n", *parts, func.coalesce(EntryRow.brought_by, "")))
-    return session.scalar(select(func.sum(row)).where(EntryRow.station_id == station_id, EntryRow.seq <= upto)) or 0
+    query = select(func.sum(row)).where(EntryRow.station_id == station_id, EntryRow.seq > after, EntryRow.seq <= upto)
+    return int(session.scalar(query) or 0)
 
 
 def take_in(session: Session, incoming: list[Entry], brought_by: str) -> tuple[StationRow, int]:
@@ -227,8 +229,8 @@ def take_in(session: Session, incoming: list[Entry], brought_by: str) -> tuple[S
             f"this station is already here and its record differs from the file ({here}); nothing was taken"
         )
     added = incoming[row.head_seq :]
-    session.add_all(_row(row.id, replace(entry, brought_by=brought_by), None) for entry in added)
     if added:
+        session.execute(insert(EntryRow), [_columns(row.id, replace(entry, brought_by=brought_by), None) for entry in added])
         row.head_seq, row.head_hash, row.changed_at = added[-1].seq, added[-1].hash, utc_now()
         seal_head(session, row)
     session.flush()
@@ -240,16 +242,10 @@ def _entry(row: EntryRow) -> Entry:
     return Entry(row.seq, Kind(row.kind), body, row.author, row.at, row.previous, row.hash, row.brought_by or "")
 
 
-def _row(station_id: int, entry: Entry, save_key: str | None) -> EntryRow:
-    return EntryRow(
-        station_id=station_id,
-        seq=entry.seq,
-        kind=entry.kind.value,
-        body=json.dumps(entry.body, sort_keys=True, ensure_ascii=False),
-        author=entry.author,
-        at=entry.at,
-        previous=entry.previous,
-        hash=entry.hash,
-        brought_by=entry.brought_by or None,
-        save_key=save_key,
-    )
+def _columns(station_id: int, entry: Entry, save_key: str | None) -> dict[str, Any]:
+    """An entry as its row holds it."""
+    return {
+        "station_id": station_id, "seq": entry.seq, "kind": entry.kind.value,
+        "body": json.dumps(entry.body, sort_keys=True, ensure_ascii=False), "author": entry.author, "at": entry.at,
+        "previous": entry.previous, "hash": entry.hash, "brought_by": entry.brought_by or None, "save_key": save_key,
+    }  # fmt: skip

@@ -17,6 +17,7 @@ from goodbalance.store import records, summaries
 from goodbalance.store.models import StationRow
 from goodbalance.store.deeds import Deed
 from goodbalance.store.summaries import Summary
+from goodbalance.web import computing
 from goodbalance.web.door import not_them
 from goodbalance.web.guards import LeadDep, PersonDep, SessionDep, WriterDep, not_forged, noted
 from goodbalance.web.rendering import VIEWS, page, units_of
@@ -26,6 +27,7 @@ log = structlog.get_logger("goodbalance")
 router = APIRouter()
 Text = Annotated[str, Form()]
 LOG_PAGE = 100
+READ_WITHIN_S = 60.0  # a file of the largest size
 
 
 def _list(
@@ -125,7 +127,7 @@ def import_station(
 ) -> Response:
     name = (file.filename or "the file")[:80]
     try:
-        entries = read_station(file.file.read())
+        entries = computing.answer(read_station, file.file.read(), within_s=READ_WITHIN_S)
         row, added = records.take_in(session, entries, person.name)
     except BrokenFile as wrong:
         session.rollback()
