@@ -6,7 +6,7 @@ import unittest
 from dataclasses import dataclass
 
 # the longest begin first
-FIRST = ("AccessTest", "BoosterJobTest", "ByKeyboardTest", "ByMouseTest", "UnsavedTest", "TriplexTest", "ProofTest", "AnyBoosterTest")
+FIRST = ("ClusterTest", "KillTest", "AccessTest", "BoosterJobTest", "ByKeyboardTest", "ByMouseTest", "UnsavedTest", "TriplexTest", "ProofTest", "AnyBoosterTest")
 
 
 class Told(unittest.TextTestResult):

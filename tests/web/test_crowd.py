@@ -1,79 +1,21 @@
-"""Many at once, and what one client may cost the others: races, unfinished posts, large bodies, errors nobody foresaw."""
+"""What one client may cost the others: unfinished posts, large bodies, long computing, errors nobody foresaw."""
 
 import socket
-import threading
 import time
-import unittest
-from concurrent.futures import ThreadPoolExecutor
 from unittest import mock
 
 from goodbalance.core.errors import OutOfRange
-from goodbalance.store import people, records
-from goodbalance.store.database import session_maker
 from goodbalance.web import computing, prove, reckon, rehearse, stations, survey
 from goodbalance.web.work import Work
-from tests.support import Visitor, WebServer, empty_session, engine
+from tests.support import Visitor
 from tests.typed_stations import DEEP_WELL, ROUND_WELL
 from tests.web.visits import WebTest, key
 from tools.fuzz import Fuzzer
-
-
-def at_once(count: int, act) -> list:
-    """What `act` gives for 0, 1, 2 …, all begun together."""
-    ready = threading.Barrier(count)
-
-    def one(number: int):
-        ready.wait(20.0)
-        return act(number)
-
-    with ThreadPoolExecutor(count) as pool:
-        return list(pool.map(one, range(count)))
+from tools.race import at_once
 
 
 def _refuses() -> None:
     raise OutOfRange("level", 9, "0 to 4")
-
-
-class RaceTest(WebTest):
-    def test_twelve_saves_and_twelve_forms_at_once_all_arrive(self) -> None:
-        path = self.station(ROUND_WELL)
-        who = [Visitor(self.web.address).sign_in("Ada Wren", "quite long enough here") for _ in range(12)]
-        pipes = [f"main.length_m {n}" for n in range(12)]
-
-        def save(number: int) -> tuple[int, int]:
-            visitor = who[number]
-            fact = self.save_facts(path, {"visit.purpose": pipes[number]}, visitor, base_seq=10**6)
-            point = visitor.form(f"{path}/open-points", text=f"point {number}", save_key=key())
-            return fact.status_code, point.status_code
-
-        self.assertEqual(at_once(12, save), [(200, 200)] * 12)
-        with session_maker(engine())() as session:
-            entries = records.entries(session, int(path.rpartition("/")[2]))
-        self.assertEqual(len(entries), 2 + 24)
-        said = {e.body["changes"]["visit.purpose"]["text"] for e in entries[2:] if e.kind == "facts"}
-        self.assertEqual(said, set(pipes))
-
-    def test_one_form_sent_by_six_hands_makes_one_station(self) -> None:
-        who = [Visitor(self.web.address).sign_in("Ada Wren", "quite long enough here") for _ in range(6)]
-        same = {"name": "North pit", "place": "Yard", "kind": "lift", "save_key": key()}
-        made = at_once(6, lambda number: who[number].form("/stations", **same).url.path)
-        self.assertEqual(len(set(made)), 1)
-        with session_maker(engine())() as session:
-            self.assertEqual(len(records.stations(session)), 1)
-
-
-class FirstPersonTest(unittest.TestCase):
-    def test_of_six_first_persons_at_once_one_is_made(self) -> None:
-        empty_session().close()
-        with WebServer() as web:
-            who = [Visitor(web.address) for _ in range(6)]
-            for visitor in who:
-                visitor.get("/sign-in")
-            answers = at_once(6, lambda n: who[n].form("/first-person", name=f"Lead {n}", password="quite long enough here"))
-        with session_maker(engine())() as session:
-            made = people.people(session)
-        self.assertEqual([person.role for person in made], ["lead"])
-        self.assertEqual(sorted(a.status_code for a in answers), [200] + [403] * 5)
 
 
 class CostTest(WebTest):
