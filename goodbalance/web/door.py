@@ -147,7 +147,7 @@ def strength(request: Request, session: SessionDep, password: Text = "", name: T
     score, why = people.strength(password[: people.LONGEST_PASSWORD], owner.name if owner is not None else name[:80])
     left = people.SHORTEST_PASSWORD - len(password)
     if left > 0:
-        words = f"{left} letters more"
+        score, words = min(score, people.LEAST_SCORE - 1), f"{left} letter{'s' if left > 1 else ''} more"
     else:
         words = why if score < people.LEAST_SCORE else "good"
     return JSONResponse({"score": score, "words": words, "good": left <= 0 and score >= people.LEAST_SCORE})

@@ -9,6 +9,7 @@ from typing import Annotated
 
 import structlog
 from fastapi import Depends, HTTPException, Request
+from fastapi.responses import JSONResponse, PlainTextResponse
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
@@ -110,7 +111,7 @@ class SizeLimit:
         most = _most_bytes(scope)
         said = dict(scope["headers"]).get(b"content-length", b"0")
         if not said.isdigit() or int(said) > most:
-            await self._refuse(send, most)
+            await self._refuse(scope, send, most)
             return
         seen, until_s = 0, monotonic() + LONGEST_BODY_S
 
@@ -129,10 +130,12 @@ class SizeLimit:
         await self.app(scope, counted if more_to_come else receive, send)
 
     @staticmethod
-    async def _refuse(send: Send, most: int) -> None:
-        headers = [(b"content-type", b"text/plain; charset=utf-8")]
-        await send({"type": "http.response.start", "status": 413, "headers": headers})
-        await send({"type": "http.response.body", "body": _too_large(most).encode()})
+    async def _refuse(scope: Scope, send: Send, most: int) -> None:
+        """Say why, in the way that is asked for: a script shows it beside what it has sent."""
+        asked = dict(scope["headers"]).get(b"accept", b"")
+        answer = JSONResponse({"error": _too_large(most)}, 413) if b"application/json" in asked else PlainTextResponse(_too_large(most), 413)
+        await send({"type": "http.response.start", "status": 413, "headers": answer.raw_headers})
+        await send({"type": "http.response.body", "body": answer.body})
 
 
 def _most_bytes(scope: Scope) -> int:
@@ -143,7 +146,7 @@ def _most_bytes(scope: Scope) -> int:
 
 
 def _too_large(most: int) -> str:
-    return f"The request is too large; accepted: up to {most} bytes."
+    return f"What was sent is too large; accepted: up to {most / 1e6:g} MB."
 
 
 async def database(request: Request) -> AsyncIterator[Session]:

@@ -102,13 +102,21 @@ def add_open_point(
 def close_open_point(
     request: Request, session: SessionDep, person: WriterDep, work: WorkDep, point: int, how: Text, save_key: Text
 ) -> Response:
-    if all(seq != point for seq, _ in work.open_points):
-        raise HTTPException(404, f"There is no open point number {point} at this station.")
     how = how.strip()
     if not 1 <= len(how) <= 1000:
         raise HTTPException(422, "Say how the point was closed, 1 to 1000 letters.")
-    body = {"point": point, "how": how}
-    records.keep(session, work.row.id, person.name, [Draft(Kind.POINT_CLOSED, body, save_key)])
+    draft = Draft(Kind.POINT_CLOSED, {"point": point, "how": how}, save_key)
+
+    def close(history: History) -> list[Draft]:
+        """Once: whoever comes second reads what the first wrote beside what they typed."""
+        if point not in history.open_points:
+            raise HTTPException(404, f"There is no open point number {point} at this station.")
+        closed = history.closed_points.get(point)
+        if closed is not None and records.kept(session, work.row.id, person.name, draft) is None:
+            raise HTTPException(409, f"{closed.author} has closed this point meanwhile: \u201c{closed.text}\u201d. You wrote: \u201c{how}\u201d. If both count, add yours as a new point.")
+        return [draft]
+
+    records.keep(session, work.row.id, person.name, close, work.history)
     return RedirectResponse(request.url_for("show_handover", station_id=work.row.id), status_code=303)
 
 

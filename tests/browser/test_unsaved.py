@@ -102,6 +102,21 @@ class UnsavedTest(BrowserTest):
         tech.all_saved()
         self.assertEqual(self.written(station_id), [("Ada Wren", "5.25")])
 
+    def test_a_password_is_never_kept_in_the_browser(self) -> None:
+        tech, station_id = self.tech, self.prepared_station()
+        tech.open(f"/stations/{station_id}/handover")
+        tech.one("#sign-role").send_keys("technician")
+        tech.one("#sign-password").send_keys("quite long enough here")
+        server().stop()
+        try:
+            tech.one('form[action$="/sign"] button').click()
+            tech.see('form[action$="/sign"]', "Nothing was done")
+            self.assertEqual(tech.kept_in_browser(), [])
+        finally:
+            server().start()
+        tech.one('form[action$="/sign"] button').click()
+        tech.see("main", "Signed by Ada Wren, technician")
+
     def test_what_is_refused_steps_aside_can_be_read_and_blocks_nothing(self) -> None:
         tech, station_id = self.tech, self.prepared_station()
         tech.open(f"/stations/{station_id}/survey")

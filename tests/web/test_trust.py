@@ -101,6 +101,19 @@ class SigningTest(WebTest):
         kinds = [entry["kind"] for entry in self.ada.get(f"{path}/station.json").json()["record"]]
         self.assertEqual(kinds.count("signature"), 1)
 
+    def test_a_point_is_closed_once_and_the_second_reads_what_the_first_wrote(self) -> None:
+        path = self.station(ROUND_WELL)
+        bo = Visitor(self.web.address).sign_in("Bo Lund", PASSWORD)
+        bo.form(f"{path}/open-points", text="Hatch loose", save_key=key())
+        mine = {"how": "new hinge", "save_key": key()}
+        for _ in range(2):  # the second time by a shaky network
+            self.assertEqual(self.ada.form(f"{path}/open-points/3", **mine).status_code, 200)
+        late = bo.form(f"{path}/open-points/3", how="welded shut", save_key=key())
+        self.assertEqual(late.status_code, 409)
+        for words in ("Ada Wren has closed", "new hinge", "welded shut"):
+            self.assertIn(words, late.text)
+        self.assertEqual(bo.form(f"{path}/open-points/99", how="x", save_key=key()).status_code, 404)
+
     def test_a_signature_counts_what_was_done(self) -> None:
         path = self.station(ROUND_WELL)
         page = self.sign(path).text

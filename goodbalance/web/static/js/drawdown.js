@@ -1,4 +1,5 @@
 // Timed drawdown: a stopwatch for each stretch; it writes whole tenths of seconds into its field.
+import { reloadOrShow } from "./conflicts.js";
 import { save } from "./save_queue.js";
 
 let running = null;
@@ -24,5 +25,5 @@ for (const button of document.querySelectorAll("[data-watch]")) {
 }
 
 const use = document.getElementById("use-rate");
-use?.addEventListener("click", () => save("rate", use.dataset.url, { units: document.body.dataset.units, changes: { "schools.pump_rate": use.dataset.use } }));
-document.addEventListener("saved", (event) => { if (event.detail.topic === "rate" && event.detail.ok) location.reload(); });
+use?.addEventListener("click", () => save("rate", use.dataset.url, { units: document.body.dataset.units, changes: { "schools.pump_rate": use.dataset.use }, was: { "schools.pump_rate": use.dataset.was } }));
+reloadOrShow("rate", () => use.dataset.url);

@@ -1,4 +1,5 @@
 // Enter: read-backs are saved as they are typed and judged by the server; the controller's choices reload the sheet.
+import { reloadOrShow } from "./conflicts.js";
 import { save } from "./save_queue.js";
 
 const root = document.getElementById("enter");
@@ -13,11 +14,12 @@ if (root) {
     });
   });
   for (const select of root.querySelectorAll("aside select")) {
-    select.addEventListener("change", () => save("keypad", root.dataset.choices, { units: document.body.dataset.units, changes: { [select.dataset.fact]: select.value } }));
+    const was = select.value;
+    select.addEventListener("change", () => save("keypad", root.dataset.choices, { units: document.body.dataset.units, changes: { [select.dataset.fact]: select.value }, was: { [select.dataset.fact]: was } }));
   }
+  reloadOrShow("keypad", () => root.dataset.choices);
   document.addEventListener("saved", (event) => {
     const { topic, ok, body, answer } = event.detail;
-    if (topic === "keypad" && ok) location.reload();
     if (topic !== "read_back" || !ok) return;
     const state = root.querySelector(`[data-match="${CSS.escape(body.code)}"] .state`);
     const shape = { same: "ok", differs: "stop" }[answer.match] || "open";

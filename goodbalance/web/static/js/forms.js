@@ -1,5 +1,5 @@
 // Forms that go through the save queue: when the server is away, what was typed waits in this browser and goes later.
-import { newKey, saveForm } from "./save_queue.js";
+import { newKey, postForm, saveForm } from "./save_queue.js";
 
 function prepare(root) {
   for (const key of root.querySelectorAll("[data-save-key]")) key.value = newKey();
@@ -10,8 +10,22 @@ document.addEventListener("submit", (event) => {
   // a file cannot wait in the queue: such a form goes the plain way, its key still makes it count once
   if (!form.querySelector("[data-save-key]") || form.enctype === "multipart/form-data") return;
   event.preventDefault();
-  saveForm(form.action, Object.fromEntries(new FormData(form, event.submitter)));
+  const fields = Object.fromEntries(new FormData(form, event.submitter));
+  if (form.querySelector("[type=password]")) sendNow(form, fields);
+  else saveForm(form.action, fields);
 });
+
+// what a password goes with is done now or not at all: it is never kept in the browser
+async function sendNow(form, fields) {
+  form.querySelector(".note.is-stop")?.remove();
+  try {
+    const result = await postForm(form.action, fields);
+    if (result.status < 500) { answered(result); return; }
+    form.prepend(notice("The server cannot do this at the moment. Nothing was done; send it again in a while."));
+  } catch {
+    form.prepend(notice("The server cannot be reached. Nothing was done; send it again when you have a network."));
+  }
+}
 
 // under an answer stands its reason
 document.addEventListener("change", (event) => {
@@ -26,8 +40,10 @@ function notice(text) {
 }
 
 document.addEventListener("saved", (event) => {
-  const { topic, ok, status, answer } = event.detail;
-  if (topic !== "form") return;
+  if (event.detail.topic === "form") answered(event.detail);
+});
+
+function answered({ ok, status, answer }) {
   if (ok) {
     const there = new URL(answer.url);
     if (there.pathname + there.search === location.pathname + location.search) location.reload();
@@ -42,6 +58,6 @@ document.addEventListener("saved", (event) => {
   prepare(document);
   document.querySelector("[role=alert]")?.scrollIntoView({ block: "center" });
   if (status === 403) location.reload();
-});
+}
 
 prepare(document);

@@ -1,4 +1,5 @@
 // The loop: traces of every candidate, the step test with its model, the search bit by bit, and taking gains over.
+import { reloadOrShow } from "./conflicts.js";
 import { post, save } from "./save_queue.js";
 import uPlot from "../vendor/uPlot.esm.js";
 
@@ -37,9 +38,9 @@ root.addEventListener("click", (event) => {
   const button = event.target.closest("[data-gain]");
   if (!button) return;
   const chosen = { gain: Number(Number(button.dataset.gain).toFixed(2)), reset_time: Number(Number(button.dataset.reset).toFixed(1)) };
-  save("gains", root.dataset.save, { units: document.body.dataset.units, chosen });
+  save("gains", root.dataset.save, { units: document.body.dataset.units, chosen, was: JSON.parse(root.dataset.was) });
 });
-document.addEventListener("saved", (event) => { if (event.detail.topic === "gains" && event.detail.ok) location.reload(); });
+reloadOrShow("gains", () => root.dataset.save);
 
 const box = document.getElementById("search"), go = box.querySelector("[data-go]"), stop = box.querySelector("[data-stop]"), told = box.querySelector("[data-told]");
 let stopped = false;

@@ -9,9 +9,11 @@ for (const input of document.querySelectorAll("[data-meter]")) {
   meter.setAttribute("aria-label", "How hard to guess");
   const words = document.createElement("span");
   shown.append(meter, " ", words);
+  shown.hidden = true;
   input.after(shown);
   let waiting = 0;
   input.addEventListener("input", () => {
+    shown.hidden = !input.value;
     clearTimeout(waiting);
     waiting = setTimeout(() => judge(input, meter, words), 250);
   });

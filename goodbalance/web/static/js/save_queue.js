@@ -28,7 +28,7 @@ export async function post(url, body, signal) {
 }
 
 // A form as the browser would send it; the answer is a page, wherever the server redirects to.
-async function postForm(url, fields) {
+export async function postForm(url, fields) {
   const response = await fetch(url, {
     method: "POST", body: new URLSearchParams({ ...fields, csrf: token }),
     headers: { Accept: "text/html", "X-CSRF-Token": token },
