@@ -10,7 +10,7 @@ from goodbalance.core.control.rotation import Rotation
 from goodbalance.core.control.sequencer import Contacts, Sequencer, Switch, Timing
 from goodbalance.core.control.relays import LevelRelay, OnFailure
 from goodbalance.core.errors import OutOfRange
-from goodbalance.core.rehearsal.engine import TimedAction, rehearse
+from goodbalance.core.rehearsal.engine import TimedAction, begun, rehearse
 from goodbalance.core.stations.lift.plant import day_pattern_m3s
 from goodbalance.core.stations.lift.rehearse import lift_bench
 from goodbalance.core.stations.lift.reckon import reckon
@@ -292,3 +292,25 @@ class ReplayTest(unittest.TestCase):
             rehearse(bench(), (), 1e9)
         with self.assertRaises(OutOfRange):
             bench(level_m=4.6)
+
+
+class InPartsTest(unittest.TestCase):
+    @settings(max_examples=20, deadline=None)
+    @given(st.lists(st.integers(1, 40), min_size=1, max_size=12), st.floats(600.0, 7200.0))
+    def test_a_run_that_is_interrupted_anywhere_goes_the_same_way(self, parts: list[int], until_s: float) -> None:
+        """Every part ends after some steps; between the parts somebody looks at how it stands."""
+        acts = (inflow(0.0, 0.004), inflow(450.0, 0.0065))
+        at_once = rehearse(bench(1.0), acts, until_s)
+        run, left = begun(bench(1.0), acts), iter(parts * 10_000)
+        there = False
+        while not there:
+            steps = iter(range(next(left)))
+            there = run.go_to(until_s, lambda steps=steps: next(steps, None) is None)
+            self.assertLessEqual(run.now_s, until_s)
+            self.assertEqual(run.trace[-1][0], run.now_s)  # what happens at this instant has been seen
+        self.assertEqual(run.digest(), at_once.digest())
+
+    def test_actions_out_of_order_are_refused_before_anything_moves(self) -> None:
+        for acts in ((inflow(10.0, 0.0), inflow(5.0, 0.0)), (inflow(-1.0, 0.0),)):
+            with self.assertRaises(OutOfRange):
+                begun(bench(1.0), acts)

@@ -110,3 +110,34 @@ class StationFileTest(unittest.TestCase):
             with self.subTest(reason=reason), self.assertRaisesRegex(BrokenFile, reason):
                 read_station(data)
         self.assertEqual(whole["format"], "good-balance-station")
+
+
+class ReadOnTest(unittest.TestCase):
+    """A record read in two parts is the record read at once, wherever it is cut."""
+
+    def whole(self) -> list:
+        return record(
+            fact("well.depth_m", "4"), (Kind.OPEN_POINT, {"text": "hatch loose"}), (Kind.CHOICES, {"chosen": {"start_1": 1.2, "stop": 0.5}}),
+            fact("well.depth_m", "4.2"), (Kind.POINT_CLOSED, {"point": 3, "how": "new hinge"}), (Kind.CHOICES, {"chosen": {"start_1": None}}),
+            (Kind.SIGNATURE, {"name": "Ada", "role": "lead", "statement": "as it stands"}),
+        )  # fmt: skip
+
+    def test_wherever_it_is_cut_it_adds_up_to_the_same_and_the_first_part_stays_as_it_was(self) -> None:
+        entries = self.whole()
+        for cut in range(1, len(entries)):
+            first = history_of(entries[:cut])
+            told = repr(first)
+            self.assertEqual(history_of(entries[cut:], first), history_of(entries), cut)
+            self.assertEqual(repr(first), told, cut)
+        at_once = history_of(entries)
+        self.assertEqual((at_once.chosen, at_once.facts["well.depth_m"].text), ({"stop": 0.5}, "4.2"))
+        self.assertEqual((at_once.signature.seq, list(at_once.closed_points)), (8, [3]))
+
+    def test_what_does_not_follow_is_told_and_what_was_broken_stays_so(self) -> None:
+        entries = self.whole()
+        skipped = history_of(entries[4:], history_of(entries[:3]))
+        self.assertIn("entry 4 of the record is numbered 5", skipped.broken)
+        changed = [*entries[:1], replace(entries[1], author="Bo"), *entries[2:]]
+        first = history_of(changed[:3])
+        self.assertIn("entry 2 of the record was changed", first.broken)
+        self.assertEqual(history_of(changed[3:], first).broken, first.broken)

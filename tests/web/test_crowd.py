@@ -66,6 +66,18 @@ class CostTest(WebTest):
             computing.answer(_refuses)
         self.assertEqual(computing.answer(divmod, 7, 2), (3, 1))  # and the next piece is worked out
 
+    def test_a_script_reads_why_something_is_too_large_and_a_crowd_is_told_to_wait(self) -> None:
+        path = self.station(ROUND_WELL)
+        answer = self.ada.json(f"{path}/facts", {"save_key": key(), "changes": {"visit.purpose": "x" * 2_100_000}})
+        self.assertEqual((answer.status_code, answer.json()), (413, {"error": "What was sent is too large; accepted: up to 2 MB."}))
+        with mock.patch.object(computing._queue, "acquire", return_value=False):
+            busy = self.ada.http.get(f"{path}/chances", headers={"Accept": "application/json"})
+        self.assertEqual((busy.status_code, busy.headers["retry-after"]), (429, "5"))
+        with mock.patch.object(computing, "LONGEST_S", 0.0), mock.patch.object(computing, "_worked_out", side_effect=computing.TooLong):
+            long = self.ada.form(f"{path}/bench-proofs", save_key=key())
+        self.assertEqual(long.status_code, 422)
+        self.assertIn("takes longer than the server works on one question", long.text)
+
     def test_head_asks_like_get_and_gets_no_body(self) -> None:
         path = self.station(ROUND_WELL)
         for page, status in (("/", 200), (f"{path}/reckon", 200), ("/nowhere", 404)):

@@ -1,0 +1,157 @@
+"""The way to the database: several nodes, a schema made once, writing that begins again, rows that were changed."""
+
+import threading
+import unittest
+
+from sqlalchemy import text
+from sqlalchemy.exc import OperationalError
+
+from goodbalance.core.errors import OutOfRange
+from goodbalance.core.record.chain import Kind
+from goodbalance.launch.database_server import free_port
+from goodbalance.store import links, people, records, second_factor
+from goodbalance.store.database import committed, migrate, open_engine, session_maker
+from goodbalance.store.models import LinkRow, utc_now
+from tests.support import empty_session, engine, server
+
+PASSWORD, OTHER = "quite long enough here", "nine grey herons waited"
+
+
+class NodesTest(unittest.TestCase):
+    def test_the_first_node_that_answers_is_used_and_where_none_does_it_is_told(self) -> None:
+        here = server().url
+        dead = f"mysql+pymysql://nobody:x@127.0.0.1:{free_port()}/goodbalance"
+        for urls in (f"{dead} {here}", f"{here} {dead}", here):
+            reached = open_engine(urls)
+            with reached.connect() as connection:
+                self.assertEqual(connection.execute(text("SELECT 1")).scalar(), 1)
+            reached.dispose()
+        nowhere = open_engine(f"{dead} {dead}")
+        with self.assertRaisesRegex(OperationalError, "Can't connect"):
+            nowhere.connect()
+
+    def test_of_four_that_begin_at_once_one_makes_the_schema(self) -> None:
+        with engine().connect() as connection:
+            connection.execute(text("DROP TABLE entry, summary, station, session, link, attempt, deed, person, alembic_version"))
+        wrong: list[Exception] = []
+
+        def begin() -> None:
+            mine = open_engine(server().url)
+            try:
+                migrate(mine)
+            except Exception as error:
+                wrong.append(error)
+            mine.dispose()
+
+        beginners = [threading.Thread(target=begin) for _ in range(4)]
+        for each in beginners:
+            each.start()
+        for each in beginners:
+            each.join()
+        self.assertEqual(wrong, [])
+        with engine().connect() as connection:
+            self.assertEqual(connection.execute(text("SELECT COUNT(*) FROM alembic_version")).scalar(), 1)
+
+
+class WritingTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.session = empty_session()
+        self.addCleanup(lambda: self.session.close())
+
+    def test_two_that_lock_each_other_both_get_through(self) -> None:
+        """Each takes one row and then the other's: the database ends one of them, which begins again."""
+        rows = [records.create_station(self.session, name, "Yard", "lift", "Ada").id for name in ("North", "South")]
+        self.session.commit()
+        met, tries = threading.Barrier(2), []
+
+        def write(first: int, second: int) -> None:
+            with session_maker(engine())() as session:
+
+                def both() -> None:
+                    tries.append(first)
+                    for number, row in enumerate((first, second)):
+                        session.execute(text("UPDATE station SET place = CONCAT(place, 'x') WHERE id = :id"), {"id": row})
+                        if number == 0 and len(tries) <= 2:
+                            met.wait(20.0)
+
+                committed(session, both)
+
+        writers = [threading.Thread(target=write, args=pair) for pair in (rows, rows[::-1])]
+        for writer in writers:
+            writer.start()
+        for writer in writers:
+            writer.join()
+        places = list(self.session.execute(text("SELECT place FROM station")).scalars())
+        self.assertEqual(places, ["Yardxx", "Yardxx"])
+        self.assertGreater(len(tries), 2)
+
+    def test_reading_on_reads_only_what_is_new_unless_an_old_row_was_changed(self) -> None:
+        station = records.create_station(self.session, "North", "Yard", "lift", "Ada")
+        for number in range(5):
+            records.append(self.session, station.id, Kind.OPEN_POINT, {"text": f"point {number}"}, "Ada")
+        self.session.commit()
+        known = records.read_on(self.session, station.id)
+        records.append(self.session, station.id, Kind.OPEN_POINT, {"text": "one more"}, "Ada")
+        self.session.commit()
+        newer = records.read_on(self.session, station.id, known)
+        self.assertEqual((newer.history.seq, newer.history.broken), (7, ""))
+        self.assertEqual(newer.history, records.history(self.session, station.id))
+        self.assertEqual(newer.rows_sum, records.read_on(self.session, station.id).rows_sum)
+        self.session.execute(text("UPDATE entry SET author = 'Bo' WHERE seq = 3"))
+        self.session.commit()
+        self.assertIn("entry 3", records.read_on(self.session, station.id, newer).history.broken)
+
+
+class LinkTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.session = empty_session()
+        self.addCleanup(lambda: self.session.close())
+        self.ada = people.add_person(self.session, "Ada Wren", people.Role.LEAD, None)
+        self.session.commit()
+
+    def test_a_link_is_good_once_for_a_day_and_the_last_one_only(self) -> None:
+        old, new = links.make(self.session, self.ada), links.make(self.session, self.ada)
+        self.session.commit()
+        self.assertIsNone(links.person_of(self.session, old))
+        with self.assertRaisesRegex(OutOfRange, "12 to 200 letters"):
+            links.use(self.session, new, "short")
+        self.assertEqual(links.use(self.session, new, PASSWORD).name, "Ada Wren")
+        self.session.commit()
+        self.assertIsNone(links.use(self.session, new, OTHER))
+        self.assertIsNotNone(people.signed_in(self.session, "Ada Wren", PASSWORD))
+        late = links.make(self.session, self.ada)
+        self.session.query(LinkRow).update({"until": utc_now()})
+        self.session.commit()
+        self.assertIsNone(links.use(self.session, late, OTHER))
+
+    def test_of_two_browsers_with_one_link_one_sets_the_password(self) -> None:
+        token, ready, done = links.make(self.session, self.ada), threading.Barrier(2), []
+        self.session.commit()
+
+        def use(password: str) -> None:
+            with session_maker(engine())() as session:
+                ready.wait(20.0)
+                done.append(links.use(session, token, password) is not None)
+                session.commit()
+
+        browsers = [threading.Thread(target=use, args=(password,)) for password in (PASSWORD, OTHER)]
+        for browser in browsers:
+            browser.start()
+        for browser in browsers:
+            browser.join()
+        self.assertEqual(sorted(done), [False, True])
+
+    def test_a_second_factor_is_read_with_the_keys_it_was_made_with_and_no_others(self) -> None:
+        import pyotp
+
+        secret = second_factor.new_secret()
+        second_factor.turn_on(self.session, self.ada, secret, pyotp.TOTP(secret).now())
+        self.ada.code_step = None
+        self.session.commit()
+        for keys, accepted in (((b"another",), False), ((b"newer", b"test seal"), True)):
+            other = open_engine(server().url, keys)
+            with session_maker(other)() as session:
+                ada = people.named(session, "Ada Wren")
+                self.assertEqual(second_factor.accepts(session, ada, pyotp.TOTP(secret).now()), accepted, keys)
+                session.rollback()
+            other.dispose()
