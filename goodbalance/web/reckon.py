@@ -16,6 +16,7 @@ from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.conflicts import number_conflicts, text_conflicts
+from goodbalance.web import computing
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.pictures import picture_of
 from goodbalance.web.rendering import page, part, units_of
@@ -155,7 +156,10 @@ def show_openers(request: Request, work: WorkDep) -> Response:
     """What would open each empty window; asked for by the page once it is shown, for the search takes a while."""
     if work.plan is None:
         return JSONResponse({})
-    plan = work.explained_plan
+    try:
+        plan = work.explained_plan
+    except (computing.Busy, computing.TooLong):
+        return JSONResponse({"later": "Much is worked out at this moment. Load the page again to see what would open it."})
     shown = {"plan": plan, "opened": lambda opener: _opener_words(opener, work.units)}
     empty = [setting for setting in plan.settings if setting.window.is_empty]
     return JSONResponse({one.id: part(request, "_openers.html", {**shown, "setting": one}) for one in empty})
@@ -163,8 +167,12 @@ def show_openers(request: Request, work: WorkDep) -> Response:
 
 @router.get("/stations/{station_id}/chances", name="show_chances")
 def show_chances(work: WorkDep) -> Response:
-    """How likely each setting stays inside its window; asked for by the page once it is shown."""
-    return JSONResponse({setting_id: _chance_words(share) for setting_id, share in work.chances.items()})
+    """How likely each setting stays inside its window; asked for by the page once it is shown, which can do without."""
+    try:
+        found = work.chances
+    except (computing.Busy, computing.TooLong):
+        found = {}
+    return JSONResponse({setting_id: _chance_words(share) for setting_id, share in found.items()})
 
 
 def _chance_words(share: float) -> dict[str, Any]:

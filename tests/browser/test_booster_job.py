@@ -103,7 +103,8 @@ class BoosterJobTest(BrowserTest):
         tech.one("#step form .button.go").click()
         # 0.30 bar of 10 bar per 4 % of speed: 0.75 %/%; a lag of -0.1 / ln(1 - 0.1/22.5) = 22.45 s; 0.5 s and half a row
         tech.see("#step", "Gain 0.75 %/%, time constant 22.45 s, dead time 0.55 s")
-        self.assertEqual(len(self.browser.complaints()), 1)  # the refused file
+        complaints = self.browser.complaints()
+        self.assertEqual(len(complaints), 1, complaints)  # the refused file
         tech.wait(lambda: len(tech.all("#loop [data-trial] canvas")) == 3)
         tech.all("[data-gain]")[2].click()  # AMIGO: SIMC would pass the reading's noise on to the speed
         tech.all_saved()

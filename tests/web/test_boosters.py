@@ -75,7 +75,7 @@ class PagesTest(BoosterTest):
     def test_windows_without_end_are_still_drawn(self) -> None:
         """Without a tank no cut-out is high enough; a set pressure dragged to nothing needs no pump at all."""
         bare = self.booster(**{"control.kind": "on_off", "vessel.volume_m3": "0"})
-        page = self.ada.get(f"{bare}/reckon").text
+        page = self.ada.get(f"{bare}/reckon?explain=1").text
         self.assertIn("No room", page)
         self.assertIn("a tank of", page)
         for word in ("Infinity", "NaN"):

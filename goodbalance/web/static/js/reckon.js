@@ -78,7 +78,7 @@ async function askOpeners() {
     if (number !== asked) return;
     for (const place of places()) {
       if (answer[place.dataset.openers]) place.innerHTML = answer[place.dataset.openers];
-      else place.querySelector("[data-later]").textContent = answer.error ?? "";
+      else place.querySelector("[data-later]").textContent = answer.later ?? answer.error ?? "";
     }
   } catch { /* the network is away: the windows stand without it */ }
 }
