@@ -45,6 +45,15 @@ class SessionRow(Base):
     shown_at: Mapped[datetime | None] = mapped_column(default=None)  # when the password was last typed in it
 
 
+class AttachmentRow(Base):
+    """A long text that an entry of a station brings, by its SHA-256; the entry's hash covers the text itself."""
+
+    __tablename__ = "attachment"
+    station_id: Mapped[int] = mapped_column(ForeignKey("station.id", ondelete="CASCADE"), primary_key=True)
+    digest: Mapped[str] = mapped_column(String(64), primary_key=True)
+    text: Mapped[str] = mapped_column(Text().with_variant(LONGTEXT(), "mysql", "mariadb"))
+
+
 class LinkRow(Base):
     """A link by which somebody sets a password, once. id: the hash of its token."""
 

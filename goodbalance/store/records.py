@@ -20,7 +20,10 @@ from goodbalance.core.record.chain import FIRST_HASH, Entry, Kind, seal
 from goodbalance.core.record.history import History, history_of
 from goodbalance.core.record.seals import head_holds, seal_of_head
 from goodbalance.store.database import beginning_again, seal_keys_of
-from goodbalance.store.models import EntryRow, StationRow, utc_now
+from goodbalance.store.models import AttachmentRow, EntryRow, StationRow, utc_now
+
+
+APART = (Kind.TREND, Kind.STEP_TEST)  # what they bring is long: it stands in a table of its own
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,6 +137,7 @@ def _append(session: Session, row: StationRow, draft: Draft, author: str) -> App
     entry = seal(
         row.head_seq + 1, draft.kind, body, author, now.isoformat(timespec="milliseconds") + "Z", row.head_hash
     )
+    _put_apart(session, row.id, [entry])
     session.add(EntryRow(**_columns(row.id, entry, key)))
     row.head_seq, row.head_hash, row.changed_at = entry.seq, entry.hash, now
     seal_head(session, row)
@@ -158,7 +162,7 @@ def kept(session: Session, station_id: int, author: str, draft: Draft) -> Entry 
         return None
     key = _own_key(station_id, author, draft)
     row = session.scalar(select(EntryRow).where(EntryRow.save_key == key))
-    return None if row is None else _entry(row)
+    return None if row is None else _entry(row, _texts(session, station_id, [row]))
 
 
 def _own_key(station_id: int, author: str, draft: Draft) -> str:
@@ -173,7 +177,9 @@ def entries(session: Session, station_id: int, upto: int | None = None, after: i
     query = select(EntryRow).where(EntryRow.station_id == station_id, EntryRow.seq > after).order_by(EntryRow.seq)
     if upto is not None:
         query = query.where(EntryRow.seq <= upto)
-    return [_entry(row) for row in session.scalars(query)]
+    rows = list(session.scalars(query))
+    texts = _texts(session, station_id, rows)
+    return [_entry(row, texts) for row in rows]
 
 
 def history(session: Session, station_id: int, upto: int | None = None) -> History:
@@ -230,6 +236,7 @@ def take_in(session: Session, incoming: list[Entry], brought_by: str) -> tuple[S
         )
     added = incoming[row.head_seq :]
     if added:
+        _put_apart(session, row.id, added)
         session.execute(insert(EntryRow), [_columns(row.id, replace(entry, brought_by=brought_by), None) for entry in added])
         row.head_seq, row.head_hash, row.changed_at = added[-1].seq, added[-1].hash, utc_now()
         seal_head(session, row)
@@ -237,15 +244,40 @@ def take_in(session: Session, incoming: list[Entry], brought_by: str) -> tuple[S
     return row, len(added)
 
 
-def _entry(row: EntryRow) -> Entry:
+def _texts(session: Session, station_id: int, rows: list[EntryRow]) -> dict[str, str]:
+    """The long texts of these entries, by their digests."""
+    bodies = [json.loads(row.body) for row in rows if Kind(row.kind) in APART]
+    digests = {body["text"]["apart"] for body in bodies if isinstance(body["text"], dict)}
+    if not digests:
+        return {}
+    query = select(AttachmentRow).where(AttachmentRow.station_id == station_id, AttachmentRow.digest.in_(digests))
+    return {row.digest: row.text for row in session.scalars(query)}
+
+
+def _put_apart(session: Session, station_id: int, added: list[Entry]) -> None:
+    """Keep the long texts of entries that are about to be written; the same text twice is one."""
+    texts = {_digest(entry.body["text"]): entry.body["text"] for entry in added if entry.kind in APART}
+    if texts:
+        rows = [{"station_id": station_id, "digest": digest, "text": text} for digest, text in texts.items()]
+        session.execute(insert(AttachmentRow).prefix_with("IGNORE"), rows)
+
+
+def _digest(text: str) -> str:
+    return hashlib.sha256(text.encode()).hexdigest()
+
+
+def _entry(row: EntryRow, texts: dict[str, str]) -> Entry:
     body = json.loads(row.body)
+    if Kind(row.kind) in APART and isinstance(body["text"], dict):
+        body["text"] = texts.get(body["text"]["apart"], "")  # where it is gone the entry's hash tells
     return Entry(row.seq, Kind(row.kind), body, row.author, row.at, row.previous, row.hash, row.brought_by or "")
 
 
 def _columns(station_id: int, entry: Entry, save_key: str | None) -> dict[str, Any]:
-    """An entry as its row holds it."""
+    """An entry as its row holds it: a long text only by its digest."""
+    body = {**entry.body, "text": {"apart": _digest(entry.body["text"])}} if entry.kind in APART else entry.body
     return {
         "station_id": station_id, "seq": entry.seq, "kind": entry.kind.value,
-        "body": json.dumps(entry.body, sort_keys=True, ensure_ascii=False), "author": entry.author, "at": entry.at,
+        "body": json.dumps(body, sort_keys=True, ensure_ascii=False), "author": entry.author, "at": entry.at,
         "previous": entry.previous, "hash": entry.hash, "brought_by": entry.brought_by or None, "save_key": save_key,
     }  # fmt: skip

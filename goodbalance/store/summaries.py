@@ -9,7 +9,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from goodbalance.store.database import COLLISIONS, number_of
-from goodbalance.store.models import EntryRow, StationRow, SummaryRow, utc_now
+from goodbalance.store.models import AttachmentRow, EntryRow, StationRow, SummaryRow, utc_now
 
 PAGE = 50
 
@@ -76,6 +76,7 @@ def remove(session: Session, station: StationRow, by: str) -> None:
     """Take a station's record out for good. A tombstone stays: what it was called, its last hash, who removed it and when."""
     session.execute(delete(EntryRow).where(EntryRow.station_id == station.id))
     session.execute(delete(SummaryRow).where(SummaryRow.station_id == station.id))
+    session.execute(delete(AttachmentRow).where(AttachmentRow.station_id == station.id))
     station.removed_at, station.removed_by = utc_now(), by
 
 

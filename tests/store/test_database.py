@@ -1,5 +1,6 @@
 """The way to the database: several nodes, a schema made once, writing that begins again, rows that were changed."""
 
+import json
 import threading
 import unittest
 
@@ -7,9 +8,10 @@ from sqlalchemy import text
 from sqlalchemy.exc import OperationalError
 
 from goodbalance.core.errors import OutOfRange
-from goodbalance.core.record.chain import Kind
+from goodbalance.core.record.chain import Kind, check_chain
+from goodbalance.exchange.station_file import read_station, write_station
 from goodbalance.launch.database_server import free_port
-from goodbalance.store import links, people, records, second_factor
+from goodbalance.store import links, people, records, second_factor, summaries
 from goodbalance.store.database import committed, migrate, open_engine, session_maker
 from goodbalance.store.models import LinkRow, utc_now
 from tests.support import empty_session, engine, server
@@ -32,7 +34,7 @@ class NodesTest(unittest.TestCase):
 
     def test_of_four_that_begin_at_once_one_makes_the_schema(self) -> None:
         with engine().connect() as connection:
-            connection.execute(text("DROP TABLE entry, summary, station, session, link, attempt, deed, person, alembic_version"))
+            connection.execute(text("DROP TABLE entry, attachment, summary, station, session, link, attempt, deed, person, alembic_version"))
         wrong: list[Exception] = []
 
         def begin() -> None:
@@ -100,6 +102,38 @@ class WritingTest(unittest.TestCase):
         self.session.execute(text("UPDATE entry SET author = 'Bo' WHERE seq = 3"))
         self.session.commit()
         self.assertIn("entry 3", records.read_on(self.session, station.id, newer).history.broken)
+
+
+class ApartTest(unittest.TestCase):
+    BODY = {"name": "week.csv", "text": "time,level\n" + "\n".join(f"{n},{1.0 + n % 7 * 0.1:.1f}" for n in range(20_000))}
+
+    def test_a_trend_stands_apart_once_and_comes_back_whole_and_its_loss_or_change_shows(self) -> None:
+        session = empty_session()
+        self.addCleanup(session.close)
+        one, two = (records.create_station(session, name, "Yard", "lift", "Ada") for name in ("North", "South"))
+        for _ in range(2):
+            records.append(session, one.id, Kind.TREND, self.BODY, "Ada")
+        session.commit()
+        sizes = list(session.execute(text("SELECT LENGTH(body) FROM entry WHERE kind = 'trend'")).scalars())
+        self.assertTrue(all(size < 300 for size in sizes), sizes)
+        self.assertEqual(session.execute(text("SELECT COUNT(*) FROM attachment")).scalar(), 1)
+        kept = records.entries(session, one.id)
+        self.assertEqual([entry.body for entry in kept[1:]], [self.BODY, self.BODY])
+        check_chain(kept)
+        file = write_station(kept).encode()
+        self.assertIn(self.BODY["text"][:40], json.loads(file)["record"][1]["body"]["text"])
+        summaries.remove(session, one, "Ada")
+        self.assertEqual(session.execute(text("SELECT COUNT(*) FROM attachment")).scalar(), 0)
+        session.execute(text("DELETE FROM station WHERE id = :id"), {"id": one.id})
+        row, added = records.take_in(session, read_station(file), "Bo")
+        session.commit()
+        self.assertEqual((added, records.entries(session, row.id)[2].body), (3, self.BODY))
+        self.assertEqual(records.history(session, row.id).broken, "")
+        for change in ("UPDATE attachment SET text = CONCAT(text, ' ')", "DELETE FROM attachment"):
+            session.execute(text(change))
+            session.commit()
+            self.assertIn("entry 2 of the record was changed", records.history(session, row.id).broken)
+        self.assertEqual(records.history(session, two.id).broken, "")
 
 
 class LinkTest(unittest.TestCase):
