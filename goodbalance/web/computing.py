@@ -4,6 +4,7 @@ A page asks for long work in pieces and shows how far it is; who stops asking ha
 is ended, whoever asked for it, and all other answers come as soon as ever.
 """
 
+import contextlib
 import multiprocessing
 import os
 import resource
@@ -82,11 +83,13 @@ def _work(told: Connection, job: Callable[..., Any], args: tuple[Any, ...], with
     seconds = int(within_s) + 5
     resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds))
     try:
-        told.send((True, job(*args)))
+        found = (True, job(*args))
     except GoodBalanceError as wrong:
-        told.send((False, wrong))
+        found = (False, wrong)
     except Exception as wrong:  # what nobody foresaw is told in the parent, in words that travel
-        told.send((False, RuntimeError(f"{type(wrong).__name__}: {wrong}")))
+        found = (False, RuntimeError(f"{type(wrong).__name__}: {wrong}"))
+    with contextlib.suppress(BrokenPipeError):  # nobody waits for it any more
+        told.send(found)
 
 
 def explained_plan(kind: str, survey: Any, choices: Any) -> Any:
