@@ -5,6 +5,7 @@ Ctrl-C or SIGTERM stops them all.
 
 import argparse
 import contextlib
+import logging
 import os
 import sys
 from collections.abc import Callable, Iterator
@@ -22,6 +23,7 @@ from goodbalance.store.database import migrate, open_engine, session_maker
 from goodbalance.store.deeds import Deed, note
 from goodbalance.store.verify import broken_records
 
+KEEPER = "whoever keeps the server"
 SERVING = ("demo", "start", "serve")
 WORK = {
     "verify": "check the records", "seal": "seal the records", "backup": "make a copy", "export": "export the stations",
@@ -37,7 +39,7 @@ def main(arguments: list[str]) -> int:
     asked.add_argument("--workers", type=int, default=0, help="for serve: processes that answer (default: cores)")
     told = asked.parse_args(arguments)
     folder = Path(os.environ.get("GOODBALANCE_VAR", "var"))
-    log_as_lines()
+    log_as_lines(logging.INFO if told.command in SERVING else logging.WARNING)
     try:
         return _serve(told, folder) if told.command in SERVING else _work(told.command, told.what, folder)
     except CannotStart as wrong:
@@ -104,6 +106,11 @@ def _verify(url: str, folder: Path) -> int:
 
 def _back_up(url: str, folder: Path, file: str) -> int:
     """Copy the database into a file, and say what must be kept beside it."""
+    engine = open_engine(url)
+    with contextlib.suppress(SQLAlchemyError), session_maker(engine)() as session:  # a schema from before is copied as it is
+        note(session, Deed.COPY_MADE, KEEPER)
+        session.commit()
+    engine.dispose()
     path = back_up(url.split()[0], folder / "backups", file)
     print(f"Copied to {path} ({path.stat().st_size / 1e6:.1f} MB).")
     print(f"Keep {folder / SEAL_KEYS} too, in another place: without it nobody can tell whether the records of a copy hold.")
@@ -116,6 +123,8 @@ def _export(url: str, folder: Path, file: str) -> int:
     migrate(engine)
     with session_maker(engine)() as session:
         path, count = export_all(session, folder / "exports", file)
+        note(session, Deed.ALL_TAKEN_OUT, KEEPER, f"{count} stations")
+        session.commit()
     engine.dispose()
     print(f"{count} station{'s' if count != 1 else ''} written to {path}, each as a station file (docs/formats.md).")
     return 0
@@ -150,7 +159,7 @@ def _let_in(url: str, folder: Path, name: str) -> int:
             raise CannotStart(f"nobody here is called {name!r}")
         second_factor.turn_off(person)
         token = links.make(session, person)
-        note(session, Deed.LINK_MADE, "whoever keeps the server", person.name)
+        note(session, Deed.LINK_MADE, KEEPER, person.name)
         session.commit()
     engine.dispose()
     where = os.environ.get("GOODBALANCE_PUBLIC_URL") or f"http://127.0.0.1:{os.environ.get('GOODBALANCE_PORT', '8137')}"

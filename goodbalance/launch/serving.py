@@ -4,6 +4,7 @@ import asyncio
 import contextlib
 import ctypes
 import gc
+import logging
 import os
 import resource
 import shutil
@@ -61,7 +62,7 @@ class Patient(HttpToolsProtocol):
             self._late = None
 
 
-def log_as_lines() -> None:
+def log_as_lines(least: int = logging.INFO) -> None:
     """The log: a JSON line an event, on standard error, with the number of the request it belongs to."""
     structlog.configure(
         processors=[
@@ -71,6 +72,7 @@ def log_as_lines() -> None:
             structlog.processors.dict_tracebacks,
             structlog.processors.JSONRenderer(),
         ],
+        wrapper_class=structlog.make_filtering_bound_logger(least),
         logger_factory=structlog.PrintLoggerFactory(sys.stderr),
     )
 

@@ -129,10 +129,12 @@ def export_station(request: Request, session: SessionDep, work: WorkDep) -> Resp
 
 
 @router.get("/stations/{station_id}/settings.csv", name="export_settings")
-def export_settings(work: WorkDep) -> Response:
+def export_settings(request: Request, session: SessionDep, work: WorkDep) -> Response:
     """Settings in SI, one a line, with window and governing causes; then the keypad's entries."""
     if work.plan is None:
         raise HTTPException(409, "There is no plan yet: complete the survey first.")
+    noted(request, session, Deed.SETTINGS_TAKEN_OUT, work.history.name)
+    session.commit()
     out = io.StringIO()
     rows = csv.writer(out)
     rows.writerow(

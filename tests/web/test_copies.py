@@ -58,6 +58,10 @@ class CopiesTest(unittest.TestCase):
             ada.form("/first-person", name="Ada Wren", password=PASSWORD)
             ada.get("/")
             path = ada.form("/stations", name="Test pit", place="", kind="lift").url.path.removesuffix("/survey")
+            link = self.launch("there", "let-in", "Ada Wren").stdout.split("/link/")[1].strip()  # whoever keeps the server helps
+            self.assertIn("Ada Wren, set your password", Visitor(address).get(f"/link/{link}").text)
+            unknown = self.launch("there", "let-in", "Nobody")
+            self.assertEqual((unknown.returncode, "nobody here is called 'Nobody'" in unknown.stderr), (1, True))
             saved = ada.json(f"{path}/facts", {"save_key": "k" * 32, "base_seq": 1, "units": "metric", "changes": ROUND_WELL})
             self.assertEqual(saved.status_code, 200, saved.text)
             record = ada.get(f"{path}/station.json").content

@@ -202,8 +202,9 @@ class AskedAgainTest(WebTest):
         path = self.station(ROUND_WELL)
         taken_out = self.ada.get(f"{path}/station.json")
         self.sign(path)
+        self.ada.get(f"{path}/settings.csv")
         shown = self.ada.get("/people/deeds").text
-        for words in ("wrong password", "signed in", "POST /people: Only a lead", "station taken out", "Test pit, entry 3"):
+        for words in ("wrong password", "signed in", "POST /people: Only a lead", "station taken out", "settings taken out", "Test pit, entry 3"):
             self.assertIn(words, shown)
         self.assertIn(taken_out.headers["x-request-id"], shown)
         self.assertNotIn("hunter2", shown)

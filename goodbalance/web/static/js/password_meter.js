@@ -11,18 +11,21 @@ for (const input of document.querySelectorAll("[data-meter]")) {
   shown.append(meter, " ", words);
   shown.hidden = true;
   input.after(shown);
-  let waiting = 0;
+  let waiting = 0, asking = new AbortController();
+  const leave = () => { clearTimeout(waiting); asking.abort(); };
+  input.form.addEventListener("submit", leave);
   input.addEventListener("input", () => {
     shown.hidden = !input.value;
-    clearTimeout(waiting);
-    waiting = setTimeout(() => judge(input, meter, words), 250);
+    leave();
+    asking = new AbortController();
+    waiting = setTimeout(() => judge(input, meter, words, asking.signal), 250);
   });
 }
 
-async function judge(input, meter, words) {
+async function judge(input, meter, words, signal) {
   const asked = input.value;
   const form = new URLSearchParams({ csrf, password: asked, name: input.form.elements.name?.value ?? "", token: input.dataset.meter });
-  const answer = await fetch("/password/strength", { method: "POST", body: form, headers: { Accept: "application/json" } }).catch(() => null);
+  const answer = await fetch("/password/strength", { method: "POST", body: form, headers: { Accept: "application/json" }, signal }).catch(() => null);
   if (!answer?.ok || input.value !== asked) return;
   const said = await answer.json();
   meter.value = said.score;
