@@ -196,14 +196,18 @@ class Known:
 
 
 def read_on(session: Session, station_id: int, known: Known | None = None) -> Known:
-    """The whole record: only what is new of it is read, unless a row that is known already was changed since."""
-    if known is not None and known.history.last is not None and not known.history.broken:
-        seq = known.history.seq
-        if _sum(session, station_id, 0, seq) == known.rows_sum:
-            read = history_of(entries(session, station_id, after=seq), known.history)
-            return Known(read, known.rows_sum + _sum(session, station_id, seq, read.seq))
-    read = history(session, station_id)
-    return Known(read, _sum(session, station_id, 0, read.seq))
+    """The whole record: only what is new of it is read where it is known already and has held."""
+    if known is None or known.history.last is None or known.history.broken:
+        read = history(session, station_id)
+        return Known(read, _sum(session, station_id, 0, read.seq))
+    seq = known.history.seq
+    read = history_of(entries(session, station_id, after=seq), known.history)
+    return Known(read, known.rows_sum + _sum(session, station_id, seq, read.seq))
+
+
+def is_as_known(session: Session, station_id: int, known: Known) -> bool:
+    """Whether no row of what is known of a record was changed since it was read."""
+    return _sum(session, station_id, 0, known.history.seq) == known.rows_sum
 
 
 def _sum(session: Session, station_id: int, after: int, upto: int) -> int:

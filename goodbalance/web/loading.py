@@ -20,8 +20,11 @@ _histories: OrderedDict[tuple[int, int, str], History] = OrderedDict()
 _latest: OrderedDict[int, records.Known] = OrderedDict()
 
 
-def load_work(session: Session, station_id: int, units: UnitSystem, upto: int | None = None) -> Work:
-    """The station, or 404. With upto, as it stood at that entry of its record."""
+def load_work(session: Session, station_id: int, units: UnitSystem, upto: int | None = None, check: bool = False) -> Work:
+    """The station, or 404. With upto, as it stood at that entry of its record.
+
+    check: look whether a row of the record was changed since this process has read it, and then read it all again.
+    """
     row = records.station(session, station_id)
     if row is None:
         raise HTTPException(404, f"There is no station number {station_id}. The stations are listed on the first page.")
@@ -31,6 +34,10 @@ def load_work(session: Session, station_id: int, units: UnitSystem, upto: int | 
     if not 1 <= seq <= row.head_seq:
         raise HTTPException(404, f"The record of this station has entries 1 to {row.head_seq}, not {seq}.")
     key = (row.id, seq, row.head_hash if seq == row.head_seq else row.uid)
+    known = _latest.get(row.id)
+    if check and known is not None and not records.is_as_known(session, row.id, known):
+        _latest.pop(row.id, None)
+        _histories.pop(key, None)
     history = remembered(_histories, key, lambda: _read(session, row, seq))
     if seq == row.head_seq and history.last is not None and history.last.hash != row.head_hash and not history.broken:
         history.broken = f"entry {history.last.seq} of the record is not the last one that was written"
@@ -41,7 +48,7 @@ def load_work(session: Session, station_id: int, units: UnitSystem, upto: int | 
 
 
 def _read(session: Session, row: StationRow, seq: int) -> History:
-    """The record up to an entry, from where this process has read it to, if nothing before that was changed since."""
+    """The record up to an entry; the whole of it is read on from where this process has read it to."""
     if seq != row.head_seq:
         return records.history(session, row.id, seq)
     known = records.read_on(session, row.id, _latest.get(row.id))
@@ -52,7 +59,7 @@ def _read(session: Session, row: StationRow, seq: int) -> History:
 
 def work_of(request: Request, station_id: int, session: SessionDep, person: PersonDep) -> Work:
     """The station of the path, for the person who asks."""
-    work = load_work(session, station_id, units_of(request))
+    work = load_work(session, station_id, units_of(request), check=request.method in ("GET", "HEAD"))
     request.state.work = work
     return work
 

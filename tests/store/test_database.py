@@ -87,7 +87,7 @@ class WritingTest(unittest.TestCase):
         self.assertEqual(places, ["Yardxx", "Yardxx"])
         self.assertGreater(len(tries), 2)
 
-    def test_reading_on_reads_only_what_is_new_unless_an_old_row_was_changed(self) -> None:
+    def test_reading_on_adds_what_is_new_and_a_changed_old_row_shows(self) -> None:
         station = records.create_station(self.session, "North", "Yard", "lift", "Ada")
         for number in range(5):
             records.append(self.session, station.id, Kind.OPEN_POINT, {"text": f"point {number}"}, "Ada")
@@ -99,9 +99,11 @@ class WritingTest(unittest.TestCase):
         self.assertEqual((newer.history.seq, newer.history.broken), (7, ""))
         self.assertEqual(newer.history, records.history(self.session, station.id))
         self.assertEqual(newer.rows_sum, records.read_on(self.session, station.id).rows_sum)
+        self.assertTrue(records.is_as_known(self.session, station.id, newer))
         self.session.execute(text("UPDATE entry SET author = 'Bo' WHERE seq = 3"))
         self.session.commit()
-        self.assertIn("entry 3", records.read_on(self.session, station.id, newer).history.broken)
+        self.assertFalse(records.is_as_known(self.session, station.id, newer))
+        self.assertIn("entry 3", records.read_on(self.session, station.id).history.broken)
 
 
 class ApartTest(unittest.TestCase):

@@ -137,6 +137,17 @@ class TamperTest(WebTest):
             self.assertIn("entry 2 of the record was changed after it was written", page, view)
         self.assertIn("record does not hold", self.ada.get("/").text)
 
+    def test_a_change_after_somebody_has_read_it_shows_at_the_next_look_and_is_gone_when_it_is_put_back(self) -> None:
+        path = self.station(ROUND_WELL)
+        number = int(path.rpartition("/")[2])
+        self.assertNotIn("does not hold", self.ada.get(f"{path}/survey").text)
+        for author, told in (("Bo Lund", True), ("Ada Wren", False)):
+            with session_maker(engine())() as session:
+                session.execute(text("UPDATE entry SET author = :who WHERE station_id = :id AND seq = 2"), {"who": author, "id": number})
+                session.commit()
+            for view in ("survey", "log"):
+                self.assertEqual("This record does not hold" in self.ada.get(f"{path}/{view}").text, told, (author, view))
+
     def test_a_chain_written_anew_by_hand_lacks_the_seal_and_a_new_key_seals_only_what_holds(self) -> None:
         good = self.station(ROUND_WELL)
         with session_maker(engine())() as session:
