@@ -4,7 +4,7 @@ from goodbalance.store import people, records
 from goodbalance.store.database import session_maker
 from goodbalance.store.people import Role
 from tests.browser.case import BrowserTest
-from tests.support import engine, server
+from tests.support import Visitor, engine, server
 
 
 class UnsavedTest(BrowserTest):
@@ -114,6 +114,7 @@ class UnsavedTest(BrowserTest):
             self.assertEqual(tech.kept_in_browser(), [])
         finally:
             server().start()
+        tech.wait(lambda: Visitor(self.web.address).get("/readyz").status_code == 200)
         tech.one('form[action$="/sign"] button').click()
         tech.see("main", "Signed by Ada Wren, technician")
 

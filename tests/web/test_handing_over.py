@@ -54,7 +54,7 @@ class OpenPointTest(WebTest):
             self.assertEqual(self.ada.form(f"{path}/open-points/{point}", how=how, save_key=key()).status_code, status)
         page = self.ada.form(f"{path}/open-points/{seq}", how="taken out", save_key=key()).text
         self.assertIn("None noted", page)
-        self.assertEqual(self.ada.form(f"{path}/open-points/{seq}", how="again", save_key=key()).status_code, 404)
+        self.assertEqual(self.ada.form(f"{path}/open-points/{seq}", how="again", save_key=key()).status_code, 409)
         self.assertIn("taken out", self.ada.get(f"{path}/log").text)
         for text in ("", " ", "x" * 1001):
             self.assertEqual(self.ada.form(f"{path}/open-points", text=text, save_key=key()).status_code, 422)

@@ -21,10 +21,15 @@ async function sendNow(form, fields) {
   try {
     const result = await postForm(form.action, fields);
     if (result.status < 500) { answered(result); return; }
-    form.prepend(notice("The server cannot do this at the moment. Nothing was done; send it again in a while."));
+    notDone(form, "The server cannot do this at the moment. Nothing was done; send it again in a while.");
   } catch {
-    form.prepend(notice("The server cannot be reached. Nothing was done; send it again when you have a network."));
+    notDone(form, "The server cannot be reached. Nothing was done; send it again when you have a network.");
   }
+}
+
+function notDone(form, text) {
+  form.prepend(notice(text));
+  for (const button of form.querySelectorAll("button[disabled]")) button.disabled = false;
 }
 
 // under an answer stands its reason
