@@ -50,7 +50,7 @@ def main() -> None:
         ("card", f"/stations/{slipway}/card", 1280, 900, "", 0.0),
     ]  # fmt: skip
     shots += [
-        ("empty-window", f"/stations/{empty}/reckon", 1280, 800, "", 6.0),
+        ("empty-window", f"/stations/{empty}/reckon", 1280, 800, "0", 6.0),
         ("rehearse-clinic", f"/stations/{clinic}/rehearse", 1280, 800, BROKEN, 7.0),
         ("trend", f"/stations/{clinic}/trends", 1280, 800, "document.querySelector('aside li a').click()", 1.5),
         ("booster-reckon", f"/stations/{booster}/reckon", 1280, 800, "", 1.0),
