@@ -17,7 +17,7 @@ from goodbalance.core.stations.booster.loop_trials import bench_of, grid, look_a
 from goodbalance.core.stations.lift.choices import SpeedMode  # noqa: E402
 from goodbalance.store import records  # noqa: E402
 from goodbalance.store.database import session_maker  # noqa: E402
-from goodbalance.web.work import load_work  # noqa: E402
+from goodbalance.web.loading import load_work  # noqa: E402
 from tests.support import Visitor, WebServer, empty_session, engine  # noqa: E402
 
 STATIC = Path("goodbalance/web/static")

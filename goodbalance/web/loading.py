@@ -1,6 +1,5 @@
 """A station read from the database, each record once: what is written later is read on from there."""
 
-from collections import OrderedDict
 from typing import Annotated
 
 from fastapi import Depends, HTTPException, Request
@@ -14,10 +13,11 @@ from goodbalance.store.models import StationRow
 from goodbalance.store.verify import UNSEALED
 from goodbalance.web.guards import PersonDep, SessionDep
 from goodbalance.web.rendering import units_of
-from goodbalance.web.work import Work, remembered
+from goodbalance.web.memory import Memory
+from goodbalance.web.work import Work
 
-_histories: OrderedDict[tuple[int, int, str], History] = OrderedDict()
-_latest: OrderedDict[int, records.Known] = OrderedDict()
+_histories: Memory[tuple[int, int, str], History] = Memory(256)
+_latest: Memory[int, records.Known] = Memory(256)
 
 
 def load_work(session: Session, station_id: int, units: UnitSystem, upto: int | None = None, check: bool = False) -> Work:
@@ -36,9 +36,9 @@ def load_work(session: Session, station_id: int, units: UnitSystem, upto: int | 
     key = (row.id, seq, row.head_hash if seq == row.head_seq else row.uid)
     known = _latest.get(row.id)
     if check and known is not None and not records.is_as_known(session, row.id, known):
-        _latest.pop(row.id, None)
-        _histories.pop(key, None)
-    history = remembered(_histories, key, lambda: _read(session, row, seq))
+        _latest.take(row.id)
+        _histories.take(key)
+    history = _histories.once(key, lambda: _read(session, row, seq))
     if seq == row.head_seq and history.last is not None and history.last.hash != row.head_hash and not history.broken:
         history.broken = f"entry {history.last.seq} of the record is not the last one that was written"
     kind = KINDS.get(row.kind)
@@ -52,8 +52,7 @@ def _read(session: Session, row: StationRow, seq: int) -> History:
     if seq != row.head_seq:
         return records.history(session, row.id, seq)
     known = records.read_on(session, row.id, _latest.get(row.id))
-    remembered(_latest, row.id, lambda: known)
-    _latest[row.id] = known
+    _latest.put(row.id, known)
     return known.history
 
 

@@ -1,8 +1,6 @@
 """The loop of a booster set: step tests taken in, candidate gains side by side, and the search for the worst case."""
 
 import math
-from collections import OrderedDict
-from functools import lru_cache
 from typing import Annotated, Any
 
 import numpy as np
@@ -34,13 +32,15 @@ from goodbalance.web.guards import SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page, part
 from goodbalance.web.sweep import latest_sweep
 from goodbalance.web.loading import WorkDep
+from goodbalance.web.memory import Memory
 from goodbalance.web.work import Work
 
 router = APIRouter()
 DRAWN = 900
 KEPT = 16
-_tried: OrderedDict[str, tuple[Candidate, ...]] = OrderedDict()
-_searched: OrderedDict[str, list[Searched]] = OrderedDict()
+_tried: Memory[str, tuple[Candidate, ...]] = Memory(KEPT)
+_searched: Memory[str, tuple[Searched, ...]] = Memory(KEPT)
+_read: Memory[tuple[str, float, float], StepTrace] = Memory(KEPT)  # a page looks at its step test more than once
 
 
 @router.get("/stations/{station_id}/loop", name="show_loop")
@@ -98,25 +98,17 @@ def search_gains(request: Request, work: WorkDep, ask: SearchAsk) -> Response:
     """Look at gains one after the other over demand, suction and spread. The page asks bit by bit, so it can show and stop."""
     _tunable(work)
     listed = grid(bench_of(work.survey, work.choices, work.plan))
-    found = _remember(_searched, _key(work), list)
+    found = _searched.get(_key(work)) or ()
     if len(found) < min(ask.upto, len(listed)):
-        found += computing.answer(computing.looked_at, work.survey, work.choices, work.plan, len(found), min(ask.upto, len(listed)))
+        found += tuple(computing.answer(computing.looked_at, work.survey, work.choices, work.plan, len(found), min(ask.upto, len(listed))))
+        _searched.put(_key(work), found)
     done = len(found) >= len(listed)
     html = part(
         request,
         "_searched.html",
-        {"work": work, "best": best_of(tuple(found)), "looked": len(found), "all": len(listed)},
+        {"work": work, "best": best_of(found), "looked": len(found), "all": len(listed)},
     )
     return JSONResponse({"looked": len(found), "all": len(listed), "done": done, "html": html})
-
-
-def _remember(store: OrderedDict, key: str, make: Any) -> Any:
-    """Worked out once per plan; only a cache, any process can work it out again."""
-    if key not in store:
-        store[key] = make()
-        while len(store) > KEPT:
-            store.popitem(last=False)
-    return store[key]
 
 
 def _key(work: Work) -> str:
@@ -149,10 +141,8 @@ def _where(work: Work, flow: str, pumps: str) -> tuple[float, int]:
 
 
 def _trace(work: Work, text: str) -> StepTrace:
-    return _read(text, work.survey.motor.rated_hz, work.survey.motor.rated_rpm)
-
-
-_read = lru_cache(maxsize=KEPT)(read_step_test)  # a page looks at its step test more than once
+    rated = work.survey.motor.rated_hz, work.survey.motor.rated_rpm
+    return _read.once((text, *rated), lambda: read_step_test(text, *rated))
 
 
 def _fit(work: Work, trace: StepTrace) -> StepFit:
@@ -169,7 +159,7 @@ def _fit(work: Work, trace: StepTrace) -> StepFit:
 def _view(work: Work) -> dict[str, Any]:
     _tunable(work)
     units = work.units
-    tried = _remember(_tried, _key(work), lambda: candidates(bench_of(work.survey, work.choices, work.plan)))
+    tried = _tried.once(_key(work), lambda: candidates(bench_of(work.survey, work.choices, work.plan)))
     pressure, share = unit_of(Quantity.PRESSURE, units), unit_of(Quantity.PERCENT, units)
     entry = work.history.step_tests[-1] if work.history.step_tests else None
     hand = latest_sweep(work)

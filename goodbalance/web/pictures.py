@@ -1,5 +1,6 @@
 """Numbers and words for the drawings: beams of every setting, and the picture of each kind of station."""
 
+import json
 import math
 from collections.abc import Callable
 from typing import Any
@@ -9,7 +10,7 @@ from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_un
 from goodbalance.web.work import Work
 
 
-FAR = 1e12
+_NO_NUMBER = {"Infinity": 1e12, "-Infinity": -1e12, "NaN": None}
 
 
 def picture_of(work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
@@ -27,13 +28,9 @@ def picture_of(work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
     return _drawable(picture)
 
 
-def _drawable(part: Any) -> Any:
+def _drawable(picture: dict[str, Any]) -> Any:
     """The same with what has no end far off the picture, and nothing where there is no number: JSON knows neither."""
-    if isinstance(part, float):
-        return part if math.isfinite(part) else None if math.isnan(part) else math.copysign(FAR, part)
-    if isinstance(part, dict):
-        return {key: _drawable(value) for key, value in part.items()}
-    return [_drawable(value) for value in part] if isinstance(part, list | tuple) else part
+    return json.loads(json.dumps(picture), parse_constant=_NO_NUMBER.get)
 
 
 def _lift(work: Work, picture: dict[str, Any]) -> None:

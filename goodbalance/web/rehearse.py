@@ -3,7 +3,6 @@
 import hashlib
 import threading
 import time
-from collections import OrderedDict
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, HTTPException, Request, Response
@@ -19,6 +18,7 @@ from goodbalance.web import computing
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import clock, page, part, units_of
 from goodbalance.web.bench_views import VIEWS
+from goodbalance.web.memory import Memory
 from goodbalance.web.reckon import plan_view
 from goodbalance.web.survey import SaveKey, shapes
 from goodbalance.web.loading import after_save, load_work, WorkDep
@@ -26,13 +26,11 @@ from goodbalance.web.work import Work
 
 router = APIRouter()
 MOST_ROWS = 1500
-KEPT_RUNS = 24
 DAY_S = 86400.0
 LOOK_WITHIN_S, KEEP_WITHIN_S, REPLAY_WITHIN_S = 2.0, 15.0, 60.0  # how long a run is worked out for one question
 TURN_WITHIN_S = 10.0
 _benches = threading.Semaphore(2)  # runs that move at a time in this process
-_runs: OrderedDict[str, Run] = OrderedDict()
-_runs_lock = threading.Lock()
+_runs: Memory[str, Run] = Memory(24)
 
 
 class BenchAsk(BaseModel):
@@ -201,8 +199,7 @@ def _take_run(work: Work, ask: BenchAsk, within_s: float | None = None) -> tuple
     _check_bench(work, ask)
     actions = _actions(ask)
     key = _run_key(work, ask)
-    with _runs_lock:
-        run = _runs.pop(key, None)
+    run = _runs.take(key)
     if run is not None:
         same_past = actions[: run.taken] == run.actions[: run.taken]
         rest = actions[run.taken :]
@@ -221,10 +218,7 @@ def _take_run(work: Work, ask: BenchAsk, within_s: float | None = None) -> tuple
 
 
 def _put_back(work: Work, ask: BenchAsk, run: Run) -> None:
-    with _runs_lock:
-        _runs[_run_key(work, ask)] = run
-        while len(_runs) > KEPT_RUNS:
-            _runs.popitem(last=False)
+    _runs.put(_run_key(work, ask), run)
 
 
 def _reasons(bench: Any, work: Work, since_scan_s: float) -> list[dict[str, Any]]:

@@ -12,6 +12,7 @@ from fastapi.templating import Jinja2Templates
 from markupsafe import Markup
 
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show, show_number
+from goodbalance.core.balance.trail import Trail
 from goodbalance.web.guards import csrf_token
 
 FOLDER = Path(__file__).parent
@@ -85,6 +86,11 @@ def in_rows(fields: list[dict[str, Any]]) -> list[tuple[str, list[dict[str, Any]
     return [(row, list(group)) for row, group in groupby(fields, key=lambda field: field["row"])]
 
 
+def lines(trail: Trail, units: UnitSystem) -> Markup:
+    """A trail as a list, line by line: several hundred of them stand on a page."""
+    return Markup('<ol class="trail"><li>') + Markup("</li><li>").join(trail.lines(units)) + Markup("</li></ol>")
+
+
 def clock(seconds: float) -> str:
     """Seconds of a run as hours, minutes, seconds."""
     whole = int(seconds)
@@ -94,6 +100,7 @@ def clock(seconds: float) -> str:
 
 
 templates.env.filters["moment"] = moment
+templates.env.filters["lines"] = lines
 templates.env.filters["clock"] = clock
 templates.env.filters["in_rows"] = in_rows
 templates.env.filters["before_bracket"] = before_bracket

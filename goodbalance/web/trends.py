@@ -1,6 +1,5 @@
 """Trends of levels from a CSV file: what they tell, where they contradict the survey, and what of them is used."""
 
-from collections import OrderedDict
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, File, Form, HTTPException, Request, Response, UploadFile
@@ -16,11 +15,12 @@ from goodbalance.store.records import Draft
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.rendering import page
 from goodbalance.web.loading import WorkDep
+from goodbalance.web.memory import Memory
 from goodbalance.web.work import Work
 
 router = APIRouter()
 DRAWN = 1600  # points of the drawing
-_read: OrderedDict[str, Trend] = OrderedDict()
+_read: Memory[str, Trend] = Memory(8)
 Upload = Annotated[UploadFile, File()]
 
 
@@ -132,11 +132,7 @@ def _entry(work: Work, seq: int) -> Entry:
 
 def _trend(entry: Entry) -> Trend:
     """A trend of the record, read once; only a cache."""
-    if entry.hash not in _read:
-        _read[entry.hash] = read_level_trend(entry.body["text"])
-        while len(_read) > 8:
-            _read.popitem(last=False)
-    return _read[entry.hash]
+    return _read.once(entry.hash, lambda: read_level_trend(entry.body["text"]))
 
 
 def _report(work: Work, trend: Trend) -> Any:

@@ -1,7 +1,5 @@
 """One station as the six views see it: record, survey as far as it is known, plan, sheet, proofs, progress."""
 
-import threading
-from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
@@ -24,27 +22,18 @@ from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.exchange.typed import Reading, Typed, answers_of, facts_from, read_facts
 from goodbalance.store.models import StationRow
 from goodbalance.web import computing
+from goodbalance.web.memory import Memory
 
 log = structlog.get_logger("goodbalance")
-KEPT = 256
-_remembering = threading.Lock()
-_plans: OrderedDict[tuple[str, str, str, bool], Plan] = OrderedDict()
-_measured: OrderedDict[str, list[Finding]] = OrderedDict()
-_chances: OrderedDict[tuple[str, str, str], dict[str, float]] = OrderedDict()
-
-
-def remembered(store: OrderedDict[Any, Any], key: Any, make: Callable[[], Any]) -> Any:
-    """A value worked out once per key; those not asked for longest are forgotten. Any process can work it out again."""
-    with _remembering:
-        if key in store:
-            store.move_to_end(key)
-            return store[key]
-    made = make()  # outside the lock: it may take long
-    with _remembering:
-        store[key] = made
-        while len(store) > KEPT:
-            store.popitem(last=False)
-    return made
+Decided = tuple[str, str, str]  # a kind, its survey and its choices as text: all that a plan hangs on
+_readings: Memory[tuple[str, str, UnitSystem], Reading] = Memory(512)
+_surveys: Memory[str, Facts] = Memory(256)
+_rechecked: Memory[Decided, Plan] = Memory(128)
+_plans: Memory[tuple[Decided, bool], Plan] = Memory(256)
+_sheets: Memory[Decided, EntrySheet] = Memory(128)
+_proofs: Memory[Decided, tuple[Proof, ...]] = Memory(128)
+_measured: Memory[str, list[Finding]] = Memory(256)
+_chances: Memory[Decided, dict[str, float]] = Memory(256)
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +61,15 @@ class Work:
 
     @cached_property
     def reading(self) -> Reading:
-        return read_facts(self.kind.survey_model, _typed(self.history.facts), self.units)
+        return _readings.once(
+            (self._head, "survey", self.units),
+            lambda: read_facts(self.kind.survey_model, _typed(self.history.facts), self.units),
+        )
+
+    @property
+    def _head(self) -> str:
+        """The hash of the last entry, on which all that was written hangs."""
+        return self.history.last.hash if self.history.last is not None else ""
 
     @cached_property
     def findings(self) -> list[Finding]:
@@ -85,16 +82,16 @@ class Work:
         if self.survey_as_written is None or not self.measured:
             return []
         survey, choices = self.survey_as_written, self.choices
-        return remembered(
-            _measured, self.history.last.hash, lambda: self.kind.measured_findings(survey, choices, self.measured)
-        )
+        return _measured.once(self.history.last.hash, lambda: self.kind.measured_findings(survey, choices, self.measured))
 
     @cached_property
     def survey(self) -> Any:
         """What is reckoned with: the survey as written, with measured rates in place where the school says so."""
         if self.survey_as_written is None:
             return None
-        return self.kind.with_measured(self.survey_as_written, self._typed_choices, self.measured)
+        return _surveys.once(
+            self._head, lambda: self.kind.with_measured(self.survey_as_written, self._typed_choices, self.measured)
+        )
 
     @cached_property
     def measured(self) -> tuple[Any, ...]:
@@ -110,7 +107,10 @@ class Work:
 
     @cached_property
     def choices_reading(self) -> Reading:
-        return read_facts(self.kind.choices_model, _typed(self.history.choices), self.units, self.survey_answers)
+        return _readings.once(
+            (self._head, "choices", self.units),
+            lambda: read_facts(self.kind.choices_model, _typed(self.history.choices), self.units, self.survey_answers),
+        )
 
     @cached_property
     def survey_answers(self) -> dict[str, str]:
@@ -179,10 +179,17 @@ class Work:
 
     def plan_with(self, choices: Any, explained: bool = False) -> Plan:
         """The plan for other choices, for example while a level is being dragged."""
-        key = (self.kind.id, self.survey.model_dump_json(), choices.model_dump_json(), explained)
+        key = (self._decided(choices), explained)
         if explained:
-            return remembered(_plans, key, lambda: computing.answer(computing.explained_plan, self.kind.id, self.survey, choices))
-        return remembered(_plans, key, lambda: self.kind.reckon(self.survey, choices, False))
+            return _plans.once(key, lambda: computing.answer(computing.explained_plan, self.kind.id, self.survey, choices))
+        return _plans.once(key, lambda: self.kind.reckon(self.survey, choices, False))
+
+    def _decided(self, choices: Any) -> Decided:
+        return self.kind.id, self._survey_text, choices.model_dump_json()
+
+    @cached_property
+    def _survey_text(self) -> str:
+        return self.survey.model_dump_json()
 
     def choices_with(self, chosen: dict[str, float]) -> Any:
         return self.choices.model_copy(update={"chosen": chosen})
@@ -191,6 +198,9 @@ class Work:
     def sheet(self) -> EntrySheet | None:
         if self.plan is None or any(setting.window.is_empty for setting in self.plan.settings):
             return None
+        return _sheets.once(self._decided(self.choices), self._made_sheet)
+
+    def _made_sheet(self) -> EntrySheet:
         display = self.display_of(self.choices)
         values = self.kind.keypad_values(self.survey, self.choices, self.plan, display)
         scale = self.kind.keypad_scale(self.survey, self.profile, display)
@@ -206,7 +216,10 @@ class Work:
     @cached_property
     def rechecked(self) -> Plan | None:
         """The plan with every level as the keypad holds it after rounding."""
-        return None if self.sheet is None else self.kind.recheck(self.survey, self.choices, self.sheet)
+        sheet = self.sheet
+        if sheet is None:
+            return None
+        return _rechecked.once(self._decided(self.choices), lambda: self.kind.recheck(self.survey, self.choices, sheet))
 
     @cached_property
     def comparisons(self) -> tuple[Comparison, ...]:
@@ -218,7 +231,7 @@ class Work:
     def proofs(self) -> tuple[Proof, ...]:
         if self.plan is None or any(setting.window.is_empty for setting in self.plan.settings):
             return ()
-        return self.kind.proofs(self.survey, self.choices, self.plan)
+        return _proofs.once(self._decided(self.choices), lambda: self.kind.proofs(self.survey, self.choices, self.plan))
 
     def proof(self, proof_id: str) -> Proof | None:
         return next((proof for proof in self.proofs if proof.id == proof_id), None)
@@ -261,9 +274,8 @@ class Work:
         """How likely each setting stays inside its window although the facts are not sure."""
         if self.plan is None:
             return {}
-        key = (self.kind.id, self.survey.model_dump_json(), self.choices.model_dump_json())
         parts = (self.kind.id, self.survey, self.choices, self.plan)
-        return remembered(_chances, key, lambda: computing.answer(computing.chances, *parts))
+        return _chances.once(self._decided(self.choices), lambda: computing.answer(computing.chances, *parts))
 
     @property
     def open_points(self) -> list[tuple[int, Any]]:

@@ -3,7 +3,6 @@
 import math
 import unittest
 
-import fluids
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -51,10 +50,17 @@ class MainTest(unittest.TestCase):
         self.assertAlmostEqual(MAIN.loss_m(0.010) - MAIN.friction_m(0.010), 5.0 * velocity_ms**2 / 19.6133, places=6)
 
     @given(st.floats(0.3, 4.0), st.floats(0.05, 1.0), st.floats(1e-6, 5e-4))
-    def test_colebrook_agrees_with_the_library(self, velocity_ms: float, diameter_m: float, roughness_m: float) -> None:
+    def test_the_friction_factor_solves_colebrook(self, velocity_ms: float, diameter_m: float, roughness_m: float) -> None:
         reynolds = velocity_ms * diameter_m / 1.1e-6
-        expected = fluids.friction.Colebrook(reynolds, roughness_m / diameter_m)
-        self.assertAlmostEqual(darcy_friction_factor(velocity_ms, diameter_m, roughness_m), expected, places=6)
+        inverse_root = 1.0 / math.sqrt(darcy_friction_factor(velocity_ms, diameter_m, roughness_m))
+        right = -2.0 * math.log10(roughness_m / (3.7 * diameter_m) + 2.51 * inverse_root / reynolds)
+        self.assertAlmostEqual(inverse_root, right, places=6)
+
+    def test_the_friction_factor_by_hand(self) -> None:
+        # Re = 2 * 0.1/1e-6 = 200,000; e/D = 0.001. x = 1/sqrt(f) from 6.6: -2 log10(0.001/3.7 + 2.51 * 6.6/200000)
+        # = -2 log10(2.7027e-4 + 8.283e-5) = 6.9042; again with 6.9042: -2 log10(3.5692e-4) = 6.8949; 6.8951; f = 0.02103
+        self.assertAlmostEqual(darcy_friction_factor(2.0, 0.1, 1e-4, 1e-6), 0.02103, places=5)
+        self.assertAlmostEqual(darcy_friction_factor(0.02, 0.1, 1e-4, 1e-6), 64.0 / 2000.0)  # laminar
 
     def test_no_flow_loses_nothing_and_a_pipe_needs_a_bore(self) -> None:
         self.assertEqual(MAIN.loss_m(0.0), 0.0)

@@ -30,7 +30,12 @@ class WellTest(unittest.TestCase):
 
     @given(st.floats(0.0, 5.0))
     def test_level_is_the_inverse_of_volume(self, level_m: float) -> None:
-        self.assertAlmostEqual(BENCHED.level_m(BENCHED.volume_m3(level_m)), level_m, places=7)
+        self.assertAlmostEqual(BENCHED.level_m(BENCHED.volume_m3(level_m)), level_m, places=9)
+
+    @given(st.floats(0.1, 30.0), st.sampled_from((1e-15, 1e-13, 1e-9, 1e-6, 1e-3, 0.5, -0.9)), st.floats(0.0, 1.0))
+    def test_and_stays_so_where_the_sides_are_all_but_upright(self, area_m2: float, more: float, share: float) -> None:
+        piece = wells.Piece(0.5, 4.5, area_m2, area_m2 * (1.0 + more))
+        self.assertAlmostEqual(piece.level_m(piece.volume_m3(0.5 + 4.0 * share)), 0.5 + 4.0 * share, places=9)
 
     @given(st.floats(0.0, 4.9), st.floats(0.001, 0.1))
     def test_volume_rises_with_level_by_about_the_area(self, level_m: float, rise_m: float) -> None:

@@ -1,12 +1,14 @@
 """Facts: what a survey asks. One declaration gives the form its label, the check its limits, the error its words."""
 
+import threading
 import types
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from enum import StrEnum
-from functools import cache
-from typing import Any, Union, get_args, get_origin
+from functools import cache, wraps
+from typing import Any, TypeVar, Union, get_args, get_origin
 
+from cachetools import LRUCache
 from pydantic import BaseModel, ConfigDict, Field
 from pydantic.fields import FieldInfo
 
@@ -19,6 +21,29 @@ class Facts(BaseModel):
     """A group of facts that crosses the boundary: frozen, SI, nothing unknown accepted."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+Asked = TypeVar("Asked", bound=Facts)
+Made = TypeVar("Made")
+
+
+def once_each(make: Callable[[Asked], Made]) -> Callable[[Asked], Made]:
+    """What is made of the same object is made once. By identity: to compare a survey fact by fact takes longer than its equations."""
+    kept: LRUCache[int, tuple[Asked, Made]] = LRUCache(512)
+    lock = threading.Lock()
+
+    @wraps(make)
+    def once(facts: Asked) -> Made:
+        with lock:
+            known = kept.get(id(facts))
+        if known is not None and known[0] is facts:  # kept beside what was made of it, so that no other gets its id
+            return known[1]
+        made = make(facts)
+        with lock:
+            kept[id(facts)] = facts, made
+        return made
+
+    return once
 
 
 @dataclass(frozen=True, slots=True)

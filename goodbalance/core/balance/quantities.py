@@ -125,6 +125,7 @@ def display_unit(quantity: Quantity, system: UnitSystem) -> DisplayUnit:
     return _display_units()[quantity, system]
 
 
+@lru_cache(maxsize=16384)
 def show_number(value_si: float, quantity: Quantity, system: UnitSystem, extra_decimals: int = 0) -> str:
     """The number alone, rounded for reading; 'none' where there is no finite number."""
     unit = display_unit(quantity, system)

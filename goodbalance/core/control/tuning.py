@@ -1,7 +1,6 @@
 """Gains for a process with dead time, by several rules, and how robust a loop with them is."""
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -76,31 +75,31 @@ class CalmGains:
 
 
 def calm_gains(model: Fopdt, ti_s: float, ms: float) -> CalmGains | None:
-    """The lively gains that keep Ms under a limit; None where there are none. Looked for on a grid, then bisected.
+    """The lively gains that keep Ms under a limit; None where there are none.
 
     With a reset time shorter than the lag Ms has a hill: a crawling loop is calm, a faster one swings slowly, for the
     integral runs ahead of the process, then comes the calm stretch below the edge of stability. That stretch is meant.
+
+    At each frequency, with the loop's answer a at a gain of one, the gains between the roots k of
+    |a|^2 k^2 + 2 Re(a) k + 1 - 1/Ms^2 = 0 come nearer than 1/Ms to instability; the calm ones are those in none of these.
     """
     if not ti_s > 0.0 or not model.gain > 0.0:
         return None
     answer = _answer(model, ti_s, 400)
-
-    def calm(kc: float) -> bool:
-        return bool(np.abs(1.0 + kc * answer).min() * ms > 1.0)
-
     turned = np.nonzero(np.unwrap(np.angle(answer)) <= -math.pi)[0]  # the first is the edge of stability
     highest = 1.0 / float(abs(answer[turned[0]])) if len(turned) else 1e4 / model.gain
-    tried = np.geomspace(1e-3 * highest, highest, 60)
-    keeps = np.abs(1.0 + tried[:, None] * answer).min(axis=1) * ms > 1.0
-    if not keeps.any():
-        return None
-    last = int(np.nonzero(keeps)[0][-1])
-    under = np.nonzero(~keeps[:last])[0]
-    first = int(under[-1]) + 1 if len(under) else 0
-    low = 0.0 if first == 0 else _edge(calm, float(tried[first]), float(tried[first - 1]))
-    return CalmGains(low, _edge(calm, float(tried[last]), float(tried[min(last + 1, len(tried) - 1)])))
+    half, square = answer.real, answer.real**2 + answer.imag**2
+    under_root = half**2 - square * (1.0 - 1.0 / ms**2)
+    near = (under_root >= 0.0) & (half < 0.0)
+    centre, reach = -half[near] / square[near], np.sqrt(under_root[near]) / square[near]
+    order = np.argsort(centre - reach)
+    begins, ends = (centre - reach)[order], np.maximum.accumulate((centre + reach)[order])
+    lows, highs = np.append(0.0, ends), np.append(begins, highest)  # calm from where all so far end to where the next begins
+    calm = np.nonzero((highs > lows * LEAST_STRETCH) & (lows < highest) & (highs > 1e-3 * highest))[0]
+    return CalmGains(float(lows[calm[-1]]), min(float(highs[calm[-1]]), highest)) if len(calm) else None
 
 
+LEAST_STRETCH = 1.05  # a calm stretch that spans less than a twentieth is none to set a gain in
 GRID = 25.0  # points for each factor e of T over theta at which the shortest reset time is searched
 
 
@@ -126,14 +125,6 @@ def _least_reset(place: int, ms: float) -> float:
         middle = math.sqrt(short * calm)
         short, calm = (short, middle) if calm_gains(model, middle, ms) else (middle, calm)
     return calm
-
-
-def _edge(calm: Callable[[float], bool], inside: float, outside: float) -> float:
-    """Where calm ends between two gains."""
-    for _ in range(12):
-        middle = (inside + outside) / 2.0
-        inside, outside = (middle, outside) if calm(middle) else (inside, middle)
-    return inside
 
 
 def margins(model: Fopdt, gains: Gains) -> Margins:

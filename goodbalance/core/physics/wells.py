@@ -3,8 +3,6 @@
 import math
 from dataclasses import dataclass
 
-from scipy.optimize import brentq
-
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.water import GRAVITY_MS2
 
@@ -29,6 +27,21 @@ class Piece:
         height_m = min(max(level_m, self.bottom_m), self.top_m) - self.bottom_m
         area_m2 = self.area_m2(self.bottom_m + height_m)
         return height_m / 3.0 * (self.bottom_area_m2 + area_m2 + math.sqrt(self.bottom_area_m2 * area_m2))
+
+    def level_m(self, volume_m3: float) -> float:
+        """Level over this much of the piece's own water: inverse of volume_m3.
+
+        With r = sqrt(A) = r0 + s h the volume is (r^3 - r0^3)/(3 s), so h = ((r0^3 + 3 s V)^(1/3) - r0)/s. Where the sides
+        are all but upright rounding would eat that: then h = V/A0, made better by Newton's method.
+        """
+        root = math.sqrt(self.bottom_area_m2)
+        slope = (math.sqrt(self.top_area_m2) - root) / (self.top_m - self.bottom_m)
+        if abs(slope) * (self.top_m - self.bottom_m) > 1e-3 * root:
+            return self.bottom_m + (math.cbrt(root**3 + 3.0 * slope * volume_m3) - root) / slope
+        level_m = self.bottom_m + volume_m3 / self.bottom_area_m2
+        for _ in range(2 if slope else 0):
+            level_m -= (self.volume_m3(level_m) - volume_m3) / self.area_m2(level_m)
+        return level_m
 
 
 class Well:
@@ -64,7 +77,7 @@ class Well:
         return below + max(0.0, level_m - self.top_m) * self.pieces[-1].top_area_m2
 
     def level_m(self, volume_m3: float) -> float:
-        """Level that holds this volume: inverse of volume_m3 by bracketed root. Raises OutOfRange if negative."""
+        """Level that holds this volume: inverse of volume_m3. Raises OutOfRange if negative."""
         if not volume_m3 >= 0.0:
             raise OutOfRange("volume_m3", volume_m3, "0 or more")
         if volume_m3 >= self.volume_at_top_m3:
@@ -73,15 +86,9 @@ class Well:
         for piece in self.pieces:
             piece_m3 = piece.volume_m3(piece.top_m)
             if volume_m3 <= below_m3 + piece_m3:
-                return self._level_in(piece, volume_m3 - below_m3)
+                return piece.level_m(volume_m3 - below_m3)
             below_m3 += piece_m3
         return self.top_m
-
-    @staticmethod
-    def _level_in(piece: Piece, volume_m3: float) -> float:
-        if piece.bottom_area_m2 == piece.top_area_m2:
-            return piece.bottom_m + volume_m3 / piece.bottom_area_m2
-        return float(brentq(lambda level: piece.volume_m3(level) - volume_m3, piece.bottom_m, piece.top_m, xtol=1e-12))
 
 
 def circle_area_m2(diameter_m: float) -> float:

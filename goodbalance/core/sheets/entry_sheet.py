@@ -142,11 +142,9 @@ def entry_sheet(
     rows: list[Row] = []
     pumps = values.get("pumps.count")
     for device in (profile, *companions):
-        entries = (device.fitted(int(pumps.value)) if pumps is not None else device).entries()
+        entries = device.entries(None if pumps is None else int(pumps.value), beside=device is not profile)
         bases = _bases(entries, values, scale)
         for parameter in entries:
-            if device is not profile:
-                parameter = parameter.model_copy(update={"menu": f"{device.name}: {parameter.menu}"[:60]})
             wanted = values.get(parameter.meaning) if parameter.meaning else None
             own = scale.on(None if wanted is None else wanted.reach)
             rows.append(_row(len(rows) + 1, parameter, wanted, own, bases.get(parameter.base, 0.0)))

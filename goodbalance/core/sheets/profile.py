@@ -1,6 +1,7 @@
 """A controller family as data: its parameters in the order they are entered, and how each shows a number."""
 
 from enum import StrEnum
+from functools import cached_property
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -121,8 +122,25 @@ class Profile(_Open):
             raise ValueError(f"parameter codes stand twice: {', '.join(twice)}")
         return self
 
-    def entries(self) -> tuple[Parameter, ...]:
-        """Every parameter in keypad order, those per relay or drive written out. A run of them repeats as a block."""
+    def entries(self, pumps: int | None = None, beside: bool = False) -> tuple[Parameter, ...]:
+        """Every parameter in keypad order, those per relay or drive written out. A run of them repeats as a block.
+
+        pumps: no drive is listed for a pump that is not there. beside: a device set after the first names itself in its menu.
+        """
+        drives = self.drives if pumps is None else min(self.drives, pumps)
+        key = drives, beside
+        if key not in self._written:
+            entries = self.model_copy(update={"drives": drives})._written_out()
+            if beside:
+                entries = tuple(each.model_copy(update={"menu": f"{self.name}: {each.menu}"[:60]}) for each in entries)
+            self._written[key] = entries
+        return self._written[key]
+
+    @cached_property
+    def _written(self) -> dict[tuple[int, bool], tuple[Parameter, ...]]:
+        return {}  # a profile never changes: written out once for each number of drives
+
+    def _written_out(self) -> tuple[Parameter, ...]:
         found: list[Parameter] = []
         block: list[Parameter] = []
         for parameter in (*self.parameter, None):
@@ -133,10 +151,6 @@ class Profile(_Open):
             if parameter is not None:
                 (block if self._times(parameter) else found).append(parameter)
         return tuple(found)
-
-    def fitted(self, pumps: int) -> "Profile":
-        """The same for so many pumps: no drive is listed that is not there."""
-        return self.model_copy(update={"drives": min(self.drives, pumps)})
 
     def _times(self, parameter: Parameter) -> int:
         """How often a parameter is repeated; 0 where it stands once."""

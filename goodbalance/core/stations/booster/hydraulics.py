@@ -2,8 +2,9 @@
 
 import math
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import cached_property
 
+from goodbalance.core.balance.facts import once_each
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.pipework import FrictionSchool, Main
 from goodbalance.core.physics.pumps import HeadCurve
@@ -298,7 +299,7 @@ def _between(at: float, places: tuple[float, ...], values: tuple[float, ...]) ->
     return values[-1]
 
 
-@lru_cache(maxsize=512)
+@once_each
 def hydraulics(survey: BoosterSurvey) -> BoosterHydraulics:
     """The equations of this survey; asked again for the same survey they come from memory."""
     return BoosterHydraulics(survey)

@@ -1,9 +1,10 @@
 """A surveyed lift station as equations: its well, pumps, main and the reach of its sensor."""
 
-from functools import cached_property, lru_cache
+from functools import cached_property
 
 import numpy as np
 
+from goodbalance.core.balance.facts import once_each
 from goodbalance.core.physics.pipework import FrictionSchool, Main
 from goodbalance.core.physics.pumps import HeadCurve, OperatingPoint, at_speed, operating_point
 from goodbalance.core.physics.signals import MA_0_20, MA_4_20, V_0_10, Scaling, SignalRange
@@ -199,7 +200,7 @@ class Hydraulics:
         return max(3.0 * sensor.noise_m, 5.0 * self.sensor_span_m / sensor.counts)
 
 
-@lru_cache(maxsize=64)
+@once_each
 def hydraulics(survey: LiftSurvey) -> Hydraulics:
     """The equations of this survey; asked again for the same survey they come from memory."""
     return Hydraulics(survey)
