@@ -5,9 +5,9 @@ A metre of water at 20 degrees C, 998.206 kg/m3, is 9789.06 Pa; its vapour press
 """
 
 from goodbalance.core.balance.plan import Plan
-from goodbalance.core.stations.booster.choices import BoosterChoices
-from goodbalance.core.stations.booster.reckon import reckon
-from goodbalance.core.stations.booster.survey import BoosterSurvey
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices
+from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
+from goodbalance.core.stations.booster.windows.reckon import reckon
 
 METRE_PA = 998.2061 * 9.80665  # water at 20 degrees C, IAPWS
 CURVE = [{"flow_m3s": q, "head_m": 60.0 - 2e6 * q * q, "npsh_m": 1.0 + 1e5 * q * q} for q in (0.0, 0.002, 0.004)]

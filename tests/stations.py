@@ -2,8 +2,8 @@
 
 from typing import Any
 
-from goodbalance.core.stations.lift.choices import LiftChoices
-from goodbalance.core.stations.lift.survey import LiftSurvey
+from goodbalance.core.stations.lift.survey.choices import LiftChoices
+from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 
 # A main without length to speak of: the pumps work at the static head, so flows can be read off the curve.
 # Curve H = 20 - Q^2 / 0.0012^... is given by three points of H = 20 - 100000 Q^2 (Q in m3/s).

@@ -10,15 +10,15 @@ from pathlib import Path
 
 os.environ["GOODBALANCE_FAST_HASH"] = "1"
 
-from goodbalance.core.balance.quantities import UnitSystem  # noqa: E402
-from goodbalance.core.rehearsal.engine import TimedAction, rehearse  # noqa: E402
-from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo  # noqa: E402
-from goodbalance.core.stations.booster.loop_trials import bench_of, grid, look_at  # noqa: E402
-from goodbalance.core.stations.lift.choices import SpeedMode  # noqa: E402
-from goodbalance.store import records  # noqa: E402
-from goodbalance.store.database import session_maker  # noqa: E402
-from goodbalance.web.loading import load_work  # noqa: E402
-from tests.support import Visitor, WebServer, empty_session, engine  # noqa: E402
+from goodbalance.core.balance.quantities import UnitSystem
+from goodbalance.core.rehearsal.engine import TimedAction, rehearse
+from goodbalance.core.stations.booster.trials.loop_trials import bench_of, grid, look_at
+from goodbalance.core.stations.lift.survey.choices import SpeedMode
+from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo
+from goodbalance.store import records
+from goodbalance.store.database import session_maker
+from goodbalance.web.loading import load_work
+from tests.support import Visitor, WebServer, empty_session, engine
 
 STATIC = Path("goodbalance/web/static")
 VIEWS = ("survey", "reckon", "rehearse", "enter", "prove", "handover")

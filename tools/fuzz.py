@@ -13,14 +13,14 @@ from typing import Any
 
 os.environ["GOODBALANCE_FAST_HASH"] = "1"
 
-from fastapi.routing import APIRoute  # noqa: E402
-from starlette.testclient import TestClient  # noqa: E402
+from fastapi.routing import APIRoute
+from starlette.testclient import TestClient
 
-from goodbalance.core.record.chain import Kind  # noqa: E402
-from goodbalance.store import people, records  # noqa: E402
-from goodbalance.web.app import create_app  # noqa: E402
-from tests.support import empty_session, engine  # noqa: E402
-from tests.typed_stations import ROUND_WELL, TANK_SET  # noqa: E402
+from goodbalance.core.record.chain import Kind
+from goodbalance.store import people, records
+from goodbalance.web.app import create_app
+from tests.support import empty_session, engine
+from tests.typed_stations import ROUND_WELL, TANK_SET
 
 TEXTS = [
     "", " ", "0", "-1", "1", "1.5", "1e308", "1e-300", "-1e308", "NaN", "Infinity", "\u00b2", "\u0663", "9" * 400, "x" * 3000, "\x00", "\ud83d",

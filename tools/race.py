@@ -14,11 +14,11 @@ from typing import Any
 
 os.environ["GOODBALANCE_FAST_HASH"] = "1"
 
-from goodbalance.core.record.chain import Kind  # noqa: E402
-from goodbalance.store import people, records  # noqa: E402
-from goodbalance.store.database import session_maker  # noqa: E402
-from tests.support import Visitor, WebServer, empty_session, engine  # noqa: E402
-from tests.typed_stations import ROUND_WELL  # noqa: E402
+from goodbalance.core.record.chain import Kind
+from goodbalance.store import people, records
+from goodbalance.store.database import session_maker
+from tests.support import Visitor, WebServer, empty_session, engine
+from tests.typed_stations import ROUND_WELL
 
 NAME, PASSWORD = "Ada Wren", "quite long enough here"
 

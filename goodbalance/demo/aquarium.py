@@ -8,9 +8,9 @@ from goodbalance.core.balance.proof import Answer
 from goodbalance.core.control.identification import fit_step
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
-from goodbalance.core.stations.booster.hydraulics import hydraulics
-from goodbalance.core.stations.booster.loop_model import DRIVE_LAG_S
-from goodbalance.core.stations.booster.plant import BoosterPlant
+from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.plant.loop_model import DRIVE_LAG_S
+from goodbalance.core.stations.booster.plant.zone import BoosterPlant
 from goodbalance.demo.job import Job
 
 CURVE = (  # l/s, m, NPSH m, kW

@@ -11,7 +11,7 @@ from goodbalance.core.record.chain import Kind
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.entry_sheet import EntrySheet, entry_sheet
 from goodbalance.core.stations.kind import StationKind
-from goodbalance.core.stations.lift.survey import Arrangement
+from goodbalance.core.stations.lift.survey.survey import Arrangement
 from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
 from goodbalance.store import records

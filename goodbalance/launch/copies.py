@@ -14,7 +14,6 @@ from pathlib import Path
 from typing import IO
 
 from sqlalchemy import create_engine, inspect, make_url, text
-
 from sqlalchemy.orm import Session
 
 from goodbalance.exchange.station_file import file_stem, write_station

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 from typing import Any
 
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show
-from goodbalance.core.stations.booster.control import ControlKind, SuctionBy
-from goodbalance.core.stations.booster.hydraulics import hydraulics
-from goodbalance.core.stations.common_facts import turn_by_clock
+from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.survey.control import ControlKind, SuctionBy
+from goodbalance.core.stations.shared.facts import turn_by_clock
 from goodbalance.web.rendering import clock
 from goodbalance.web.work import Work
 

@@ -17,7 +17,7 @@ import structlog
 
 from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.rehearsal.engine import rehearse
-from goodbalance.core.stations.booster.loop_trials import bench_of, grid, look_at
+from goodbalance.core.stations.booster.trials.loop_trials import bench_of, grid, look_at
 from goodbalance.core.stations.registry import KINDS
 
 log = structlog.get_logger("goodbalance")

@@ -9,7 +9,6 @@ from sqlalchemy.orm import Session
 
 from goodbalance.core.errors import OutOfRange
 from goodbalance.store import deeds, links, people, second_factor, sessions, throttle
-from goodbalance.store.database import committed
 from goodbalance.store.deeds import Deed
 from goodbalance.store.models import PersonRow
 from goodbalance.web.guards import SessionDep, address_of, csrf_token, not_forged, noted

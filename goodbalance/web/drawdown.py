@@ -12,8 +12,8 @@ from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
-from goodbalance.web.rendering import page, units_of
 from goodbalance.web.loading import WorkDep
+from goodbalance.web.rendering import page, units_of
 from goodbalance.web.work import Work
 
 router = APIRouter()

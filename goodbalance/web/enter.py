@@ -12,10 +12,10 @@ from goodbalance.core.sheets.read_back import Match
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
-from goodbalance.web.rendering import page, units_of
+from goodbalance.web.loading import WorkDep, after_save
 from goodbalance.web.reckon import choice_parts
+from goodbalance.web.rendering import page
 from goodbalance.web.survey import SaveKey, form_parts, shapes
-from goodbalance.web.loading import after_save, load_work, WorkDep
 from goodbalance.web.work import Work
 
 router = APIRouter()

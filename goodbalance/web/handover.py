@@ -13,17 +13,18 @@ from goodbalance.core.record.history import History
 from goodbalance.core.sheets.read_back import Match
 from goodbalance.exchange.station_file import file_stem, write_station
 from goodbalance.store import records
-from goodbalance.store.records import Draft
 from goodbalance.store.deeds import Deed
+from goodbalance.store.records import Draft
 from goodbalance.web.door import not_them
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged, noted
+from goodbalance.web.loading import WorkDep, load_work
 from goodbalance.web.prove import METHODS, seen_words
 from goodbalance.web.reckon import plan_view
 from goodbalance.web.rendering import page, units_of
 from goodbalance.web.scaling import checks
 from goodbalance.web.sweep import latest_sweep
-from goodbalance.web.loading import WorkDep, load_work
 from goodbalance.web.work import Work
+
 
 class Moved(Exception):
     """Somebody has written since the record was seen."""

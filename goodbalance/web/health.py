@@ -5,7 +5,15 @@ from time import perf_counter
 
 from fastapi import APIRouter, HTTPException, Request, Response
 from fastapi.responses import PlainTextResponse
-from prometheus_client import CONTENT_TYPE_LATEST, CollectorRegistry, Counter, Gauge, Histogram, ProcessCollector, generate_latest
+from prometheus_client import (
+    CONTENT_TYPE_LATEST,
+    CollectorRegistry,
+    Counter,
+    Gauge,
+    Histogram,
+    ProcessCollector,
+    generate_latest,
+)
 from prometheus_client.multiprocess import MultiProcessCollector
 from sqlalchemy import Engine, event
 from sqlalchemy.exc import DBAPIError

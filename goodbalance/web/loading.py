@@ -12,8 +12,8 @@ from goodbalance.store import records, summaries
 from goodbalance.store.models import StationRow
 from goodbalance.store.verify import UNSEALED
 from goodbalance.web.guards import PersonDep, SessionDep
-from goodbalance.web.rendering import units_of
 from goodbalance.web.memory import Memory
+from goodbalance.web.rendering import units_of
 from goodbalance.web.work import Work
 
 _histories: Memory[tuple[int, int, str], History] = Memory(256)

@@ -13,7 +13,7 @@ from goodbalance.core.control.identification import Fopdt, StepFit, UnusableStep
 from goodbalance.core.control.pid import Gains, gain_per_unit
 from goodbalance.core.errors import BrokenFile, OutOfRange
 from goodbalance.core.record.chain import Entry, Kind
-from goodbalance.core.stations.booster.loop_trials import (
+from goodbalance.core.stations.booster.trials.loop_trials import (
     Candidate,
     Searched,
     bench_of,
@@ -21,18 +21,18 @@ from goodbalance.core.stations.booster.loop_trials import (
     candidates,
     grid,
 )
-from goodbalance.core.stations.booster.sweep import may_tune
+from goodbalance.core.stations.booster.trials.sweep import may_tune
 from goodbalance.exchange.tables_csv import StepTrace, csv_text, read_step_test
 from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
 from goodbalance.store.records import Draft
-from goodbalance.web.bench_views import unit_of
 from goodbalance.web import computing
+from goodbalance.web.bench_views import unit_of
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
-from goodbalance.web.rendering import page, part
-from goodbalance.web.sweep import latest_sweep
 from goodbalance.web.loading import WorkDep
 from goodbalance.web.memory import Memory
+from goodbalance.web.rendering import page, part
+from goodbalance.web.sweep import latest_sweep
 from goodbalance.web.work import Work
 
 router = APIRouter()

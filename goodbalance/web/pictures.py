@@ -9,7 +9,6 @@ from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show
 from goodbalance.web.work import Work
 
-
 _NO_NUMBER = {"Infinity": 1e12, "-Infinity": -1e12, "NaN": None}
 
 

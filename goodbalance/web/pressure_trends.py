@@ -8,13 +8,13 @@ from fastapi.responses import RedirectResponse
 from goodbalance.core.balance.quantities import Quantity, display_unit
 from goodbalance.core.errors import BrokenFile, OutOfRange
 from goodbalance.core.record.chain import Kind
-from goodbalance.core.stations.booster.pressure_trend import PressureReport, pressure_findings, pressure_report
+from goodbalance.core.stations.booster.trials.pressure_trend import PressureReport, pressure_findings, pressure_report
 from goodbalance.exchange.tables_csv import Trend, csv_text, read_pressure_trend
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
-from goodbalance.web.rendering import page
 from goodbalance.web.loading import WorkDep
+from goodbalance.web.rendering import page
 from goodbalance.web.work import Work
 
 router = APIRouter()

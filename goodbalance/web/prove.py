@@ -15,8 +15,8 @@ from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web import computing
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
-from goodbalance.web.rendering import page, units_of
 from goodbalance.web.loading import WorkDep
+from goodbalance.web.rendering import page, units_of
 from goodbalance.web.work import Work
 
 router = APIRouter()

@@ -15,13 +15,13 @@ from goodbalance.core.record.history import History
 from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
 from goodbalance.store.records import Draft
-from goodbalance.web.conflicts import number_conflicts, text_conflicts
 from goodbalance.web import computing
+from goodbalance.web.conflicts import number_conflicts, text_conflicts
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
+from goodbalance.web.loading import WorkDep, after_save
 from goodbalance.web.pictures import picture_of
 from goodbalance.web.rendering import page, part, units_of
 from goodbalance.web.survey import SaveKey, as_seen, parts_of, shapes
-from goodbalance.web.loading import after_save, load_work, WorkDep
 from goodbalance.web.work import Work
 
 router = APIRouter()

@@ -15,13 +15,13 @@ from goodbalance.core.rehearsal.engine import LONGEST_RUN_S, Run, TimedAction, b
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web import computing
-from goodbalance.web.guards import SessionDep, WriterDep, not_forged
-from goodbalance.web.rendering import clock, page, part, units_of
 from goodbalance.web.bench_views import VIEWS
+from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.web.loading import WorkDep, after_save, load_work
 from goodbalance.web.memory import Memory
 from goodbalance.web.reckon import plan_view
+from goodbalance.web.rendering import clock, page, part, units_of
 from goodbalance.web.survey import SaveKey, shapes
-from goodbalance.web.loading import after_save, load_work, WorkDep
 from goodbalance.web.work import Work
 
 router = APIRouter()

@@ -14,14 +14,14 @@ from goodbalance.core.errors import BrokenFile
 from goodbalance.core.stations.registry import KINDS
 from goodbalance.exchange.station_file import read_station
 from goodbalance.store import records, summaries
-from goodbalance.store.models import StationRow
 from goodbalance.store.deeds import Deed
+from goodbalance.store.models import StationRow
 from goodbalance.store.summaries import Summary
 from goodbalance.web import computing
 from goodbalance.web.door import not_them
 from goodbalance.web.guards import LeadDep, PersonDep, SessionDep, WriterDep, not_forged, noted
-from goodbalance.web.rendering import VIEWS, page, units_of
 from goodbalance.web.loading import WorkDep, load_work
+from goodbalance.web.rendering import VIEWS, page, units_of
 
 log = structlog.get_logger("goodbalance")
 router = APIRouter()

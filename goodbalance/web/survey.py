@@ -15,8 +15,8 @@ from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.conflicts import Conflicts, shown_text, text_conflicts
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
+from goodbalance.web.loading import WorkDep, after_save, load_work
 from goodbalance.web.rendering import page, units_of
-from goodbalance.web.loading import after_save, load_work, WorkDep
 from goodbalance.web.work import Work
 
 router = APIRouter()

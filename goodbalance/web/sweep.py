@@ -8,19 +8,19 @@ from fastapi.responses import RedirectResponse
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit
 from goodbalance.core.errors import BrokenFile, OutOfRange
 from goodbalance.core.record.chain import Kind
-from goodbalance.core.stations.booster.choices import Sharing
-from goodbalance.core.stations.booster.energy import change_overs, day_energy, hours_m3s
-from goodbalance.core.stations.booster.hydraulics import hydraulics
-from goodbalance.core.stations.booster.survey import CURVE_ROWS
-from goodbalance.core.stations.booster.sweep import HandSweep, hand_sweep, worked_out
+from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.survey.choices import Sharing
+from goodbalance.core.stations.booster.survey.survey import CURVE_ROWS
+from goodbalance.core.stations.booster.trials.energy import change_overs, day_energy, hours_m3s
+from goodbalance.core.stations.booster.trials.sweep import HandSweep, hand_sweep, worked_out
 from goodbalance.exchange.tables_csv import csv_text, read_pump_curve
 from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
+from goodbalance.web.loading import WorkDep
 from goodbalance.web.pictures import picture_of
 from goodbalance.web.rendering import page, units_of
-from goodbalance.web.loading import WorkDep
 from goodbalance.web.work import Work
 
 router = APIRouter()

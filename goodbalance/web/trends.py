@@ -13,9 +13,9 @@ from goodbalance.exchange.tables_csv import Trend, csv_text, read_level_trend, r
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
-from goodbalance.web.rendering import page
 from goodbalance.web.loading import WorkDep
 from goodbalance.web.memory import Memory
+from goodbalance.web.rendering import page
 from goodbalance.web.work import Work
 
 router = APIRouter()

@@ -12,15 +12,15 @@ from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.sheets.entry_sheet import RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display
-from goodbalance.core.stations.booster.bench_proofs import prove_on_bench
-from goodbalance.core.stations.booster.choices import BoosterChoices, NoFlowBy
 from goodbalance.core.stations.booster.kind import BOOSTER
-from goodbalance.core.stations.booster.sweep import hand_sweep
-from tests.typed_stations import TANK_SET
+from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy
+from goodbalance.core.stations.booster.trials.sweep import hand_sweep
 from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
 from tests.core.test_any_survey import answers
 from tests.core.test_booster_bench import station
+from tests.typed_stations import TANK_SET
 
 M = UnitSystem.METRIC
 PROFILES = {profile.family: profile for profile in shipped_profiles().values()}

@@ -13,11 +13,11 @@ from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.entry_sheet import entry_sheet
 from goodbalance.core.sheets.profile import Display
-from goodbalance.core.stations.lift.choices import LiftChoices
 from goodbalance.core.stations.lift.kind import LIFT
-from tests.typed_stations import DEEP_WELL, ROUND_WELL
+from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
+from tests.typed_stations import DEEP_WELL, ROUND_WELL
 
 M = UnitSystem.METRIC
 PROFILES = {profile.family: profile for profile in shipped_profiles().values()}

@@ -8,12 +8,12 @@ from hypothesis import strategies as st
 
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import OutOfRange
-from goodbalance.core.stations.booster.choices import BoosterChoices
-from goodbalance.core.stations.booster.hydraulics import hydraulics
 from goodbalance.core.physics.vessels import drawdown_m3
-from goodbalance.core.stations.booster.plant import BoosterPlant
-from goodbalance.core.stations.booster.readings import otherwise
-from goodbalance.core.stations.booster.sweep import hand_sweep
+from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.plant.zone import BoosterPlant
+from goodbalance.core.stations.booster.sheet.readings import otherwise
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices
+from goodbalance.core.stations.booster.trials.sweep import hand_sweep
 from tests.boosters import CURVE, METRE_PA, bounds, plan_of, survey
 
 

@@ -10,12 +10,12 @@ from goodbalance.core.balance.proof import Verdict
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.rehearsal.engine import Run, TimedAction, rehearse
-from goodbalance.core.stations.booster.bench_proofs import prove_on_bench
-from goodbalance.core.stations.booster.keypad import Held
-from goodbalance.core.stations.booster.numbers import numbers_of
-from goodbalance.core.stations.booster.proofs import proofs
-from goodbalance.core.stations.booster.reckon import reckon
-from goodbalance.core.stations.booster.rehearse import booster_bench
+from goodbalance.core.stations.booster.bench.rehearse import booster_bench
+from goodbalance.core.stations.booster.controller.numbers import numbers_of
+from goodbalance.core.stations.booster.proofs.listed import proofs
+from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench
+from goodbalance.core.stations.booster.sheet.keypad import Held
+from goodbalance.core.stations.booster.windows.reckon import reckon
 from tests.boosters import METRE_PA, choices, survey
 
 STEADY = {

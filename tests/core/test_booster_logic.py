@@ -5,10 +5,10 @@ from dataclasses import replace
 
 from goodbalance.core.control.rotation import Alternation, Rotation
 from goodbalance.core.control.sequencer import Switch
-from goodbalance.core.stations.booster.logic import BoosterLogic
-from goodbalance.core.stations.booster.numbers import numbers_of
-from goodbalance.core.stations.booster.reckon import reckon
-from goodbalance.core.stations.booster.stops import Mode, Seen
+from goodbalance.core.stations.booster.controller.logic import BoosterLogic
+from goodbalance.core.stations.booster.controller.numbers import numbers_of
+from goodbalance.core.stations.booster.controller.stops import Mode, Seen
+from goodbalance.core.stations.booster.windows.reckon import reckon
 from tests.boosters import choices, survey
 
 SCAN_S = 0.5

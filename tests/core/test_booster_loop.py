@@ -12,12 +12,20 @@ from hypothesis import strategies as st
 from goodbalance.core.control.identification import Fopdt
 from goodbalance.core.control.pid import Gains, Pid
 from goodbalance.core.control.tuning import calm_gains, margins, sensitivity
-from goodbalance.core.stations.booster.hydraulics import hydraulics
-from goodbalance.core.stations.booster.loop_model import WorkingPoint, compliance_m3pa, loop_model
-from goodbalance.core.stations.booster.loop_trials import bench_of, best_of, candidates, cases_of, grid, look_at, trial
-from goodbalance.core.stations.booster.plant import BoosterPlant
-from goodbalance.core.stations.booster.reckon import reckon
-from goodbalance.core.stations.booster.survey import MeasuredLoop
+from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.plant.loop_model import WorkingPoint, compliance_m3pa, loop_model
+from goodbalance.core.stations.booster.plant.zone import BoosterPlant
+from goodbalance.core.stations.booster.survey.survey import MeasuredLoop
+from goodbalance.core.stations.booster.trials.loop_trials import (
+    bench_of,
+    best_of,
+    candidates,
+    cases_of,
+    grid,
+    look_at,
+    trial,
+)
+from goodbalance.core.stations.booster.windows.reckon import reckon
 from tests.boosters import METRE_PA, choices, survey
 
 STEADY = {"supply": {"low_pa": 60e3, "high_pa": 62e3}}

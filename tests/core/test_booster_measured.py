@@ -11,13 +11,20 @@ from hypothesis import strategies as st
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import BrokenFile, OutOfRange
 from goodbalance.core.physics.water import air_pressure_pa, water_at
-from goodbalance.core.stations.booster.chances import chances
-from goodbalance.core.stations.booster.choices import Sharing
-from goodbalance.core.stations.booster.energy import change_overs, cheapest, day_energy, hours_m3s, in_a_row, together
-from goodbalance.core.stations.booster.hydraulics import hydraulics
-from goodbalance.core.stations.booster.pressure_trend import pressure_findings, pressure_report
-from goodbalance.core.stations.booster.reckon import reckon
-from goodbalance.core.stations.booster.sweep import may_tune, worked_out
+from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.survey.choices import Sharing
+from goodbalance.core.stations.booster.trials.energy import (
+    change_overs,
+    cheapest,
+    day_energy,
+    hours_m3s,
+    in_a_row,
+    together,
+)
+from goodbalance.core.stations.booster.trials.pressure_trend import pressure_findings, pressure_report
+from goodbalance.core.stations.booster.trials.sweep import may_tune, worked_out
+from goodbalance.core.stations.booster.windows.chances import chances
+from goodbalance.core.stations.booster.windows.reckon import reckon
 from goodbalance.exchange.tables_csv import read_pressure_trend, read_pump_curve, read_step_test
 from tests.boosters import METRE_PA, choices, plan_of, survey
 

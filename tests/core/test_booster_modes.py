@@ -10,13 +10,13 @@ from goodbalance.core.balance.proof import Verdict
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.entry_sheet import RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display
-from goodbalance.core.stations.booster.bench_proofs import prove_on_bench
-from goodbalance.core.stations.booster.closing import Regulator, overshoot_pa
-from goodbalance.core.stations.booster.energy import in_a_row, together
-from goodbalance.core.stations.booster.hydraulics import hydraulics
+from goodbalance.core.stations.booster.bench.rehearse import booster_bench
 from goodbalance.core.stations.booster.kind import BOOSTER
-from goodbalance.core.stations.booster.reckon import reckon
-from goodbalance.core.stations.booster.rehearse import booster_bench
+from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench
+from goodbalance.core.stations.booster.trials.energy import in_a_row, together
+from goodbalance.core.stations.booster.windows.closing import Regulator, overshoot_pa
+from goodbalance.core.stations.booster.windows.reckon import reckon
 from tests.boosters import CURVE, METRE_PA, bounds, choices, plan_of, survey
 from tests.core.test_booster_bench import station
 from tests.core.test_booster_sheets import MOTOR, WALL

@@ -4,9 +4,9 @@ import math
 import unittest
 
 from goodbalance.core.balance.quantities import UnitSystem
-from goodbalance.core.physics.surge import joukowsky_pa, pipe_period_s, slowing_ms2
-from goodbalance.core.stations.booster.hydraulics import hydraulics
 from goodbalance.core.errors import OutOfRange
+from goodbalance.core.physics.surge import joukowsky_pa, pipe_period_s, slowing_ms2
+from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from tests.boosters import CURVE, METRE_PA, bounds, plan_of, survey
 
 FLOW = {"no_flow": "flow"}

@@ -8,9 +8,9 @@ from hypothesis import strategies as st
 from goodbalance.core.sheets.entry_sheet import RowKind, entry_sheet, si_of
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.booster.kind import BOOSTER
+from goodbalance.core.stations.booster.windows.reckon import reckon
 from goodbalance.exchange.profiles import shipped_profiles
 from tests.boosters import choices, survey
-from goodbalance.core.stations.booster.reckon import reckon
 
 PROFILES = {profile.family: profile for profile in shipped_profiles().values()}
 MOTOR, WALL, REGULATOR = (

@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 
 from goodbalance.core.physics.vessels import drawdown_m3
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
-from goodbalance.core.stations.booster.rehearse import booster_bench
-from goodbalance.core.stations.booster.switched import shortest_cycle, stored_for_m3
+from goodbalance.core.stations.booster.bench.rehearse import booster_bench
+from goodbalance.core.stations.booster.windows.switched import shortest_cycle, stored_for_m3
 from tests.boosters import METRE_PA, plan_of
 from tests.core.test_booster_bench import station
 

@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 from goodbalance.core.balance.plan import Severity
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.physics.vessels import drawdown_m3
-from goodbalance.core.stations.booster.hydraulics import hydraulics
-from goodbalance.core.stations.booster.openers import openers
-from goodbalance.core.stations.booster.plausibility import plausibility
-from goodbalance.core.stations.booster.reckon import reckon
+from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.survey.plausibility import plausibility
+from goodbalance.core.stations.booster.windows.openers import openers
+from goodbalance.core.stations.booster.windows.reckon import reckon
 from tests.boosters import METRE_PA, bounds, choices, plan_of, survey
 
 AT_4_BAR = {"set_pressure": 400e3}

@@ -5,8 +5,8 @@ import unittest
 import numpy as np
 
 from goodbalance.core.balance.chances import WIDTH
-from goodbalance.core.stations.lift.chances import area_moved, chances, inflow_moved, pumps_moved
-from goodbalance.core.stations.lift.reckon import reckon
+from goodbalance.core.stations.lift.windows.chances import area_moved, chances, inflow_moved, pumps_moved
+from goodbalance.core.stations.lift.windows.reckon import reckon
 from tests.stations import choices, survey
 
 DOUBT = {"pump_rate_share": 0.10, "inflow_share": 0.20, "area_share": 0.05, "level_m": 0.02}

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.sheets.profile import Convention, Display, KeypadUnit
-from goodbalance.core.stations.booster.faults import PUMP_FAULTS, SET_FAULTS
+from goodbalance.core.stations.booster.plant.faults import PUMP_FAULTS, SET_FAULTS
 from goodbalance.exchange import tables_csv
 from goodbalance.exchange.profiles import shipped_profiles
 from tests.boosters import plan_of

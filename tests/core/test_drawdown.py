@@ -10,9 +10,9 @@ from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.drawdown import DrawdownRun, Stretch, drawdown
 from goodbalance.core.physics.wells import straight_well
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
-from goodbalance.core.stations.lift.hydraulics import hydraulics
-from goodbalance.core.stations.lift.measured import measure, measured_findings, with_measured
-from goodbalance.core.stations.lift.reckon import reckon
+from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
+from goodbalance.core.stations.lift.trials.measured import measure, measured_findings, with_measured
+from goodbalance.core.stations.lift.windows.reckon import reckon
 from tests.core.test_lift_bench import bench
 from tests.stations import choices, survey
 

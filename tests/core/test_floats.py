@@ -4,10 +4,10 @@ import unittest
 
 from goodbalance.core.balance.proof import Verdict
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
-from goodbalance.core.stations.lift.bench_proofs import prove_on_bench
-from goodbalance.core.stations.lift.reckon import reckon
-from goodbalance.core.stations.lift.rehearse import lift_bench
-from goodbalance.core.stations.lift.sensing import Control
+from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
+from goodbalance.core.stations.lift.survey.sensing import Control
+from goodbalance.core.stations.lift.windows.reckon import reckon
 from tests.core.test_lift_bench import inflow
 from tests.stations import choices, survey
 

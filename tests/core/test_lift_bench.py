@@ -6,14 +6,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from goodbalance.core.balance.quantities import UnitSystem
+from goodbalance.core.control.relays import LevelRelay, OnFailure
 from goodbalance.core.control.rotation import Rotation
 from goodbalance.core.control.sequencer import Contacts, Sequencer, Switch, Timing
-from goodbalance.core.control.relays import LevelRelay, OnFailure
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.rehearsal.engine import TimedAction, begun, rehearse
-from goodbalance.core.stations.lift.plant import day_pattern_m3s
-from goodbalance.core.stations.lift.rehearse import lift_bench
-from goodbalance.core.stations.lift.reckon import reckon
+from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.plant.water import day_pattern_m3s
+from goodbalance.core.stations.lift.windows.reckon import reckon
 from tests.stations import choices, survey
 
 M = UnitSystem.METRIC

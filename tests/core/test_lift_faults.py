@@ -5,16 +5,16 @@ import unittest
 from goodbalance.core.balance.proof import Verdict
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import OutOfRange
+from goodbalance.core.physics.level_trend import busiest
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.profile import Display
-from goodbalance.core.stations.lift.bench_proofs import prove_on_bench
-from goodbalance.core.stations.lift.keypad import held, keypad_scale
-from goodbalance.core.stations.lift.proofs import proofs
-from goodbalance.core.stations.lift.readings import readings
-from goodbalance.core.stations.lift.reckon import reckon
-from goodbalance.core.stations.lift.rehearse import lift_bench
-from goodbalance.core.physics.level_trend import busiest
-from goodbalance.core.stations.lift.week import report
+from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.bench.week import report
+from goodbalance.core.stations.lift.proofs.listed import proofs
+from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
+from goodbalance.core.stations.lift.sheet.keypad import held, keypad_scale
+from goodbalance.core.stations.lift.sheet.readings import readings
+from goodbalance.core.stations.lift.windows.reckon import reckon
 from tests.core.test_lift_bench import bench, inflow, starts_of
 from tests.core.test_sheets import PROFILE, sheet_of
 from tests.stations import choices, survey

@@ -5,10 +5,10 @@ import unittest
 
 from goodbalance.core.balance.proof import Verdict
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
-from goodbalance.core.stations.lift.bench_proofs import prove_on_bench
-from goodbalance.core.stations.lift.proofs import proofs
-from goodbalance.core.stations.lift.reckon import reckon
-from goodbalance.core.stations.lift.rehearse import lift_bench
+from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.proofs.listed import proofs
+from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
+from goodbalance.core.stations.lift.windows.reckon import reckon
 from tests.stations import CURVE, choices, survey
 
 BASE = survey().pump_1.model_dump()

@@ -5,14 +5,14 @@ import unittest
 
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
-from goodbalance.core.stations.lift.hydraulics import well_of
-from goodbalance.core.stations.lift.plausibility import plausibility
-from goodbalance.core.stations.lift.reckon import reckon
-from goodbalance.core.stations.lift.rehearse import lift_bench
-from goodbalance.core.stations.lift.survey import LiftSurvey
-from tests.typed_stations import DEEP_WELL
+from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.plant.hydraulics import well_of
+from goodbalance.core.stations.lift.survey.plausibility import plausibility
+from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.lift.windows.reckon import reckon
 from goodbalance.exchange.typed import Typed, facts_from, read_facts
 from tests.stations import choices, survey
+from tests.typed_stations import DEEP_WELL
 
 BENCHED = {
     "shape": "benched",

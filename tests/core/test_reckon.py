@@ -10,9 +10,9 @@ from goodbalance.core.balance.plan import Standing
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.balance.window import Source
 from goodbalance.core.errors import GoodBalanceError
-from goodbalance.core.stations.lift.hydraulics import hydraulics
-from goodbalance.core.stations.lift.openers import fits, openers
-from goodbalance.core.stations.lift.reckon import reckon
+from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
+from goodbalance.core.stations.lift.windows.openers import fits, openers
+from goodbalance.core.stations.lift.windows.reckon import reckon
 from tests.stations import choices, survey
 
 ORDER = ("low_cut_out", "low_alarm", "stop", "start_1", "start_2", "high_alarm")

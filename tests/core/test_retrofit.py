@@ -5,9 +5,9 @@ from dataclasses import replace
 
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.control.relays import LevelRelay, OnFailure
-from goodbalance.core.stations.lift.relays_of_plan import relays_of
-from goodbalance.core.stations.lift.reckon import reckon
-from goodbalance.core.stations.lift.retrofit import retrofit_map
+from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
+from goodbalance.core.stations.lift.sheet.retrofit import retrofit_map
+from goodbalance.core.stations.lift.windows.reckon import reckon
 from tests.stations import choices, survey
 
 PLAN = reckon(survey(), choices())

@@ -8,8 +8,8 @@ from goodbalance.core.control.level_drive import DriveMode, LevelDrive
 from goodbalance.core.control.relays import LevelRelay, OnFailure
 from goodbalance.core.control.rotation import Alternation, Rotation
 from goodbalance.core.control.sequencer import SUSPECT_CYCLES, Contacts, Sequencer, Switch, Timing
-from goodbalance.core.stations.lift.reckon import reckon
-from goodbalance.core.stations.lift.relays_of_plan import sequencer_of
+from goodbalance.core.stations.lift.controller.relays_of_plan import sequencer_of
+from goodbalance.core.stations.lift.windows.reckon import reckon
 from tests.stations import choices, survey
 
 AT_ONCE = Timing(start_gap_s=0.0)

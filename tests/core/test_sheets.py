@@ -13,10 +13,10 @@ from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.entry_sheet import KeypadValue, RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display, Parameter
 from goodbalance.core.sheets.read_back import Match, compare
-from goodbalance.core.stations.lift.keypad import held, keypad_scale, keypad_values, recheck
-from goodbalance.core.stations.lift.proofs import proofs
-from goodbalance.core.stations.lift.reckon import reckon
-from goodbalance.core.stations.lift.rehearse import lift_bench
+from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.proofs.listed import proofs
+from goodbalance.core.stations.lift.sheet.keypad import held, keypad_scale, keypad_values, recheck
+from goodbalance.core.stations.lift.windows.reckon import reckon
 from goodbalance.exchange.profiles import shipped_profiles
 from tests.core.test_balance import bound
 from tests.stations import choices, survey

@@ -10,8 +10,8 @@ import unittest
 
 from goodbalance.core.physics.pumps import HeadCurve, at_speed
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
-from goodbalance.core.stations.lift.reckon import reckon
-from goodbalance.core.stations.lift.rehearse import lift_bench
+from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.windows.reckon import reckon
 from tests.core.test_lift_bench import inflow
 from tests.stations import CURVE, choices, survey
 

@@ -8,8 +8,8 @@ from goodbalance.core.errors import BrokenFile, OutOfRange
 from goodbalance.core.physics.level_trend import read_trend
 from goodbalance.core.physics.scaling_check import CheckPoint, check_scaling
 from goodbalance.core.physics.wells import straight_well
-from goodbalance.core.stations.lift.reckon import reckon
-from goodbalance.core.stations.lift.trends import drawdown_runs, hourly_m3s, trend_findings
+from goodbalance.core.stations.lift.trials.trends import drawdown_runs, hourly_m3s, trend_findings
+from goodbalance.core.stations.lift.windows.reckon import reckon
 from goodbalance.exchange.tables_csv import csv_text, read_level_trend, read_volume_table
 from tests.stations import choices, survey
 

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics import wells
-from goodbalance.core.stations.lift.cycles import (
+from goodbalance.core.stations.lift.windows.cycles import (
     assist_cycle_s,
     assist_volume_for_cycle_m3,
     shortest_assist_cycle_s,

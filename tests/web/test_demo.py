@@ -3,8 +3,8 @@
 import unittest
 
 from goodbalance.core.balance.quantities import UnitSystem
-from goodbalance.core.stations.booster.hydraulics import hydraulics
-from goodbalance.core.stations.booster.loop_model import WorkingPoint, loop_model
+from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.plant.loop_model import WorkingPoint, loop_model
 from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo
 from goodbalance.store import records
 from goodbalance.store.database import session_maker

@@ -1,7 +1,7 @@
 """Who may do what, two at one station, and every kind of bad input."""
 
-from tests.typed_stations import ROUND_WELL
 from tests.support import Visitor, empty_session
+from tests.typed_stations import ROUND_WELL
 from tests.web.visits import WebTest, key
 
 

@@ -3,13 +3,11 @@
 import json
 
 from sqlalchemy import text
-from starlette.testclient import TestClient
 
 from goodbalance.core.record.chain import Kind, seal
 from goodbalance.exchange.station_file import read_station, write_station
 from goodbalance.store import records, verify
 from goodbalance.store.database import open_engine, session_maker
-from goodbalance.web.app import create_app
 from tests.support import Visitor, engine, server
 from tests.typed_stations import ROUND_WELL
 from tests.web.visits import PASSWORD, WebTest, key

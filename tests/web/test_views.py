@@ -2,10 +2,10 @@
 
 import json
 
-from tests.typed_stations import ROUND_WELL
 from goodbalance.store import people
 from goodbalance.store.people import Role
 from tests.support import Visitor, empty_session
+from tests.typed_stations import ROUND_WELL
 from tests.web.visits import WebTest, key
 
 

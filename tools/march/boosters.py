@@ -5,9 +5,9 @@ import random
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.errors import GoodBalanceError
-from goodbalance.core.stations.booster.choices import BoosterChoices
-from goodbalance.core.stations.booster.reckon import reckon
-from goodbalance.core.stations.booster.survey import BoosterSurvey
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices
+from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
+from goodbalance.core.stations.booster.windows.reckon import reckon
 from tools.march.worst import Worst
 
 AIR_PA, METRE_PA, VAPOUR_PA = 101_325.0, 998.2061 * 9.80665, 2339.2

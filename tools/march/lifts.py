@@ -4,9 +4,9 @@ import math
 import random
 
 from goodbalance.core.errors import GoodBalanceError
-from goodbalance.core.stations.lift.choices import LiftChoices
-from goodbalance.core.stations.lift.reckon import reckon
-from goodbalance.core.stations.lift.survey import LiftSurvey
+from goodbalance.core.stations.lift.survey.choices import LiftChoices
+from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.lift.windows.reckon import reckon
 from tools.march.worst import Worst
 
 DT_S, HOURS = 1.0, 2.0

@@ -6,11 +6,11 @@ from pathlib import Path
 
 os.environ["GOODBALANCE_FAST_HASH"] = "1"
 
-from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo  # noqa: E402
-from goodbalance.store import records  # noqa: E402
-from tests.browser.browser import Browser  # noqa: E402
-from tests.browser.technician import Technician  # noqa: E402
-from tests.support import WebServer, empty_session  # noqa: E402
+from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo
+from goodbalance.store import records
+from tests.browser.browser import Browser
+from tests.browser.technician import Technician
+from tests.support import WebServer, empty_session
 
 FOLDER = Path("docs/screenshots")
 PLAY = "document.querySelectorAll('[data-inflow]')[2].click();document.querySelector('[data-speed=\"600\"]').click();document.getElementById('play').click();"

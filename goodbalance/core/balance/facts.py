@@ -85,6 +85,23 @@ class Section:
     only_if: Conditions
 
 
+@dataclass(frozen=True, slots=True)
+class Grouped:
+    """A field that holds facts: a section of the survey, or with rows a small table in one."""
+
+    title: str
+    lead: str
+    only_if: Conditions
+    rows: int
+
+
+def _asked(default: Any, mark: Fact | Grouped, **limits: Any) -> Any:
+    """A field with what is asked kept beside its limits."""
+    info = Field(default, **limits)
+    info.metadata.append(mark)
+    return info
+
+
 def fact(
     label: str,
     quantity: Quantity,
@@ -98,7 +115,7 @@ def fact(
 ) -> Any:
     """A number with its unit and limits, both in SI. With only_if the number is None when not asked."""
     asked = Fact(label, quantity, low, high, usual, hint, (), only_if, required=default is ...)
-    return Field(None if only_if and default is ... else default, ge=low, le=high, json_schema_extra={"fact": asked})
+    return _asked(None if only_if and default is ... else default, asked, ge=low, le=high)
 
 
 def choice(
@@ -112,24 +129,24 @@ def choice(
 ) -> Any:
     """One of several named answers: the members of `options` that have a label."""
     pairs = tuple((member.value, labels[member.value]) for member in options if member.value in labels)
-    return Field(default, json_schema_extra={"fact": Fact(label, hint=hint, options=pairs, only_if=only_if)})
+    return _asked(default, Fact(label, hint=hint, options=pairs, only_if=only_if))
 
 
 def yes_no(label: str, *, default: bool, hint: str = "", only_if: Conditions = ()) -> Any:
     """A yes or a no."""
     asked = Fact(label, hint=hint, options=(("yes", "Yes"), ("no", "No")), only_if=only_if)
-    return Field(default, json_schema_extra={"fact": asked})
+    return _asked(default, asked)
 
 
 def words(label: str, *, max_length: int = 200, hint: str = "", long_text: bool = False, required: bool = False) -> Any:
     """Free text."""
     asked = Fact(label, hint=hint, required=required, max_length=max_length, long_text=long_text)
-    return Field(... if required else "", max_length=max_length, json_schema_extra={"fact": asked})
+    return _asked(... if required else "", asked, max_length=max_length)
 
 
 def section(title: str, lead: str = "", *, rows: int = 0, only_if: Conditions = (), default: Any = ...) -> Any:
     """A group of facts, or a short table of them (rows > 0)."""
-    return Field(default, json_schema_extra={"section": (title, lead, only_if), "rows": rows})
+    return _asked(default, Grouped(title, lead, only_if, rows))
 
 
 @cache
@@ -137,32 +154,27 @@ def sections(model: type[Facts]) -> tuple[Section, ...]:
     """The sections of a survey in the order they are asked, each with its flat list of facts."""
     found = []
     for name, info in model.model_fields.items():
-        if not isinstance(info.json_schema_extra, dict):
-            continue  # not asked in a form, for example levels set by dragging
-        title, lead, only_if = info.json_schema_extra["section"]
-        facts = tuple(_walk(_model_of(info), name))
-        found.append(Section(name, title, lead, facts, only_if))
+        group = next((mark for mark in info.metadata if isinstance(mark, Grouped)), None)
+        if group is not None:  # else it is not asked in a form, for example levels set by dragging
+            facts = tuple(_walk(_model_of(info), name))
+            found.append(Section(name, group.title, group.lead, facts, group.only_if))
     return tuple(found)
 
 
 def _walk(model: type[Facts], prefix: str, table: tuple[str, str, Conditions] | None = None) -> Iterator[AskedFact]:
     for name, info in model.model_fields.items():
-        path, extra = f"{prefix}.{name}", _extra(info)
-        if "fact" in extra:
-            yield AskedFact(path, extra["fact"], _plain_type(info.annotation), info.default, table)
-            continue
-        for row in range(extra["rows"]):
-            yield from _walk(_model_of(info), f"{path}.{row}", extra["section"])
+        path = f"{prefix}.{name}"
+        mark = next((mark for mark in info.metadata if isinstance(mark, Fact | Grouped)), None)
+        if isinstance(mark, Fact):
+            yield AskedFact(path, mark, _plain_type(info.annotation), info.default, table)
+        elif mark is not None:
+            for row in range(mark.rows):
+                yield from _walk(_model_of(info), f"{path}.{row}", (mark.title, mark.lead, mark.only_if))
+        else:
+            raise TypeError("a survey field is declared with fact, choice, yes_no, words or section")
 
 
-def _extra(info: FieldInfo) -> dict[str, Any]:
-    extra = info.json_schema_extra
-    if not isinstance(extra, dict):
-        raise TypeError("a survey field is declared with fact, choice, yes_no, words or section")
-    return extra
-
-
-def _plain_type(annotation: Any) -> type:
+def _plain_type(annotation: Any) -> Any:
     """float out of float | None."""
     if get_origin(annotation) in (Union, types.UnionType):
         return next(arg for arg in get_args(annotation) if arg is not type(None))
@@ -172,4 +184,5 @@ def _plain_type(annotation: Any) -> type:
 def _model_of(info: FieldInfo) -> type[Facts]:
     """The Facts class of a section, whether single, optional or in a tuple."""
     annotation = _plain_type(info.annotation)
-    return get_args(annotation)[0] if get_origin(annotation) is tuple else annotation
+    model: type[Facts] = get_args(annotation)[0] if get_origin(annotation) is tuple else annotation
+    return model

@@ -107,7 +107,7 @@ _AT_ZERO = {(Quantity.TEMPERATURE, UnitSystem.US): 32.0}  # what is shown at 0 d
 @lru_cache(maxsize=1)
 def _display_units() -> dict[tuple[Quantity, UnitSystem], DisplayUnit]:
     """Every shown unit with its SI value, worked out once by the units library."""
-    registry = pint.UnitRegistry()
+    registry: pint.UnitRegistry[float] = pint.UnitRegistry()
     units: dict[tuple[Quantity, UnitSystem], DisplayUnit] = {}
     for quantity, (si, symbol, unit, decimals, us_symbol, us_unit, us_decimals) in _TABLE.items():
         for system, label, name, places in (

@@ -234,20 +234,19 @@ def _least_squares(
     with_drift = least_squares(
         misses, [*found.x, 0.0], bounds=([*low, -math.inf], [*high, math.inf]), x_scale=[*scale, 1.0 / longest]
     )
-    plain, drifting = _covariance(found, noise), _covariance(with_drift, noise)
+    plain, drifting = _covariance(found.jac, found.fun, noise), _covariance(with_drift.jac, with_drift.fun, noise)
     if abs(with_drift.x[4]) > DRIFT_SIGNS * math.sqrt(drifting[4, 4]):
         found, plain = with_drift, drifting
     gain, dead_s, time_s, began, *drift = (float(value) for value in found.x)
     return _Fitted(Fopdt(gain, dead_s, time_s), began, drift[0] if drift else 0.0, plain[:3, :3])
 
 
-def _covariance(found: object, noise: float) -> np.ndarray:
+def _covariance(jacobian: np.ndarray, misses: np.ndarray, noise: float) -> np.ndarray:
     """s^2 (J^T J)^-1. Misfits lie row beside row, so they count as fewer rows: by how much they resemble the next."""
-    jacobian, misses = found.jac, found.fun  # type: ignore[attr-defined]
     spread = max(float((misses**2).sum()) / max(1, len(misses) - jacobian.shape[1]), noise**2, 1e-12)
     alike = float(np.corrcoef(misses[:-1], misses[1:])[0, 1]) if misses.std() > 1e-12 else 0.0
     alike = min(0.98, max(0.0, alike if math.isfinite(alike) else 0.0))
-    return spread * (1.0 + alike) / (1.0 - alike) * np.linalg.pinv(jacobian.T @ jacobian)
+    return np.asarray(spread * (1.0 + alike) / (1.0 - alike) * np.linalg.pinv(jacobian.T @ jacobian))
 
 
 def _region(fitted: _Fitted, half_row_s: float) -> tuple[Fopdt, ...]:

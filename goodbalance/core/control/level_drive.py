@@ -4,7 +4,6 @@ import math
 from dataclasses import dataclass
 from enum import StrEnum
 
-
 BEYOND = 0.05  # so far beyond a limit a small change of level brings no change of speed
 
 

@@ -59,7 +59,8 @@ def relay_numbers(roles: Iterable[str], wished: Mapping[str, int]) -> dict[str, 
     >>> relay_numbers(("low_cut_out", "stop", "start_1"), {"start_1": 1})
     {'start_1': 1, 'low_cut_out': 2, 'stop': 3}
     """
-    roles, taken = tuple(roles), {}
+    roles = tuple(roles)
+    taken: dict[str, int] = {}
     for role in roles:
         if role in wished and wished[role] not in taken.values():
             taken[role] = wished[role]

@@ -63,7 +63,7 @@ def _answer(model: Fopdt, ti_s: float, frequencies: int) -> np.ndarray:
     slowest = 0.01 / dead_s if math.isinf(ti_s) else min(0.01 / dead_s, 0.03 / math.sqrt(model.time_s * ti_s))
     s = 1j * np.geomspace(slowest, 10.0 / dead_s, frequencies)
     integral = 0.0 if math.isinf(ti_s) else 1.0 / (ti_s * s)
-    return model.gain * (1.0 + integral) * np.exp(-model.dead_s * s) / (model.time_s * s + 1.0)
+    return np.asarray(model.gain * (1.0 + integral) * np.exp(-model.dead_s * s) / (model.time_s * s + 1.0))
 
 
 @dataclass(frozen=True, slots=True)

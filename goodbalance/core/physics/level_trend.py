@@ -218,7 +218,7 @@ def _by_hour(stretches: list[Stretch], flows: np.ndarray, clock_s: float, lasted
 
 def _starts(times_s: np.ndarray, on: np.ndarray) -> list[float]:
     states = on > 0.5
-    return times_s[1:][states[1:] & ~states[:-1]].tolist()
+    return [float(time_s) for time_s in times_s[1:][states[1:] & ~states[:-1]]]
 
 
 def _share(number: int, times_s: np.ndarray, on: np.ndarray, cycles: tuple[Cycle, ...]) -> PumpShare:

@@ -1,5 +1,6 @@
 """Losses in pressure mains: two schools for pipe friction, and losses of fittings."""
 
+import math
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
@@ -53,7 +54,7 @@ class Main:
 
     @cached_property
     def _hazen_williams_k(self) -> float:
-        return 10.67 * self.length_m / (self.roughness**1.852 * self.diameter_m**4.8704)
+        return 10.67 * self.length_m / (math.pow(self.roughness, 1.852) * math.pow(self.diameter_m, 4.8704))
 
     def friction_m(self, flow_m3s: float) -> float:
         """Friction loss over the length. [m]
@@ -64,7 +65,7 @@ class Main:
         if flow_m3s <= 0.0:
             return 0.0
         if self.school is FrictionSchool.HAZEN_WILLIAMS:
-            return self._hazen_williams_k * flow_m3s**1.852
+            return self._hazen_williams_k * math.pow(flow_m3s, 1.852)
         velocity_ms = self.velocity_ms(flow_m3s)
         factor = darcy_friction_factor(velocity_ms, self.diameter_m, self.roughness, self.viscosity_m2s)
         return factor * self.length_m / self.diameter_m * velocity_ms**2 / (2.0 * GRAVITY_MS2)

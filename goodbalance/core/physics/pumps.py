@@ -1,5 +1,6 @@
 """Pump head curves, and several pumps side by side on one main."""
 
+import math
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
@@ -73,8 +74,8 @@ class HeadCurve:
         square = b * b - 4.0 * c * rest
         if square < 0.0:
             raise NoSolution(f"the head curve never falls to {head_m:.2f} m")
-        root = (-b - square**0.5) / (2.0 * c)
-        return root if root > 0.0 else (-b + square**0.5) / (2.0 * c)
+        root = (-b - math.sqrt(square)) / (2.0 * c)
+        return root if root > 0.0 else (-b + math.sqrt(square)) / (2.0 * c)
 
 
 @lru_cache(maxsize=2048)

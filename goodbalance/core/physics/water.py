@@ -1,5 +1,6 @@
 """Water: columns and pressures, and its properties by temperature."""
 
+import math
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -41,4 +42,4 @@ def water_at(temperature_c: float) -> Water:
 
 def air_pressure_pa(altitude_m: float) -> float:
     """Pressure of the air by height above the sea, standard atmosphere: 101325 (1 - 2.25577e-5 h)^5.25588 (ISO 2533)."""
-    return 101_325.0 * (1.0 - 2.25577e-5 * altitude_m) ** 5.25588
+    return 101_325.0 * math.pow(1.0 - 2.25577e-5 * altitude_m, 5.25588)

@@ -7,7 +7,6 @@ from pydantic import BaseModel, ConfigDict, Field
 from goodbalance.core.balance.proof import Method
 from goodbalance.core.record.chain import Kind
 
-
 LONGEST_RUN_S = 8 * 86400.0
 
 

@@ -3,11 +3,11 @@
 from typing import Any
 
 from goodbalance.core.balance.plan import Plan
-from goodbalance.core.stations.booster.choices import BoosterChoices
-from goodbalance.core.stations.booster.hydraulics import BoosterHydraulics, hydraulics
-from goodbalance.core.stations.booster.survey import BoosterSurvey
-from goodbalance.core.stations.booster.held import held_pa
-from goodbalance.core.stations.booster.sweep import hand_sweep
+from goodbalance.core.stations.booster.plant.hydraulics import BoosterHydraulics, hydraulics
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices
+from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
+from goodbalance.core.stations.booster.trials.sweep import hand_sweep
+from goodbalance.core.stations.booster.windows.held import held_pa
 
 POINTS = 40
 FLAGS = (

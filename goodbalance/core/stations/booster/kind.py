@@ -1,12 +1,12 @@
 """The booster set as one of the kinds."""
 
 from goodbalance.core.balance.quantities import Quantity
-from goodbalance.core.stations.booster.bench_proofs import prove_on_bench
-from goodbalance.core.stations.booster.cautions import by_clock, cautions
-from goodbalance.core.stations.booster.chances import chances
-from goodbalance.core.stations.booster.choices import BoosterChoices
+from goodbalance.core.stations.booster.bench.rehearse import LONGEST_S, booster_bench
 from goodbalance.core.stations.booster.drawing import drawing
-from goodbalance.core.stations.booster.keypad import (
+from goodbalance.core.stations.booster.proofs.listed import proofs
+from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench
+from goodbalance.core.stations.booster.sheet.cautions import by_clock, cautions
+from goodbalance.core.stations.booster.sheet.keypad import (
     companions_of,
     family_of,
     held,
@@ -14,13 +14,13 @@ from goodbalance.core.stations.booster.keypad import (
     keypad_values,
     recheck,
 )
-from goodbalance.core.stations.booster.measured import measured_findings, measured_of, with_measured
-from goodbalance.core.stations.booster.plausibility import plausibility
-from goodbalance.core.stations.booster.proofs import proofs
-from goodbalance.core.stations.booster.readings import checked_scaling, is_read, otherwise, readings
-from goodbalance.core.stations.booster.reckon import reckon
-from goodbalance.core.stations.booster.rehearse import LONGEST_S, booster_bench
-from goodbalance.core.stations.booster.survey import BoosterSurvey
+from goodbalance.core.stations.booster.sheet.readings import checked_scaling, is_read, otherwise, readings
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices
+from goodbalance.core.stations.booster.survey.plausibility import plausibility
+from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
+from goodbalance.core.stations.booster.trials.measured import measured_findings, measured_of, with_measured
+from goodbalance.core.stations.booster.windows.chances import chances
+from goodbalance.core.stations.booster.windows.reckon import reckon
 from goodbalance.core.stations.kind import StationKind
 
 BOOSTER = StationKind(

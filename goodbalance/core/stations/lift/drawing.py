@@ -4,11 +4,11 @@ import math
 from typing import Any
 
 from goodbalance.core.balance.plan import Plan, Setting
-from goodbalance.core.stations.lift.choices import LiftChoices
-from goodbalance.core.stations.lift.hydraulics import hydraulics
-from goodbalance.core.stations.lift.float_ladder import PREFIX, is_alone, main_ladder
-from goodbalance.core.stations.lift.sensing import SensorKind
-from goodbalance.core.stations.lift.survey import LiftSurvey
+from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
+from goodbalance.core.stations.lift.survey.choices import LiftChoices
+from goodbalance.core.stations.lift.survey.sensing import SensorKind
+from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.lift.windows.float_ladder import PREFIX, is_alone, main_ladder
 
 
 def drawing(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[str, Any]:

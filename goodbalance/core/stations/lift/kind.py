@@ -3,22 +3,29 @@
 from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.rehearsal.engine import LONGEST_RUN_S
 from goodbalance.core.stations.kind import Levels, StationKind
-from goodbalance.core.stations.lift.bench_proofs import prove_on_bench
-from goodbalance.core.stations.lift.cautions import by_clock, cautions
-from goodbalance.core.stations.lift.chances import chances
-from goodbalance.core.stations.lift.choices import LiftChoices
+from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.bench.week import report
 from goodbalance.core.stations.lift.drawing import drawing
-from goodbalance.core.stations.lift.keypad import companions_of, family_of, held, keypad_values, keypad_scale, recheck
-from goodbalance.core.stations.lift.measured import measure, measured_findings, measured_of, with_measured
-from goodbalance.core.stations.lift.plausibility import plausibility
-from goodbalance.core.stations.lift.proofs import proofs
-from goodbalance.core.stations.lift.readings import checked_scaling, is_read, otherwise, readings
-from goodbalance.core.stations.lift.reckon import reckon
-from goodbalance.core.stations.lift.rehearse import lift_bench
-from goodbalance.core.stations.lift.retrofit import replaces_floats, retrofit_map
-from goodbalance.core.stations.lift.survey import LiftSurvey
-from goodbalance.core.stations.lift.trends import drawdown_runs, hourly_m3s, trend_findings, trend_report
-from goodbalance.core.stations.lift.week import report
+from goodbalance.core.stations.lift.proofs.listed import proofs
+from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
+from goodbalance.core.stations.lift.sheet.cautions import by_clock, cautions
+from goodbalance.core.stations.lift.sheet.keypad import (
+    companions_of,
+    family_of,
+    held,
+    keypad_scale,
+    keypad_values,
+    recheck,
+)
+from goodbalance.core.stations.lift.sheet.readings import checked_scaling, is_read, otherwise, readings
+from goodbalance.core.stations.lift.sheet.retrofit import replaces_floats, retrofit_map
+from goodbalance.core.stations.lift.survey.choices import LiftChoices
+from goodbalance.core.stations.lift.survey.plausibility import plausibility
+from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.lift.trials.measured import measure, measured_findings, measured_of, with_measured
+from goodbalance.core.stations.lift.trials.trends import drawdown_runs, hourly_m3s, trend_findings, trend_report
+from goodbalance.core.stations.lift.windows.chances import chances
+from goodbalance.core.stations.lift.windows.reckon import reckon
 
 LIFT = StationKind(
     id="lift",

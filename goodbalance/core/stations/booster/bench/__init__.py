@@ -1,0 +1,1 @@
+"""A booster set on the bench."""

@@ -1,0 +1,325 @@
+"""A booster set on the bench: plant and logic joined, with the actions a person can take on it."""
+
+import copy
+import math
+from dataclasses import dataclass, field
+
+from goodbalance.core.balance.plan import Plan
+from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.balance.trail import Term
+from goodbalance.core.control.reasons import ReasonLine
+from goodbalance.core.control.rotation import Alternation, Rotation
+from goodbalance.core.control.sequencer import Switch
+from goodbalance.core.errors import OutOfRange
+from goodbalance.core.rehearsal.engine import Event, TimedAction
+from goodbalance.core.stations.booster.controller.events import Before, harms
+from goodbalance.core.stations.booster.controller.logic import BoosterLogic
+from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
+from goodbalance.core.stations.booster.controller.reasons import reason
+from goodbalance.core.stations.booster.controller.stops import Seen
+from goodbalance.core.stations.booster.plant.faults import Faults
+from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.plant.loop_model import DRIVE_LAG_S, SCAN_S
+from goodbalance.core.stations.booster.plant.zone import BoosterPlant
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices
+from goodbalance.core.stations.booster.survey.control import SuctionBy
+from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
+from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s
+
+STEP_S = 0.5  # between scans of the slow logic; the regulator and the water go on every SCAN_S
+QUIET_S = 30.0
+STRAIGHT_RAMP_S = 0.5  # a motor straight on line
+SHUT_PA = -95e3  # the least a person can throttle the suction to
+EMPTY_PA = 0.0  # what a suction sensor reads when tank or main has run empty: air
+BURST_SHARE = 1.5  # of what all duty pumps can give, through a burst pipe
+LONGEST_S = 4.0 * 3600.0
+SWITCHES = (Switch.HAND, Switch.OFF, Switch.AUTO)  # the value of a switch action is the place in this list
+
+
+@dataclass
+class BoosterBench:
+    """Supply, pumps, zone, outlets, sensors and controller of one booster set."""
+
+    plant: BoosterPlant
+    logic: BoosterLogic
+    faults: Faults
+    suction_by: SuctionBy = SuctionBy.SENSOR
+    generator: bool = False
+    ramp_s: float = 3.0
+    starts: list[int] = field(default_factory=list)
+    run_s: list[float] = field(default_factory=list)
+    running: tuple[int, ...] = ()
+    noise_state: int = 1
+    read_pa: float = 0.0  # filtered, as the controller believes it
+    lowest_pa: float = math.inf  # since the last action, for the person who watches
+    highest_pa: float = -math.inf
+    powers_w: list[float] = field(default_factory=list)  # of each pump, as of the last scan
+    harmed: frozenset[str] = frozenset()
+    scan_s: float = STEP_S
+
+    def __post_init__(self) -> None:
+        count = len(self.plant.speeds)
+        self.starts, self.run_s = self.starts or [0] * count, self.run_s or [0.0] * count
+        self.read_pa = self.plant.pressure_pa
+        self.logic.believed_pa = self.plant.pressure_pa
+        self.hyd = self.plant.hydraulics
+        self.survey = self.hyd.survey
+        self.noise_pa = self.survey.sensor.noise_pa
+        most_m3s = self.hyd.most_m3s * self.logic.rotation.duty_count
+        self.burst_share = BURST_SHARE * max(1.0, most_m3s / self.survey.demand.design_m3s)
+        self.supply_pa = self.plant.suction_pa
+        self.sees_pa = tuple(self.hyd.scaling.value(end) for end in (self.hyd.signal.lowest, self.hyd.signal.highest))
+
+    @property
+    def columns(self) -> tuple[str, ...]:
+        count = len(self.plant.speeds)
+        pumps = tuple(f"pump_{n + 1}" for n in range(count))
+        return (
+            "pressure_pa",
+            "set_pa",
+            "suction_pa",
+            "flow_m3s",
+            "power_w",
+            *pumps,
+            *(f"speed_{n + 1}" for n in range(count)),
+        )
+
+    def act(self, action: TimedAction) -> list[Event]:
+        """What a person does.
+
+        outlets (share of the design demand), suction (Pa of the supply), switch of pump n (0 hand, 1 off, 2 auto),
+        hand_speed (share), power, generator, night (0/1), drain, silence, reset, or a fault (0/1).
+        """
+        logic, plant, value, at_s = self.logic, self.plant, action.value, action.at_s
+        self.lowest_pa, self.highest_pa = math.inf, -math.inf
+
+        def said(text: str, *terms: Term) -> list[Event]:
+            return [Event(at_s, "you", text, terms)]
+
+        match action.kind:
+            case "outlets":
+                _within("outlets", value, 0.0, 2.0)
+                plant.open_share = value
+                return said("Outlets open for {share} of the design flow", Term("share", "", value, Q.PERCENT))
+            case "suction":
+                _within("suction", value, SHUT_PA, 2e6)
+                self.supply_pa = value
+                return said("Supply pressure set to {p}", Term("p", "", value, Q.PRESSURE))
+            case "switch":
+                pump, place = _index(action.target, len(plant.speeds)), _index(str(value), 3, first=0)
+                logic.turn_switch(pump, SWITCHES[place])
+                return said(f"Pump {pump + 1} switched to {SWITCHES[place].upper()}")
+            case "hand_speed":
+                _within("hand_speed", value, 0.0, 1.0)
+                logic.hand_speed = value
+                return said("Speed in HAND set to {n}", Term("n", "", value, Q.PERCENT))
+            case "power":
+                logic.power = bool(value)
+                return said("Power back" if value else "Power lost")
+            case "generator":
+                if not self.generator:
+                    raise OutOfRange("generator", value, "nothing: the survey has no generator")
+                logic.on_generator = bool(value)
+                return said("The generator carries the set" if value else "Back on the mains")
+            case "night":
+                hour = logic.numbers.night_from_h if value else logic.numbers.night_to_h
+                if hour is not None:  # without a night set apart the clock changes nothing
+                    logic.set_clock(hour)
+                return said("The clock comes to night" if value else "The clock comes to day")
+            case "clock":
+                _within("clock", value, 0.0, 30.0 * 24.0)
+                logic.clock_s += value * 3600.0
+                return said("The clock is set on by {t}", Term("t", "", value * 3600.0, Q.DURATION))
+            case "drain":
+                plant.drained, plant.pressure_pa = True, 0.0
+                self.read_pa = 0.0
+                return said("Pipes and tank drained")
+            case "silence":
+                logic.alarms.silence()
+                return said("Sounder silenced")
+            case "reset":
+                logic.reset()
+                return said("Reset pressed")
+        events = self.faults.take(action)
+        if action.kind == "trip" and value:
+            logic.tripped[int(action.target) - 1] = "drive tripped"
+        return events
+
+    def scan(self, now_s: float) -> list[Event]:
+        logic, before = self.logic, Before(self)
+        self._faults_to_plant()
+        self.powers_w = [self.plant.power_w(pump) for pump in range(len(self.plant.speeds))]
+        logic.run_s = self.run_s
+        logic.phases_ok = "phase" not in self.faults.parts
+        for pump in self.faults.of("trip"):
+            logic.tripped[pump] = logic.tripped[pump] or "drive tripped"
+        logic.scan(self._seen(now_s), now_s)
+        wanted = logic.wanted_speeds()
+        self.running = tuple(pump for pump, speed in enumerate(wanted) if speed > 0.0 and self._has_power())
+        events = before.events(self, now_s)
+        said, self.harmed = harms(self, now_s)
+        return [*events, *said]
+
+    def _has_power(self) -> bool:
+        return self.logic.power and self.logic.phases_ok
+
+    def _faults_to_plant(self) -> None:
+        plant, faults = self.plant, self.faults
+        dry = "dry" in faults.parts
+        plant.suction_pa = EMPTY_PA if dry else self.supply_pa
+        starved = (
+            frozenset(range(len(plant.speeds)))
+            if dry or plant.inlet_pa < self.hyd.vapour_pa - self.hyd.air_pa + 1e4
+            else frozenset()
+        )
+        plant.air_bound = faults.of("air") | starved
+        plant.leaking, plant.shut, plant.backwards = faults.of("check_valve"), faults.of("shut"), faults.of("backwards")
+        if not self.survey.pumping.check_valves:
+            plant.leaking = frozenset(range(len(plant.speeds)))
+        plant.waterlogged = "waterlogged" in faults.parts
+        plant.burst_share = self.burst_share if "burst" in faults.parts else 0.0
+
+    def _reading_pa(self, now_s: float) -> float | None:
+        """What the controller makes of the sensor's signal; None where it means failure."""
+        noisy_pa = self.plant.pressure_pa + self.noise_pa * self._noise()
+        if not self.faults.parts:  # a whole sensor: it stops at its ends
+            return min(self.sees_pa[1], max(self.sees_pa[0], noisy_pa))
+        signal = self.faults.signal(noisy_pa, now_s, self.hyd.scaling, self.hyd.signal)
+        return None if self.hyd.signal.has_failed(signal) else self.hyd.scaling.value(signal)
+
+    def _noise(self) -> float:
+        """The same wobble in every run, -1 to 1."""
+        self.noise_state = (self.noise_state * 1103515245 + 12345) % 2147483648
+        return self.noise_state / 1073741824.0 - 1.0
+
+    def _remote_pa(self) -> float | None:
+        remote = self.survey.remote
+        if remote is None or "remote_lost" in self.faults.parts:
+            return None
+        return min(remote.range_pa, max(0.0, self.plant.remote_pa(remote.height_m)))
+
+    def _suction_pa(self, inlet_pa: float) -> float:
+        """What the suction sensor reads: it stops at the ends of its range."""
+        sensor = self.survey.suction_sensor
+        low_pa = -math.inf if sensor.low_pa is None else sensor.low_pa
+        return min(math.inf if sensor.high_pa is None else sensor.high_pa, max(low_pa, inlet_pa))
+
+    def _seen(self, now_s: float) -> Seen:
+        plant, hyd = self.plant, self.hyd
+        raw_pa = self._reading_pa(now_s)
+        inlet_pa = plant.inlet_pa
+        flow_open = plant.flow_m3s < flow_switch_m3s(self.survey) and "flow_stuck" not in self.faults.parts
+        return Seen(
+            None if raw_pa is None else self.read_pa, self._remote_pa(),
+            self._suction_pa(inlet_pa) if self.suction_by is SuctionBy.SENSOR else None,
+            self.suction_by is not SuctionBy.SWITCH or ("dry" not in self.faults.parts and inlet_pa > hyd.suction_low_pa - 3e4),
+            flow_open, plant.flow_m3s, tuple(self.powers_w),
+            tuple([hyd.idle_w * n * n * n if n > 0.05 else 0.0 for n in plant.speeds]), tuple(plant.speeds),
+        )  # fmt: skip
+
+    def quiet_s(self, now_s: float) -> float:
+        """Asleep with every outlet closed and every part whole nothing moves for long."""
+        plant, logic = self.plant, self.logic
+        resting = not self.running and not any(plant.speeds) and plant.open_share == 0.0 and plant.burst_share == 0.0
+        calm = (
+            resting and not plant.leaking and not self.faults.parts and logic.power and not logic.since.keys() - {"ran"}
+        )
+        return (
+            QUIET_S if calm and abs(self.read_pa - plant.pressure_pa) < self.noise_pa + 1.0 and not logic.stops else 0.0
+        )
+
+    def advance(self, now_s: float, step_s: float) -> None:
+        logic, plant, n = self.logic, self.plant, self.logic.numbers
+        if step_s > 2.0 * STEP_S and self.quiet_s(now_s) > 0.0:
+            plant.advance(step_s)
+            return
+        share = 1.0 if n.filter_s <= 0.0 else 1.0 - math.exp(-SCAN_S / n.filter_s)
+        powered, done_s = self._has_power(), 0.0
+        wanted = logic.wanted_speeds() if powered else [0.0] * len(plant.speeds)
+        far, regulating = n.remote_pressure is not None, logic.regulating() if powered else ()
+        for pump in self.running:
+            self.run_s[pump] += step_s
+        while done_s < step_s - 1e-9:
+            part_s = min(SCAN_S, step_s - done_s)
+            reading_pa = self._reading_pa(now_s + done_s)
+            if reading_pa is not None:
+                self.read_pa += share * (reading_pa - self.read_pa)
+                if logic.regulate(self.read_pa, self._remote_pa() if far else None, plant.flow_m3s, part_s):
+                    for pump in regulating:
+                        wanted[pump] = logic.output
+            plant.ramp(wanted, self.ramp_s, part_s)
+            plant.advance(part_s)
+            self.lowest_pa, self.highest_pa = (
+                min(self.lowest_pa, plant.pressure_pa),
+                max(self.highest_pa, plant.pressure_pa),
+            )
+            done_s += part_s
+        plant.energy_j += sum(self.powers_w) * step_s
+
+    def peek(self, now_s: float, step_s: float) -> "BoosterBench":
+        seen = copy.copy(self)
+        seen.plant, seen.logic = copy.copy(self.plant), copy.copy(self.logic)
+        seen.logic.pid, seen.logic.since = copy.copy(self.logic.pid), dict(self.logic.since)
+        seen.run_s = list(self.run_s)
+        seen.advance(now_s, step_s)
+        seen.logic.now_s = now_s + step_s
+        return seen
+
+    def sample(self, now_s: float) -> tuple[float, ...]:
+        plant, logic = self.plant, self.logic
+        n = logic.numbers
+        target = (
+            logic.target_pa(logic.flow_m3s) if n.driven and n.restart > -math.inf else min(n.cut_out, n.set_pressure)
+        )
+        return (
+            plant.pressure_pa, target, plant.inlet_pa, plant.flow_m3s, sum(self.powers_w),
+            *(float(pump in self.running) for pump in range(len(plant.speeds))), *plant.speeds,
+        )  # fmt: skip
+
+    def reasons(self) -> tuple[ReasonLine, ...]:
+        return tuple(reason(self, pump) for pump in range(len(self.plant.speeds)))
+
+
+def _within(name: str, value: float, low: float, high: float) -> None:
+    if not low <= value <= high:
+        raise OutOfRange(name, value, f"{low:g} to {high:g}")
+
+
+def _index(text: str, count: int, first: int = 1) -> int:
+    """A whole number from first on, as a place in a list of count. Raises OutOfRange."""
+    try:
+        place = float(text) - first
+    except ValueError:
+        place = -1.0
+    if place not in range(count):
+        raise OutOfRange("target", text, f"{first} to {count - 1 + first}")
+    return int(place)
+
+
+def booster_bench(
+    survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, pressure_pa: float | None = None,
+    numbers: Numbers | None = None,
+) -> BoosterBench:  # fmt: skip
+    """The set of this plan on the bench, asleep at a pressure (default: where it fell asleep), all outlets closed.
+
+    numbers: as the devices really hold them; by default as the plan wants them.
+    """
+    held = numbers or numbers_of(survey, choices, plan)
+    hyd, pumping, schools = hydraulics(survey), survey.pumping, choices.schools
+    start_pa = held.set_pressure if pressure_pa is None else pressure_pa
+    weakest_pa = hyd.weakest.at_sensor_pa
+    if not 0.0 <= start_pa <= weakest_pa:
+        raise OutOfRange("pressure_pa", start_pa, f"0 to {weakest_pa:g} Pa, where the weakest part stands at its rating")
+    supply_pa = (hyd.source_pa(False) + hyd.source_pa(True)) / 2.0
+    rotation = Rotation(
+        pumping.count, schools.alternation if pumping.duty_count > 1 else Alternation.FIXED,
+        choices.rules.clock_period_s, pumping.standby,
+    )  # fmt: skip
+    precharge_pa = plan.value("precharge", 0.0)
+    lag_s = DRIVE_LAG_S if survey.has_drives else 0.0
+    plant = BoosterPlant(hyd, precharge_pa, start_pa, supply_pa, speeds=[0.0] * pumping.count, lag_s=lag_s)
+    ramp_s = held.ramp_s if survey.has_drives else STRAIGHT_RAMP_S
+    return BoosterBench(
+        plant, BoosterLogic(held, rotation), Faults(pumping.count), suction_by=survey.control.suction_by,
+        generator=survey.motor.generator, ramp_s=ramp_s,
+    )  # fmt: skip

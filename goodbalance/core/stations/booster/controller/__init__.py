@@ -1,0 +1,1 @@
+"""What the controller of a booster set does, and why."""

@@ -1,0 +1,382 @@
+"""The controller of a booster set on the bench, scanned as the real boxes are: what stops it, what calls pumps, who serves."""
+
+import math
+from dataclasses import dataclass, field
+
+from goodbalance.core.control.alarms import AlarmPanel
+from goodbalance.core.control.pid import Gains, Pid
+from goodbalance.core.control.rotation import Rotation
+from goodbalance.core.control.sequencer import Switch
+from goodbalance.core.stations.booster.controller.numbers import Numbers
+from goodbalance.core.stations.booster.controller.stops import (
+    FAILURE_DELAY_S,
+    LOADED,
+    Mode,
+    Seen,
+    causes_of,
+    judge_pumps,
+    judge_stops,
+    runs_closed,
+)
+from goodbalance.core.stations.booster.survey.choices import NoFlowBy, OnFailure, Sharing
+from goodbalance.core.stations.booster.survey.control import SHORT_STOP_S, ControlKind
+
+BOOST_LIMIT_S = 60.0
+NOON_S, DAY_S = 12.0 * 3600.0, 86400.0
+
+
+@dataclass
+class BoosterLogic:
+    """Scan-based: read, judge what stops the set, decide how many pumps are wanted, say who serves and at what speed."""
+
+    numbers: Numbers
+    rotation: Rotation
+    alarms: AlarmPanel = field(default_factory=AlarmPanel)
+    switches: list[Switch] = field(default_factory=list)
+    tripped: list[str] = field(default_factory=list)
+    power: bool = True
+    phases_ok: bool = True
+    on_generator: bool = False
+    night: bool = False
+    hand_speed: float = 1.0
+    mode: Mode = Mode.ASLEEP
+    stage: int = 0  # pumps that are wanted
+    stops: dict[str, bool] = field(default_factory=dict)  # what stops the whole set: True where a person must reset it
+    since: dict[str, float] = field(default_factory=dict)  # when conditions began that last
+    output: float = 0.0  # speed the regulator asks for, share of full
+    believed_pa: float = 0.0
+    flow_m3s: float = 0.0  # followed slowly, for the setback
+    remote_lost: bool = False
+    now_s: float = 0.0
+    run_s: list[float] = field(default_factory=list)
+    served: tuple[int, ...] = ()  # who serves, as of the last scan
+    turned: tuple[int, ...] = ()  # who turned by call, as of the last scan
+    started_s: list[list[float]] = field(default_factory=list)  # starts of each pump within the last hour
+    load: float = LOADED  # power of a pump that serves alone, over its power without flow, smoothed
+    scanned_s: float = 0.0  # when the scan before was
+    closed_noted: bool = False  # a pump ran against closed outlets since the last reset
+    clock_s: float = NOON_S  # what the clock says at the start, and what it was set forward by
+
+    def __post_init__(self) -> None:
+        n, count = self.numbers, self.rotation.pump_count
+        self.switches = self.switches or [Switch.AUTO] * count
+        self.tripped = self.tripped or [""] * count
+        self.run_s = self.run_s or [0.0] * count
+        self.started_s = self.started_s or [[] for _ in range(count)]
+        self.pid = Pid(Gains(n.gain, n.reset_time), 100.0 * n.least_speed, 100.0 * n.most_speed)
+
+    # conditions that must last
+
+    def lasts(self, name: str, holds: bool, delay_s: float) -> bool:
+        """Whether a condition has held without a break for its delay."""
+        if not holds:
+            self.since.pop(name, None)
+            return False
+        return self.now_s - self.since.setdefault(name, self.now_s) >= delay_s - 1e-9
+
+    def left_s(self, name: str, delay_s: float) -> float | None:
+        """What is left of a delay that counts; None where it does not."""
+        began = self.since.get(name)
+        return None if began is None else max(0.0, began + delay_s - self.now_s)
+
+    # one scan
+
+    def scan(self, seen: Seen, now_s: float) -> None:
+        """Judge, decide, share out."""
+        self.scanned_s, self.now_s = self.now_s, now_s
+        if seen.pressure_pa is not None:
+            self.believed_pa = seen.pressure_pa
+        judge_stops(self, seen)
+        judge_pumps(self, seen)
+        self._read_clock()
+        before = self.stage
+        if self.stopped:
+            self.mode, self.stage = Mode.ASLEEP, 0
+        elif self.numbers.kind is ControlKind.CONSTANT:
+            self._hold(seen)
+        else:
+            self._switch(seen)
+        if runs_closed(self, seen) and self.stage:
+            self.closed_noted = True
+            self._sleep()
+        self.stage = min(self.stage, self.most_pumps)
+        if self.stage < before:
+            available = [self.is_available(pump) for pump in range(self.rotation.pump_count)]
+            self.rotation.stopped(0, self.stage == 0, available, self.run_s, self.clock_s + now_s)
+        self.served = self.serving()
+        causes = causes_of(self)
+        if causes.keys() != self.alarms.causes or self.alarms.lamps:
+            self.alarms.update(causes)
+
+    def _read_clock(self) -> None:
+        """Whether it is night by the clock, where night has hours."""
+        n = self.numbers
+        if n.night_from_h is None or n.night_to_h is None:
+            return
+        hour = (self.clock_s + self.now_s) % DAY_S / 3600.0
+        since, lasts = (hour - n.night_from_h) % 24.0, (n.night_to_h - n.night_from_h) % 24.0
+        self.night = since < lasts
+
+    def set_clock(self, hour: float) -> None:
+        """Set the clock forward to an hour of the day."""
+        self.clock_s += (hour * 3600.0 - self.clock_s - self.now_s) % DAY_S
+        self._read_clock()
+
+    def count_starts(self) -> None:
+        """Note which pumps began to turn since the last scan; a short stop ends in a start too."""
+        turning = () if self.mode is Mode.TESTING else self.serving()
+        for pump in turning:
+            if pump not in self.turned:
+                self.started_s[pump].append(self.now_s)
+        self.turned = turning
+        for starts in self.started_s:
+            while starts and starts[0] <= self.now_s - 3600.0:
+                starts.pop(0)
+
+    @property
+    def over_started(self) -> tuple[int, ...]:
+        """Pumps that started more often within the last hour than the alarm allows."""
+        return tuple(p for p, starts in enumerate(self.started_s) if len(starts) > self.numbers.starts_alarm)
+
+    @property
+    def stopped(self) -> bool:
+        """Whether something stops the whole set."""
+        return bool(self.stops) or not self.power or not self.phases_ok
+
+    @property
+    def most_pumps(self) -> int:
+        """How many may run now."""
+        return (
+            min(self.rotation.duty_count, self.numbers.emergency_pumps)
+            if self.on_generator
+            else self.rotation.duty_count
+        )
+
+    def is_available(self, pump: int) -> bool:
+        """Whether this pump can be called: in AUTO and not given up."""
+        return self.switches[pump] is Switch.AUTO and not self.tripped[pump]
+
+    def serving(self) -> tuple[int, ...]:
+        """Which pumps serve the calls, the lead first."""
+        if self.stage == 0 or self.stopped:
+            return ()
+        available = [self.is_available(pump) for pump in range(self.rotation.pump_count)]
+        latched = [call < self.stage for call in range(self.rotation.duty_count)]
+        return self.rotation.serving(latched, available)
+
+    def by_hand(self) -> tuple[int, ...]:
+        """Pumps that run in HAND."""
+        if Switch.HAND not in self.switches or not self.power or not self.phases_ok or "high" in self.stops:
+            return ()
+        return tuple(p for p, place in enumerate(self.switches) if place is Switch.HAND and not self.tripped[p])
+
+    def wanted_speeds(self) -> list[float]:
+        """What each drive or contactor is told now, as a share of full speed."""
+        n, wanted = self.numbers, [0.0] * self.rotation.pump_count
+        for pump in self.by_hand():
+            wanted[pump] = self.hand_speed if n.driven else 1.0
+        for place, pump in enumerate(self.served):
+            wanted[pump] = self._speed_of(place, len(self.served))
+        return wanted
+
+    def regulating(self) -> tuple[int, ...]:
+        """Pumps that turn at the regulator's output now."""
+        n = self.numbers
+        if n.kind is not ControlKind.CONSTANT or self.blind or self.mode not in (Mode.RUNNING, Mode.BOOSTING):
+            return ()
+        return self.served[-1:] if n.sharing is Sharing.SERIAL else self.served
+
+    def _speed_of(self, place: int, count: int) -> float:
+        n = self.numbers
+        if n.kind is not ControlKind.CONSTANT:
+            return n.fixed_speed
+        if self.mode is Mode.TESTING:
+            return 0.0
+        if self.blind or self.mode is Mode.FILLING:
+            return n.fill_speed
+        if n.sharing is Sharing.SERIAL and place < count - 1:
+            return n.most_speed
+        return self.output
+
+    @property
+    def blind(self) -> bool:
+        """Whether one pump runs on although the pressure is not known."""
+        return "sensor" in self.since and self.numbers.on_failure is OnFailure.RUN_DUTY and self.sensor_failed
+
+    @property
+    def sensor_failed(self) -> bool:
+        """Whether the discharge sensor is given up."""
+        return self.now_s - self.since.get("sensor", math.inf) >= FAILURE_DELAY_S
+
+    # the regulator, many times between scans
+
+    def target_pa(self, flow_m3s: float) -> float:
+        """The pressure to hold now: by day, by night, on the generator, by setback, with boost."""
+        n = self.numbers
+        base_pa = n.set_pressure
+        if n.no_flow_pressure is not None:
+            share = min(1.0, max(0.0, flow_m3s / n.design_m3s))
+            base_pa = n.no_flow_pressure + (base_pa - n.no_flow_pressure) * (share**2 if n.setback_square else share)
+        if self.night and n.night_pressure is not None:
+            base_pa = min(base_pa, n.night_pressure)
+        if self.on_generator and n.emergency_pressure is not None:
+            base_pa = min(base_pa, n.emergency_pressure)
+        return base_pa + (n.boost if self.mode is Mode.BOOSTING else 0.0)
+
+    def regulate(self, pressure_pa: float, remote_pa: float | None, flow_m3s: float, elapsed_s: float) -> bool:
+        """One reckoning of the PID; at rest it only follows. Returns whether it reckoned."""
+        n = self.numbers
+        if n.kind is not ControlKind.CONSTANT or self.mode not in (Mode.RUNNING, Mode.BOOSTING) or not self.stage:
+            return False
+        lag_s = n.setback_time
+        self.flow_m3s += (flow_m3s - self.flow_m3s) * (min(1.0, elapsed_s / lag_s) if lag_s > 0.0 else 1.0)
+        wanted_pa, read_pa = self.target_pa(self.flow_m3s), pressure_pa
+        by_day = not self.night and not self.on_generator and self.mode is Mode.RUNNING
+        per = 100.0 / n.range_pa
+        if n.remote_pressure is not None and remote_pa is not None and not self.remote_lost and by_day:
+            wanted_pa, read_pa = n.remote_pressure, remote_pa
+            per = 100.0 / n.remote_range_pa  # the same gain means another thing on another range
+        self.output = self.pid.scan(wanted_pa * per, read_pa * per, elapsed_s) / 100.0
+        return True
+
+    def take_over(self, speed: float) -> None:
+        per = 100.0 / self.numbers.range_pa
+        self.output = speed
+        self.pid.take_over(100.0 * speed, self.target_pa(0.0) * per, self.believed_pa * per)
+
+    def can_serve(self) -> int:
+        """How many pumps could serve now."""
+        return min(self.most_pumps, sum(self.is_available(pump) for pump in range(self.rotation.pump_count)))
+
+    # constant pressure
+
+    def _hold(self, seen: Seen) -> None:
+        n = self.numbers
+        if seen.pressure_pa is None:
+            if self.blind and self.stage == 0:
+                self.stage = 1
+            return
+        pressure_pa = seen.pressure_pa
+        if self.mode is Mode.ASLEEP:
+            self._wake(pressure_pa)
+        elif self.mode is Mode.FILLING and pressure_pa >= n.fill_pressure:
+            self.mode = Mode.RUNNING
+            self.take_over(n.fill_speed)
+        elif self.mode is Mode.RUNNING:
+            self._share(seen)
+            self._fall_asleep(seen)
+        elif self.mode is Mode.BOOSTING:
+            done = pressure_pa >= self.target_pa(0.0) - n.band_pa / 4.0 or self.lasts("boost", True, BOOST_LIMIT_S)
+            if done:
+                self._sleep()
+            elif pressure_pa < n.restart:
+                self._enter(Mode.RUNNING)
+        elif self.mode is Mode.TESTING:
+            if pressure_pa < self.target_pa(0.0) - n.band_pa:
+                self._enter(Mode.RUNNING)
+                self.take_over(n.idle_speed)
+            elif self.lasts("test", True, SHORT_STOP_S):
+                self._sleep()
+
+    def _wake(self, pressure_pa: float) -> None:
+        n = self.numbers
+        if pressure_pa > n.restart:
+            return
+        self.stage = 1
+        self.mode = Mode.FILLING if n.slow_fill and pressure_pa < n.fill_pressure else Mode.RUNNING
+        self.since.pop("idle", None)
+        self.take_over(n.least_speed)
+
+    def _sleep(self) -> None:
+        self._enter(Mode.ASLEEP)
+        self.stage, self.flow_m3s = 0, 0.0
+
+    def _enter(self, mode: Mode) -> None:
+        """Take up a mode; what counted towards leaving the one before counts no more."""
+        self.mode = mode
+        for name in ("idle", "boost", "test", "bump"):
+            self.since.pop(name, None)
+
+    def _share(self, seen: Seen) -> None:
+        """Call one pump more, or let one go."""
+        n = self.numbers
+        wants = self.output >= n.join_speed and self.stage < self.can_serve()
+        if n.sharing is Sharing.SERIAL and seen.pressure_pa is not None:  # one at full speed may be just enough
+            wants = wants and seen.pressure_pa < self.target_pa(self.flow_m3s) - n.band_pa / 2.0
+        if self.lasts("join", wants, n.join_delay):
+            self.stage += 1
+            self.since.pop("join", None)
+            if n.sharing is Sharing.SERIAL:
+                self.take_over(n.idle_speed)
+        idle = self.stage > 1 and self.output <= n.leave_speed
+        # a pump at full speed against closing outlets must not wait until the high-pressure stop
+        climbs = (
+            n.sharing is Sharing.SERIAL
+            and idle
+            and (seen.pressure_pa or 0.0) > self.target_pa(self.flow_m3s) + 2.0 * n.band_pa
+        )
+        if self.lasts("leave", idle, 0.0 if climbs else n.leave_delay):
+            self.stage -= 1
+            self.since.pop("leave", None)
+            if n.sharing is Sharing.SERIAL:
+                self.take_over(n.most_speed)
+
+    def _fall_asleep(self, seen: Seen) -> None:
+        n = self.numbers
+        alone = self.stage == 1
+        if n.no_flow is NoFlowBy.BUMP:
+            if self.lasts("bump", alone and self.output <= n.bump_below, n.sleep_delay):
+                self.mode = Mode.TESTING
+            return
+        idle = seen.flow_open if n.no_flow is NoFlowBy.FLOW else self.output <= n.sleep_speed
+        if self.lasts("idle", alone and idle, n.sleep_delay):
+            if n.boost > 0.0:
+                self.mode = Mode.BOOSTING
+                if self.output < n.idle_speed:  # closed outlets had brought it under the speed that holds the pressure
+                    self.take_over(n.idle_speed)
+            else:
+                self._sleep()
+
+    # on and off
+
+    def _switch(self, seen: Seen) -> None:
+        n = self.numbers
+        if seen.pressure_pa is None:
+            if self.blind and self.stage == 0:
+                self.stage = 1
+            return
+        low = seen.pressure_pa <= n.cut_in
+        if self.stage == 0:
+            if low:
+                self.stage, self.mode = 1, Mode.RUNNING
+                self.since["ran"] = self.now_s
+            return
+        if self.lasts("join", low and self.stage < self.can_serve(), n.join_delay):
+            self.stage += 1
+            self.since.pop("join", None)
+        ran = self.now_s - self.since.get("ran", self.now_s) >= n.least_run
+        if n.kind is ControlKind.FLOW_STOP:
+            ends = self.lasts("no_flow", seen.flow_open and not low, n.flow_delay)
+        else:
+            ends = seen.pressure_pa >= n.cut_out
+        if ends and ran:
+            self._sleep()
+
+    # what people see and do
+
+    def reset(self) -> None:
+        """What a person's reset clears: stops whose cause has gone, and alarms."""
+        self.stops = {name: held for name, held in self.stops.items() if not held}
+        for name in ("burst", "fill", "closed"):
+            self.since.pop(name, None)
+        self.closed_noted = False
+        self.started_s = [[] for _ in self.started_s]
+        self.alarms.update(causes_of(self))
+        self.alarms.reset()
+
+    def turn_switch(self, pump: int, place: Switch) -> None:
+        """HAND, OFF or AUTO of one pump; OFF clears its trip."""
+        self.switches[pump] = place
+        if place is Switch.OFF:
+            self.tripped[pump] = ""
+            self.since.pop(f"air_{pump}", None)

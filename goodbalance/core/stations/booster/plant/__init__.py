@@ -1,0 +1,1 @@
+"""A booster set as equations, and its water as it moves."""

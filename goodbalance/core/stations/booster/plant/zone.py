@@ -1,0 +1,236 @@
+"""The water side of a booster set on the bench: a pressure zone between pumps that ramp and outlets that open."""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from goodbalance.core.stations.booster.plant.hydraulics import BoosterHydraulics
+from goodbalance.core.stations.booster.plant.loop_model import LEAST_COMPLIANCE_M3PA, PIPE_MODULUS_PA
+
+ITERATIONS = 40
+EXACT_M3 = 1e-9  # a step may be off by this much; what is pumped and drawn still adds up
+LOWEST_PA, HIGHEST_PA = -101_324.0, 1e8
+AT_REST = 1e-4  # a share of full speed within which motor and drive agree
+TURNING = 1e-3  # a share of full speed below which a pump moves nothing
+LEAK_SHARE = 0.1  # of the design flow that runs back through a leaking check valve at 30 m
+BACKWARDS_SHARE = 0.45  # of its head that a centrifugal pump gives when it turns the wrong way
+WATERLOGGED_SHARE = 0.05  # of its gas that a waterlogged tank has left
+AIR_POWER_SHARE = 0.25  # of its power at no flow that a pump takes in air
+
+
+@dataclass
+class BoosterPlant:
+    """Pressure at the sensor over time, from what pumps give and outlets take. Gauge pressures, speeds as shares of full.
+
+    Each step is implicit: the new pressure is the root of storage = inflow - outflow, which falls with the pressure, so
+    that a zone of pipes alone (very stiff) and one with a tank are stepped alike and water is conserved exactly.
+    """
+
+    hydraulics: BoosterHydraulics
+    precharge_pa: float
+    pressure_pa: float
+    suction_pa: float  # of the supply, without flow
+    open_share: float = 0.0  # of the design demand, as outlets opened
+    burst_share: float = 0.0  # the same for a burst at the sensor's height
+    speeds: list[float] = field(default_factory=list)  # of each pump; 0 at rest
+    air_bound: frozenset[int] = frozenset()
+    leaking: frozenset[int] = frozenset()  # check valves that let water back while their pump rests
+    shut: frozenset[int] = frozenset()  # pumps behind a closed valve
+    backwards: frozenset[int] = frozenset()  # pumps that turn the wrong way
+    waterlogged: bool = False
+    drained: bool = False  # the riser is empty above the pressure's own column
+    pumped_m3: float = 0.0
+    drawn_m3: float = 0.0
+    energy_j: float = 0.0
+    lag_s: float = 0.0  # of motor and impeller behind their drive
+    driven: list[float] = field(default_factory=list)  # where each drive's ramp stands, a share of full speed
+    slope: float = 1e-8  # of the balance over the pressure, as the last step found it
+
+    def __post_init__(self) -> None:
+        hyd = self.hydraulics
+        survey = hyd.survey
+        self.speeds = self.speeds or [0.0] * survey.pumping.count
+        self.driven = self.driven or list(self.speeds)
+        outlets = survey.outlets
+        self.outlet_pa = hyd.column_of(outlets.worst_m - outlets.sensor_m)
+        design_pa = max(outlets.residual_pa, 1e4)
+        self.orifice = survey.demand.design_m3s / math.sqrt(design_pa)  # m3/s per root of Pa over the outlet
+        self.pipe_m3pa = LEAST_COMPLIANCE_M3PA + hyd.pipe.volume_m3 / PIPE_MODULUS_PA
+        self.riser_m3pa = hyd.pipe.volume_m3 / max(hyd.column_pa, 1e3)
+        self.tank_m3 = survey.vessel.volume_m3
+        self.loss_per_square = hyd.pipe.loss_m(survey.demand.design_m3s) / survey.demand.design_m3s**2
+        self.loss_pa = hyd.column_of(self.loss_per_square)  # per square of the flow
+        self.suction_loss = survey.supply.loss_pa / survey.demand.design_m3s**2
+        self.flow_m3s = 0.0  # of all pumps, as the last step found it
+        self.per_pa = 1.0 / hyd.column_of(1.0)
+
+    def stored_m3(self, pressure_pa: float) -> float:
+        """Water the zone holds at a pressure, more than at none: pipes by their stiffness, the tank by Boyle."""
+        stored = self.pipe_m3pa * pressure_pa
+        if self.drained:
+            stored += self.riser_m3pa * max(0.0, pressure_pa)
+        if self.tank_m3 > 0.0 and pressure_pa > self.precharge_pa:
+            gas_m3 = self.tank_m3 * (WATERLOGGED_SHARE if self.waterlogged else 1.0)
+            air_pa = self.hydraulics.air_pa
+            stored += gas_m3 * (1.0 - (self.precharge_pa + air_pa) / (pressure_pa + air_pa))
+        return stored
+
+    def drawn_m3s(self, pressure_pa: float) -> float:
+        """What the open outlets and a burst take: k sqrt(p over the outlet), the pipe's loss taken into the root."""
+        over_pa = pressure_pa - self.outlet_pa
+        drawn = 0.0
+        if self.open_share > 0.0 and over_pa > 0.0:
+            k = self.open_share * self.orifice
+            drawn = k * math.sqrt(over_pa / (1.0 + k * k * self.loss_pa))
+        if self.burst_share > 0.0 and pressure_pa > 0.0:
+            drawn += self.burst_share * self.orifice * math.sqrt(pressure_pa)
+        return drawn
+
+    def remote_pa(self, height_m: float) -> float:
+        """What a sensor at the far end reads: the pressure here less the column and what the pipe loses now."""
+        drop_pa = self.hydraulics.column_of(height_m - self.hydraulics.survey.outlets.sensor_m)
+        flow = self.drawn_m3s(self.pressure_pa) if self.burst_share == 0.0 else self.flow_m3s
+        return self.pressure_pa - drop_pa - self.loss_pa * flow * flow
+
+    @property
+    def inlet_pa(self) -> float:
+        """Pressure at the pump suction with the present flow."""
+        return self.suction_pa - self.suction_loss * self.flow_m3s * self.flow_m3s
+
+    def pump_m3s(self, pump: int, pressure_pa: float) -> float:
+        """Flow of one pump at a pressure behind it: by affinity, none back through a tight check valve."""
+        speed = self.speeds[pump]
+        added_m = (pressure_pa - self.inlet_pa) * self.per_pa + self.hydraulics.rise_m
+        if speed > TURNING:
+            if pump in self.air_bound or pump in self.shut:
+                return 0.0
+            pushes = speed * math.sqrt(BACKWARDS_SHARE) if pump in self.backwards else speed
+            return self.hydraulics.flow_at(pushes, added_m)
+        return self._leak_m3s(pump, added_m) if pump in self.leaking else 0.0
+
+    def pumps_m3s(self, pressure_pa: float) -> float:
+        """Flow of all pumps together."""
+        return self._together_m3s(pressure_pa, self._turning())
+
+    def _turning(self) -> tuple[tuple[int, float, float], ...]:
+        """Pumps that push, those of one speed together: how many, and a n^2 and b n of their curve at that speed."""
+        a, b, _ = self.hydraulics.curve.coefficients
+        groups: dict[float, int] = {}
+        for pump, speed in enumerate(self.speeds):
+            if speed > TURNING and pump not in self.air_bound and pump not in self.shut:
+                pushes = speed * math.sqrt(BACKWARDS_SHARE) if pump in self.backwards else speed
+                groups[pushes] = groups.get(pushes, 0) + 1
+        return tuple((count, a * n * n, b * n) for n, count in groups.items())
+
+    def _together_m3s(self, pressure_pa: float, turning: tuple[tuple[int, float, float], ...]) -> float:
+        """Flow of all pumps: of each group the larger root of H = a n^2 + b n q + c q^2, and what leaks back."""
+        c = self.hydraulics.curve.coefficients[2]
+        loss_pa = self.suction_loss * self.flow_m3s * self.flow_m3s
+        added_m = (pressure_pa - self.suction_pa + loss_pa) * self.per_pa + self.hydraulics.rise_m
+        flow = 0.0
+        for count, shut_off_m, linear in turning:
+            rest = shut_off_m - added_m
+            if rest > 0.0:
+                flow += count * self._root(rest, linear, c)
+        return flow + (sum([self._leak_m3s(pump, added_m) for pump in self.leaking]) if self.leaking else 0.0)
+
+    @staticmethod
+    def _root(rest: float, linear: float, c: float) -> float:
+        """q of 0 = rest + linear q + c q^2, for a curve that falls."""
+        if -1e-12 < c < 1e-12:
+            return -rest / linear if linear < 0.0 else 0.0
+        square = linear * linear - 4.0 * c * rest
+        return (-linear - math.sqrt(square)) / (2.0 * c) if square > 0.0 else 0.0
+
+    def _leak_m3s(self, pump: int, added_m: float) -> float:
+        """What runs back through a leaking check valve while its pump rests."""
+        if added_m <= 0.0 or self.speeds[pump] > TURNING or pump in self.shut:
+            return 0.0
+        return -LEAK_SHARE * self.hydraulics.survey.demand.design_m3s * math.sqrt(added_m / 30.0)
+
+    def power_w(self, pump: int) -> float:
+        """What one pump takes now; in air a share of what it takes without flow."""
+        speed = self.speeds[pump]
+        if speed <= TURNING:
+            return 0.0
+        if pump in self.air_bound:
+            return AIR_POWER_SHARE * self.hydraulics.power_w(0.0, speed)
+        return self.hydraulics.power_w(max(0.0, self.pump_m3s(pump, self.pressure_pa)), speed)
+
+    def turn_at(self, speeds: list[float]) -> None:
+        """Let pumps and their drives turn at these speeds already."""
+        self.speeds, self.driven = list(speeds), list(speeds)
+
+    def ramp(self, wanted: list[float], ramp_s: float, step_s: float) -> None:
+        """Move every drive toward what is wanted, as fast as its ramp lets it; motor and impeller follow with their lag."""
+        most = step_s / ramp_s if ramp_s > 0.0 else 1.0
+        self.driven = [n + min(most, max(-most, to - n)) for n, to in zip(self.driven, wanted)]
+        if self.lag_s <= 0.0:
+            self.speeds = self.driven
+            return
+        share = 1.0 - math.exp(-step_s / self.lag_s)
+        follow = [n + share * (to - n) for n, to in zip(self.speeds, self.driven)]
+        self.speeds = [to if -AT_REST < n - to < AT_REST else n for n, to in zip(follow, self.driven)]
+
+    def advance(self, step_s: float) -> None:
+        """Let time pass: V(p') - V(p) = (pumped(p') - drawn(p')) dt, found by secants, or between bounds where they fail."""
+        before, turning = self.stored_m3(self.pressure_pa), self._turning()
+
+        def miss(pressure_pa: float) -> float:
+            flow = self._together_m3s(pressure_pa, turning) - self.drawn_m3s(pressure_pa)
+            return self.stored_m3(pressure_pa) - before - flow * step_s
+
+        found_pa = self._by_secant(miss)
+        middle = self._by_brackets(miss) if math.isnan(found_pa) else found_pa
+        flow = self._together_m3s(middle, turning)
+        self.pumped_m3 += flow * step_s
+        self.drawn_m3 += flow * step_s - (self.stored_m3(middle) - before)
+        self.pressure_pa, self.flow_m3s = middle, max(0.0, flow)
+        if self.drained and middle >= self.hydraulics.column_pa:
+            self.drained = False  # full: what the riser takes from here on is its stiffness only
+
+    def _by_secant(self, miss: Callable[[float], float]) -> float:
+        """From the pressure and slope of the step before; NaN where that does not lead to the root at once."""
+        here, there = self.pressure_pa, miss(self.pressure_pa)
+        for _ in range(6):
+            if abs(there) < EXACT_M3:
+                return here
+            following = here - there / self.slope
+            if not LOWEST_PA < following < HIGHEST_PA:
+                return math.nan
+            then = miss(following)
+            if then != there and (then - there) / (following - here) > 0.0:
+                self.slope = (then - there) / (following - here)
+            here, there = following, then
+        return math.nan
+
+    def _by_brackets(self, miss: Callable[[float], float]) -> float:
+        """Regula falsi between bounds that grow until they hold the root; always gets there."""
+        low, high = self._bounds(miss)
+        low_miss, high_miss = miss(low), miss(high)
+        middle = self.pressure_pa
+        for _ in range(ITERATIONS):
+            middle = low - low_miss * (high - low) / (high_miss - low_miss) if high_miss != low_miss else low
+            if not low < middle < high:
+                middle = 0.5 * (low + high)
+            found = miss(middle)
+            if abs(found) < EXACT_M3 or high - low < 1e-3:
+                break
+            if found < 0.0:
+                low, low_miss, high_miss = middle, found, 0.5 * high_miss  # Illinois: no end may stay for ever
+            else:
+                high, high_miss, low_miss = middle, found, 0.5 * low_miss
+        return middle
+
+    @staticmethod
+    def _sides(miss: Callable[[float], float], at: float, way: float) -> float:
+        """Walk one way with ever longer strides until the root lies behind."""
+        width = 1e3
+        while miss(at) * way < 0.0 and LOWEST_PA < at < HIGHEST_PA:
+            at, width = min(HIGHEST_PA, max(LOWEST_PA, at + way * width)), 2.0 * width
+        return at
+
+    def _bounds(self, miss: Callable[[float], float]) -> tuple[float, float]:
+        """Pressures around the root: the miss rises with the pressure."""
+        low, high = self._sides(miss, self.pressure_pa, -1.0), self._sides(miss, self.pressure_pa, 1.0)
+        return (low, high) if high > low else (low - 1.0, high + 1.0)

@@ -1,0 +1,1 @@
+"""What is typed into the devices of a booster set and read back."""

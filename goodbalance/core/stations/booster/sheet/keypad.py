@@ -1,0 +1,179 @@
+"""What of a booster's plan goes into controllers and drives, by meaning; and what they really hold."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from goodbalance.core.balance.plan import Plan, Setting
+from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale, si_of
+from goodbalance.core.sheets.profile import Display, Profile
+from goodbalance.core.sheets.read_back import plain_number
+from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices
+from goodbalance.core.stations.booster.survey.control import ControlKind, Device, SuctionBy
+from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
+from goodbalance.core.stations.booster.windows.reckon import reckon
+
+MOTOR, WALL, PANEL = "motor speed controller", "wall drive with PID", "panel regulator"
+SWITCH, DRIVE, TANK = "pressure switch", "plain drive", "pressure tank"
+_REGULATING = {Device.MOTOR_MOUNTED: MOTOR, Device.WALL_DRIVE: WALL, Device.PANEL_REGULATOR: PANEL}
+
+
+def family_of(answers: Mapping[str, str]) -> str:
+    """The family of the device the numbers are typed into."""
+    if answers.get("control.kind", ControlKind.CONSTANT) != ControlKind.CONSTANT:
+        return SWITCH
+    return _REGULATING[Device(answers.get("control.device") or Device.MOTOR_MOUNTED)]
+
+
+def companions_of(answers: Mapping[str, str]) -> tuple[str, ...]:
+    """What is set beside it: drives that only follow it, and the tank's gas, by hand."""
+    follows = family_of(answers) == PANEL or answers.get("control.kind") == ControlKind.FIXED
+    volume = answers.get("vessel.volume_m3", "").strip().replace(",", ".")
+    return ((DRIVE,) if follows else ()) + ((TANK,) if volume.strip("0.") else ())
+
+
+def keypad_scale(survey: BoosterSurvey, profile: Profile, display: Display) -> Scale:
+    """How this family shows pressures of this set. KeyError if it cannot show them in that unit."""
+    motor = survey.motor
+    return Scale(
+        display,
+        profile.steps[display],
+        profile.decimals[display],
+        0.0,
+        survey.sensor.range_pa,
+        motor.rated_hz,
+        motor.rated_rpm,
+    )
+
+
+def keypad_values(
+    survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, display: Display
+) -> dict[str, KeypadValue]:
+    """Everything a device of any family may ask for, once for the set and once for each drive."""
+    control, sensor = survey.control, survey.sensor
+    shared = {
+        "range": KeypadValue(sensor.range_pa, "range of the discharge sensor"),
+        "signal": KeypadValue(sensor.signal.value, "signal of the discharge sensor"),
+        "unit": KeypadValue(display.value, "unit chosen for this controller"),
+        "rated_hz": KeypadValue(survey.motor.rated_hz, "nameplate"),
+        **_functions(survey, choices),
+    }
+    values = {
+        "pumps.count": KeypadValue(float(survey.pumping.count), "pumps of the survey"),
+        "sensor.range": shared["range"], "sensor.signal": shared["signal"], "display.unit": shared["unit"],
+        "control.stop": KeypadValue("flow" if control.kind is ControlKind.FLOW_STOP else "pressure", "kind of control"),
+    }  # fmt: skip
+    values |= {f"pumps.{name}": shared[name] for name in ("alternation", "clock_period") if name in shared}
+    values |= {f"control.{name}": value for name, value in _functions(survey, choices).items()}
+    typed = list(plan.settings)
+    for setting in typed:
+        values[f"setting.{setting.id}"] = _whole(setting, survey)
+    if survey.has_drives:
+        for number in range(1, survey.pumping.count + 1):
+            values |= _drive_values(number, survey, typed, shared)
+    return values
+
+
+def _functions(survey: BoosterSurvey, choices: BoosterChoices) -> dict[str, KeypadValue]:
+    """What is chosen of the functions this set has, and of those only what acts: nothing of one that is switched off."""
+    schools, rules, why = choices.schools, choices.rules, "from Schools"
+    found = {"sensor_failure": KeypadValue(schools.sensor_failure.value, why)}
+    if survey.control.suction_by is not SuctionBy.NONE:
+        found["suction_reset"] = KeypadValue(schools.suction_reset.value, why)
+    if survey.pumping.duty_count > 1:
+        found["alternation"] = KeypadValue(schools.alternation.value, "who leads next, from Schools")
+        if schools.alternation is Alternation.CLOCK:
+            found["clock_period"] = KeypadValue(rules.clock_period_s, "turn passes by the clock, from Rules")
+    if not survey.holds_constant:
+        return found
+    if survey.pumping.duty_count > 1:
+        found["sharing"] = KeypadValue(schools.sharing.value, why)
+    found["form"] = KeypadValue("dependent", "the form the gains are reckoned in")
+    found["no_flow"] = KeypadValue(schools.no_flow.value, why)
+    if survey.remote is None:
+        found["setback"] = KeypadValue(schools.setback.value, why)
+    found["slow_fill"] = KeypadValue("yes" if schools.slow_fill else "no", why)
+    if schools.slow_fill:
+        found["fill_end"] = KeypadValue(schools.fill_end.value, why)
+    if schools.night:
+        found["night_from"] = KeypadValue(rules.night_from_h * 3600.0, "night begins, from Rules")
+        found["night_to"] = KeypadValue(rules.night_to_h * 3600.0, "night ends, from Rules")
+    return found
+
+
+def _whole(setting: Setting, survey: BoosterSurvey) -> KeypadValue:
+    why = f"{setting.label.lower()}, from the plan"
+    return KeypadValue(setting.value, why, setting.window, setting.id, _reach(setting.id, survey))
+
+
+def _reach(setting_id: str, survey: BoosterSurvey) -> tuple[float, float] | None:
+    """Zero and span of the sensor that reads a setting; None for the discharge sensor's own."""
+    if setting_id == "remote_pressure" and survey.remote is not None:
+        return 0.0, survey.remote.range_pa
+    if setting_id in ("low_suction_stop", "low_suction_reset"):
+        sensor = survey.suction_sensor
+        if sensor.low_pa is None or sensor.high_pa is None:
+            return 0.0, math.nan
+        return sensor.low_pa, sensor.high_pa - sensor.low_pa
+    return None
+
+
+def _drive_values(
+    number: int, survey: BoosterSurvey, typed: list[Setting], shared: dict[str, KeypadValue]
+) -> dict[str, KeypadValue]:
+    motor = survey.motor
+    own = {
+        "address": KeypadValue(float(number), "each drive its own"),
+        "voltage": KeypadValue(motor.rated_voltage_v, f"nameplate of pump {number}"),
+        "current": KeypadValue(motor.rated_current_a, f"nameplate of pump {number}"),
+        "power": KeypadValue(motor.rated_power_w / 1000.0, f"nameplate of pump {number}"),
+        "rated_rpm": KeypadValue(motor.rated_rpm, f"nameplate of pump {number}"),
+    }
+    settings = {s.id: replace(_whole(s, survey), setting=s.id if number == 1 else "") for s in typed}
+    return {f"drive.{number}.{name}": value for name, value in {**shared, **own, **settings}.items()}
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """The plan as the devices hold it, and the numbers the controller works with."""
+
+    plan: Plan
+    numbers: Numbers
+
+
+def recheck(survey: BoosterSurvey, choices: BoosterChoices, sheet: EntrySheet) -> Plan:
+    """The plan with every setting exactly as the keypad holds it after rounding, so that windows can be checked again."""
+    kept = {setting.id: setting.value for setting in reckon(survey, choices, False).settings}
+    kept |= {row.setting: row.value for row in sheet.rows if row.setting and row.value is not None}
+    return reckon(survey, choices.model_copy(update={"chosen": kept}))
+
+
+def held(
+    survey: BoosterSurvey, choices: BoosterChoices, sheet: EntrySheet, typed: Mapping[str, str], scale: Scale
+) -> Held:
+    """What the devices really hold: numbers read back take the place of the planned ones.
+
+    What was not read back, or is no number, stays as planned. A value measured from another follows the one read back.
+    """
+    kept = {setting.id: setting.value for setting in reckon(survey, choices, False).settings}
+    read: dict[str, float] = {}
+    for based in (False, True):  # those that others are measured from come first
+        for row in sheet.rows:
+            if bool(row.parameter.base) is not based:
+                continue
+            base = read.get(row.parameter.base, row.base)
+            try:
+                shown = plain_number(typed.get(row.parameter.code, ""))
+            except ValueError:
+                if not (based and row.parameter.base in read and row.shows):
+                    continue
+                shown = float(row.shows)
+            value = si_of(shown, row.parameter, row.scale or scale, base)
+            read[row.parameter.meaning] = value
+            if row.setting:
+                kept[row.setting] = value
+    as_held = choices.model_copy(update={"chosen": kept})
+    plan = reckon(survey, as_held, False)
+    return Held(plan, numbers_of(survey, as_held, plan))

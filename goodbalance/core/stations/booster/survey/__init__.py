@@ -1,0 +1,1 @@
+"""What is asked of a booster set: facts, and what the person decides."""

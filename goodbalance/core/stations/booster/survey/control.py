@@ -1,0 +1,121 @@
+"""How a booster set is controlled, and by which sensors it knows its pressures."""
+
+from enum import StrEnum
+
+from goodbalance.core.balance.facts import Facts, choice, fact, yes_no
+from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.stations.shared.facts import least_loop_v, loop_ohm, loop_supply_v
+
+SHORT_STOP_S = 5.0  # how long pumps stand still to see whether anybody draws
+
+
+class ControlKind(StrEnum):
+    CONSTANT = "constant"
+    ON_OFF = "on_off"
+    FLOW_STOP = "flow_stop"
+    FIXED = "fixed"
+
+
+class Device(StrEnum):
+    MOTOR_MOUNTED = "motor_mounted"
+    WALL_DRIVE = "wall_drive"
+    PANEL_REGULATOR = "panel_regulator"
+
+
+class PressureSignal(StrEnum):
+    MA_4_20 = "4_20_ma"
+    MA_0_20 = "0_20_ma"
+    V_0_10 = "0_10_v"
+
+
+class SuctionBy(StrEnum):
+    SENSOR = "sensor"
+    SWITCH = "switch"
+    NONE = "none"
+
+
+DRIVEN = (("control.kind", ("constant", "fixed")),)
+_CONSTANT = (("control.kind", ("constant",)),)
+
+
+class Control(Facts):
+    """What starts, stops and regulates the pumps."""
+
+    kind: ControlKind = choice(
+        "Kind of control",
+        ControlKind,
+        {
+            "constant": "Drives hold a constant pressure",
+            "on_off": "On and off by cut-in and cut-out pressure",
+            "flow_stop": "Starts by cut-in pressure, stops when the flow ends",
+            "fixed": "Drives turn at one fixed speed, by cut-in and cut-out",
+        },
+        default=ControlKind.CONSTANT,
+    )
+    device: Device = choice(
+        "The pressure is held by",
+        Device,
+        {
+            "motor_mounted": "A speed controller on each motor",
+            "wall_drive": "A drive with PID on the wall for each pump",
+            "panel_regulator": "One regulator in the panel, whose signal plain drives follow",
+        },
+        default=Device.MOTOR_MOUNTED,
+        only_if=_CONSTANT,
+    )
+    flow_switch: bool = yes_no(
+        "A flow switch tells when the flow ends", default=False, only_if=(("control.kind", ("constant",)),)
+    )
+    flow_switch_m3s: float | None = fact(
+        "The flow switch opens under", Q.FLOW, 1e-6, 1.0, default=None,
+        hint="with cut-in and flow stop, or where a flow switch is fitted",
+    )  # fmt: skip
+    trickle: bool = yes_no(
+        "A very small flow goes on all day", default=False, hint="a drip line, a trough kept topped up, a weeping cistern"
+    )
+    suction_by: SuctionBy = choice(
+        "Lack of water at the suction is seen by",
+        SuctionBy,
+        {"sensor": "A pressure sensor", "switch": "A pressure switch or float", "none": "Nothing"},
+        default=SuctionBy.SENSOR,
+    )
+    remote: bool = yes_no("A remote sensor at the far end", default=False, only_if=_CONSTANT)
+    phase_monitor: bool = yes_no("A phase monitor is wired in", default=False)
+
+
+class PressureSensor(Facts):
+    """What reads the discharge pressure."""
+
+    range_pa: float = fact("Range", Q.PRESSURE, 1e5, 1e7, usual=(4e5, 25e5))
+    signal: PressureSignal = choice(
+        "Signal",
+        PressureSignal,
+        {"4_20_ma": "4 to 20 mA", "0_20_ma": "0 to 20 mA", "0_10_v": "0 to 10 V"},
+        default=PressureSignal.MA_4_20,
+    )
+    noise_pa: float = fact(
+        "Wobble of the reading", Q.PRESSURE, 0.0, 5e5, default=5e3, hint="half the spread while the flow is steady"
+    )
+    counts: int = fact("Counts of the controller's input", Q.COUNT, 100, 16_777_216, default=4000)
+    loop_supply_v: float | None = loop_supply_v()
+    loop_ohm: float | None = loop_ohm()
+    least_loop_v: float | None = least_loop_v()
+
+
+class SuctionSensor(Facts):
+    """What reads the suction pressure."""
+
+    low_pa: float | None = fact(
+        "It reads from", Q.PRESSURE, -1.1e5, 1e6, default=None, hint="-1 bar where it must see a vacuum"
+    )
+    high_pa: float | None = fact("It reads up to", Q.PRESSURE, 1e3, 4e6, default=None)
+    noise_pa: float = fact(
+        "Wobble of the suction reading", Q.PRESSURE, 0.0, 1e5, default=500.0, hint="half the spread while the flow is steady"
+    )
+
+
+class RemoteSensor(Facts):
+    """A sensor at the worst outlet."""
+
+    height_m: float = fact("Height of the remote sensor", Q.LENGTH, -500.0, 5000.0)
+    range_pa: float = fact("Range of the remote sensor", Q.PRESSURE, 1e5, 1e7, usual=(4e5, 25e5))

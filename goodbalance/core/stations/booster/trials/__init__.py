@@ -1,0 +1,1 @@
+"""What is tried and measured on site at a booster set, and what it tells."""

@@ -1,0 +1,1 @@
+"""The settings of a booster set in their windows, and what follows from them."""

@@ -1,0 +1,94 @@
+"""From survey and choices to the plan of a booster set."""
+
+from dataclasses import dataclass, replace
+
+from goodbalance.core.balance.plan import Plan, Setting
+from goodbalance.core.errors import GoodBalanceError
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices
+from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
+from goodbalance.core.stations.booster.windows.closing import Regulator, closings
+from goodbalance.core.stations.booster.windows.consequences import figures
+from goodbalance.core.stations.booster.windows.findings import findings
+from goodbalance.core.stations.booster.windows.limits import Limits
+from goodbalance.core.stations.booster.windows.loop_settings import LoopSettings
+from goodbalance.core.stations.booster.windows.making import LOOP, Windows
+from goodbalance.core.stations.booster.windows.openers import openers
+from goodbalance.core.stations.booster.windows.pressures import Pressures
+from goodbalance.core.stations.booster.windows.speeds import Speeds
+from goodbalance.core.stations.booster.windows.suction_stops import SuctionStops
+from goodbalance.core.stations.booster.windows.times import Times
+
+EXPLAINED = 3  # empty windows whose openers are searched; what hangs on them opens with them
+
+
+@dataclass(frozen=True, slots=True)
+class Rooms:
+    """The settings of a plan as they were made, and the rooms that know more of them."""
+
+    settings: tuple[Setting, ...]
+    values: dict[str, float]
+    speeds: Speeds
+    loop: LoopSettings | None
+
+
+def reckon(survey: BoosterSurvey, choices: BoosterChoices, explain_empty: bool = True) -> Plan:
+    """The plan: every pressure, speed, time and gain in its window, what follows, and what is wrong with it.
+
+    Raises OutOfRange or NoSolution where the facts make no station. explain_empty: search what opens empty windows.
+    """
+    rooms = make_rooms(survey, choices)
+    told = (*findings(survey, choices, rooms.values), *rooms.speeds.findings())
+    follows = figures(survey, choices, rooms.values) + (rooms.loop.figures() if rooms.loop is not None else ())
+    settings = _explained(survey, choices, rooms.settings) if explain_empty else rooms.settings
+    return Plan(settings, follows, told)
+
+
+def make_rooms(survey: BoosterSurvey, choices: BoosterChoices, with_loop: bool = True) -> Rooms:
+    """Every setting, each built on those before it. with_loop: the gains too, which take longest."""
+    values: dict[str, float] = {}
+    pressures, limits = Pressures(survey, choices, values), Limits(survey, choices, values)
+    suction, speeds, times = SuctionStops(survey, choices, values), Speeds(survey, choices, values), Times(survey, choices, values)
+    rooms: list[Windows] = [pressures, limits, suction, speeds, times]
+    if not survey.holds_constant:
+        rooms = [speeds, pressures, limits, suction, times]  # the fixed speed decides which pressures can be reached
+    loop = LoopSettings(survey, choices, values) if with_loop else None
+    for room in (*rooms, *([] if loop is None else [loop])):
+        room.make_all()
+    if survey.holds_constant:
+        limits.high_stop(() if loop is None else closings(survey, regulator_of(values)))
+    shown = (pressures, limits, suction, speeds, times, *([] if loop is None else [loop]))
+    return Rooms(tuple(setting for room in shown for setting in room.made), values, speeds, loop)
+
+
+def regulator_of(values: dict[str, float]) -> Regulator:
+    """The loop's numbers among the settings."""
+    return Regulator(
+        values["set_pressure"], values.get("precharge", 0.0), values["gain"], values["reset_time"], values["filter"],
+        max(0.0, values["least_speed"]), values["most_speed"], values["ramp"],
+    )  # fmt: skip
+
+
+def _explained(survey: BoosterSurvey, choices: BoosterChoices, settings: tuple[Setting, ...]) -> tuple[Setting, ...]:
+    """The same with what would open the empty windows; the gains are reckoned only where one of theirs is empty."""
+    empty = {setting.id: setting.group for setting in settings if setting.window.is_empty}
+    if not empty:
+        return settings
+
+    def still_empty(other: BoosterSurvey, chosen: BoosterChoices, with_loop: bool) -> set[str]:
+        try:
+            made = make_rooms(other, chosen, with_loop).settings
+        except GoodBalanceError:
+            return {"refused"}
+        return {setting.id for setting in made if setting.window.is_empty}
+
+    found = {}
+    for setting_id, group in list(empty.items())[:EXPLAINED]:
+        others, values = empty.keys() - {setting_id}, {setting.id: setting.value for setting in settings}
+        found[setting_id] = openers(
+            survey, choices, lambda s, c, others=others, group=group, one=setting_id: not still_empty(s, c, group == LOOP or one == "high_stop") - others,
+            values,
+        )
+    return tuple(
+        replace(setting, window=replace(setting.window, openers=found[setting.id])) if setting.id in found else setting
+        for setting in settings
+    )

@@ -1,0 +1,1 @@
+"""A lift station on the bench."""

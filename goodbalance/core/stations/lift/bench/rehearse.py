@@ -1,0 +1,377 @@
+"""A lift station on the bench: plant and logic joined, with the actions a person can take on it."""
+
+import copy
+import math
+from dataclasses import dataclass, field
+
+from goodbalance.core.balance.plan import Plan
+from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.balance.trail import Term
+from goodbalance.core.control.alarms import AlarmPanel
+from goodbalance.core.control.reasons import ReasonLine
+from goodbalance.core.control.relays import LevelRelay
+from goodbalance.core.control.sequencer import Switch
+from goodbalance.core.errors import OutOfRange
+from goodbalance.core.rehearsal.engine import SCAN_S, Event, TimedAction
+from goodbalance.core.stations.lift.controller.logic import LiftLogic
+from goodbalance.core.stations.lift.controller.reasons import reason
+from goodbalance.core.stations.lift.controller.relays_of_plan import drive_of, floats_of, relays_of, sequencer_of
+from goodbalance.core.stations.lift.plant.faults import LEAK_SHARE, Faults
+from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
+from goodbalance.core.stations.lift.plant.water import LiftPlant, day_pattern_m3s
+from goodbalance.core.stations.lift.survey.choices import AlarmReset, LiftChoices, SealLeak
+from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.lift.windows.drive_settings import DriveSettings
+from goodbalance.core.stations.lift.windows.float_ladder import is_alone, main_ladder
+
+LONGEST_STEP_S = 240.0
+DRIFT_SHARE = 0.02  # how much the net flow may change on the way to a mark, by the lift of the pumps
+LAG_M = 0.001
+TOUCHING_M = 1e-6  # closer than this to a switching point, the next scan comes at once
+SWITCHES = (Switch.HAND, Switch.OFF, Switch.AUTO)  # the value of a switch action is the place in this list
+
+
+@dataclass
+class LiftBench:
+    """Well, pumps, sensor, floats, controller and panel of one lift station."""
+
+    plant: LiftPlant
+    logic: LiftLogic
+    faults: Faults = field(default_factory=lambda: Faults(0))
+    phase_monitor: bool = False
+    seal_stops: bool = False
+    seal_probes: bool = False
+    flow_per_speed_m3s: float = 0.0
+    starts: list[int] = field(default_factory=list)
+    run_s: list[float] = field(default_factory=list)
+    running: tuple[int, ...] = ()  # pumps that turn, as of the last scan
+    dry: bool = False
+    spilling: bool = False
+    alarm_stamp: tuple[object, ...] = ()
+    scan_s: float = SCAN_S
+
+    def __post_init__(self) -> None:
+        count = self.logic.panel.pump_count
+        self.faults.pump_count, self.faults.float_roles = count, tuple(relay.role for relay in self.float_relays)
+        self.starts, self.run_s = self.starts or [0] * count, self.run_s or [0.0] * count
+        self.floats_wet = [relay.follows(False, self.plant.level_m) for relay in self.float_relays]
+        contacts = (*self.logic.relays, *self.logic.floats)
+        self.turns_m = [(relay.energises_on_rise, relay.on_m, relay.off_m) for relay in contacts]
+
+    @property
+    def float_relays(self) -> tuple[LevelRelay, ...]:
+        """The floats of this station, alone or behind a sensor."""
+        return self.logic.relays if self.logic.alone else self.logic.floats
+
+    @property
+    def columns(self) -> tuple[str, ...]:
+        pumps = tuple(f"pump_{index + 1}" for index in range(self.logic.panel.pump_count))
+        relays = tuple(f"relay_{relay.role}" for relay in self.logic.relays)
+        floats = tuple(f"float_{relay.role}" for relay in self.logic.floats)
+        speed = ("speed",) if self.logic.drive is not None else ()
+        return ("level_m", "inflow_m3s", "outflow_m3s", *pumps, *relays, *floats, *speed)
+
+    def _turning(self) -> tuple[int, ...]:
+        """Pumps that really turn: called in, and their starters pull."""
+        called = self.logic.panel.running
+        if True not in called:
+            return ()
+        return tuple([index for index, on in enumerate(called) if on and not self.faults.has("starter", index)])
+
+    def act(self, action: TimedAction) -> list[Event]:
+        """What a person does.
+
+        inflow (m3/s), pattern and rain (0/1), switch of pump n (0 hand, 1 off, 2 auto), power (0/1), silence, reset, or a fault (0/1).
+        """
+        panel, value = self.logic.panel, action.value
+        if action.kind == "inflow":
+            if not 0.0 <= value <= 10.0:
+                raise OutOfRange("inflow", value, "0 to 10 m3/s")
+            self.plant.inflow_m3s, self.plant.pattern_m3s = value, None
+            return [Event(action.at_s, "you", "Inflow set to {flow}", (Term("flow", "inflow", value, Q.FLOW),))]
+        if action.kind == "pattern":
+            survey = self.plant.hydraulics.survey
+            self.plant.pattern_m3s = day_pattern_m3s(survey.inflow) if value else None
+            return [Event(action.at_s, "you", "Inflow follows the day" if value else "Inflow steady")]
+        if action.kind == "rain":
+            self.plant.rain_at_s = action.at_s if value else None
+            return [Event(action.at_s, "you", "A rain front comes" if value else "The rain is over")]
+        if action.kind == "switch":
+            pump, place = _index(action.target, panel.pump_count), _index(str(value), 3, first=0)
+            panel.turn_switch(pump, SWITCHES[place])
+            return [Event(action.at_s, "you", f"Pump {pump + 1} switched to {SWITCHES[place].upper()}")]
+        if action.kind == "power":
+            panel.power = bool(value)
+            return [Event(action.at_s, "you", "Power back" if value else "Power lost")]
+        if action.kind == "silence":
+            self.logic.alarms.silence()
+            return [Event(action.at_s, "you", "Sounder silenced")]
+        if action.kind == "reset":
+            self.logic.reset()
+            return [Event(action.at_s, "you", "Alarms reset")]
+        return self.faults.take(action)
+
+    def scan(self, now_s: float) -> list[Event]:
+        logic = self.logic
+        before = _Seen(self)
+        if self.faults.pumps or self.faults.sensor or not logic.panel.phases_ok:
+            self._faults_to_parts()
+        signal = self.faults.signal(self.plant.level_m, now_s, logic.scaling, logic.signal_range)
+        logic.low_float_open = "low_float" in self.faults.sensor
+        turning = self._turning()
+        feedback = tuple(
+            pump in turning and not self.faults.has("feedback", pump) for pump in range(logic.panel.pump_count)
+        )
+        logic.scan(signal, now_s, feedback, self._float_contacts())
+        self.running = self._turning()
+        self.plant.speed = 1.0 if logic.drive is None else self._speed()
+        if self.faults.pumps:
+            self._set_leaks()
+        return [*before.events(self, now_s), *self._alarm_events(now_s), *self._harms(now_s)]
+
+    def _speed(self) -> float:
+        """The drives' speed; a pump in HAND runs at full speed, and all share one."""
+        by_hand = any(self.logic.panel.switches[pump] is Switch.HAND for pump in self.running)
+        return 1.0 if by_hand or self.logic.drive is None else self.logic.drive.speed
+
+    def _float_contacts(self) -> tuple[bool, ...]:
+        """Each float's contact: by the water, or as it is caught."""
+        relays = self.float_relays
+        if not relays:
+            return ()
+        self.floats_wet = [relay.follows(was, self.plant.level_m) for relay, was in zip(relays, self.floats_wet)]
+        if not self.faults.floats:
+            return tuple(self.floats_wet)
+        closed = []
+        for relay, wet in zip(relays, self.floats_wet):
+            caught = self.faults.floats.get(relay.role)
+            closed.append(wet if caught is None else (caught == "float_up") is relay.energises_on_rise)
+        return tuple(closed)
+
+    def _faults_to_parts(self) -> None:
+        """Let the broken parts act on the panel: phases, overloads, seals."""
+        panel, count = self.logic.panel, self.logic.panel.pump_count
+        panel.phases_ok = not (self.phase_monitor and "phase" in self.faults.sensor)
+        leaking = frozenset(pump for pump in range(count) if self.faults.has("seal", pump))
+        self.logic.seal_leaks = leaking if self.seal_probes else frozenset()
+        for pump in range(count):
+            if self.faults.has("overload", pump) and panel.running[pump]:
+                panel.tripped[pump] = "overload"
+            if self.seal_stops and pump in self.logic.seal_leaks and not panel.tripped[pump]:
+                panel.tripped[pump] = "seal leak"
+
+    def _set_leaks(self) -> None:
+        """Tell the plant which pumps are clogged, and how much runs back through leaking valves of pumps at rest."""
+        count = self.logic.panel.pump_count
+        self.plant.clogged = frozenset(pump for pump in range(count) if self.faults.has("clogged", pump))
+        leaking = [p for p in range(count) if self.faults.has("check_valve", p) and p not in self.running]
+        self.plant.leak_share = min(0.9, LEAK_SHARE * len(leaking))
+
+    def _alarm_events(self, now_s: float) -> list[Event]:
+        """What came up on the alarm panel and what went. Nothing is looked up while nothing that raises alarms moves."""
+        logic, panel = self.logic, self.logic.panel
+        stamp = (
+            *logic.energised, *logic.floats_closed, *panel.tripped, panel.cycles, logic.sensor_failed,
+            logic.doubted, panel.phases_ok, panel.power, len(panel.over_run), logic.seal_leaks, len(logic.alarms.lamps),
+        )  # fmt: skip
+        if stamp == self.alarm_stamp:
+            return []
+        self.alarm_stamp = stamp
+        causes = self.logic.causes()
+        if causes.keys() == self.logic.alarms.causes and causes.keys() == self.logic.alarms.lamps.keys():
+            return []
+        came, cleared = self.logic.alarms.update(causes)
+        events = [Event(now_s, "alarm", f"Alarm: {causes[alarm]}") for alarm in came]
+        return events + [Event(now_s, "alarm", f"Alarm clears: {self.logic.alarms.words[alarm]}") for alarm in cleared]
+
+    def _harms(self, now_s: float) -> list[Event]:
+        """What hurts: a pump drawing air, phases wrong and unseen, water over the overflow."""
+        events: list[Event] = []
+        unseen = "phase" in self.faults.sensor and not self.phase_monitor and bool(self.running)
+        dry = bool(self.running) and self.plant.level_m <= self.plant.intake_m + 1e-9
+        spilling = self.plant.volume_m3 >= self.plant.overflow_m3 - 1e-9
+        at = (Term("level", "level", self.plant.level_m, Q.LEVEL),) if dry or spilling else ()
+        if dry and not self.dry:
+            events.append(Event(now_s, "harm", "A pump draws air: level is at its intake, {level}", at))
+        if unseen:
+            for pump in self.running:
+                if not self.logic.panel.tripped[pump]:
+                    self.logic.panel.tripped[pump] = "overload"
+                    text = f"Pump {pump + 1} runs on two phases until its overload opens: fit a phase monitor"
+                    events.append(Event(now_s, "harm", text))
+        if spilling and not self.spilling:
+            events.append(Event(now_s, "harm", "The well overflows at {level}", at))
+        self.dry, self.spilling = dry, spilling
+        return events
+
+    def quiet_s(self, now_s: float) -> float:
+        """Time until a timer ends, the pattern bends, or the level can reach the next switching point."""
+        plant, faults = self.plant, self.faults
+        moving = "drift" in faults.sensor or self._reading_lags()
+        if moving or len(self.running) < sum(self.logic.panel.running):
+            return 0.0  # the reading moves by itself, or a starter's feedback is missing: scan every second
+        limit_s = min(LONGEST_STEP_S, self.logic.timer_left_s(), plant.knot_left_s(now_s))
+        net_m3s = plant.net_m3s(self.running, now_s)
+        mark_m = self._next_mark_m(net_m3s > 0.0)
+        well = plant.hydraulics.well
+        area_m2 = min(well.area_m2(plant.level_m), well.area_m2(mark_m))  # a well that narrows moves faster there
+        turns_m3s = abs(
+            plant.inflow_at_m3s(now_s + limit_s) - plant.inflow_at_m3s(now_s)
+        )  # how much the pattern may add
+        rate_ms = (abs(net_m3s) * (1.0 + DRIFT_SHARE) + turns_m3s) / area_m2
+        if self.running and self.logic.drive is not None:
+            calm_s = self.logic.drive.calm_s(plant.level_m, net_m3s / area_m2, self.flow_per_speed_m3s, area_m2)
+            limit_s = min(limit_s, calm_s)
+        if rate_ms < 1e-12:
+            return limit_s
+        return min(limit_s, abs(mark_m - plant.level_m) / rate_ms)
+
+    def _reading_lags(self) -> bool:
+        """Whether a damped reading is still on its way to the water."""
+        logic = self.logic
+        damped = not math.isinf(logic.believed_rate_ms) and not logic.sensor_failed and logic.level_m is not None
+        return damped and (bool(self.faults.sensor) or abs(logic.level_m - self.plant.level_m) > LAG_M)
+
+    def _next_mark_m(self, rises: bool) -> float:
+        """The next level on the way at which something moves: a relay or float as it stands now, intake, overflow."""
+        plant, level_m = self.plant, self.plant.level_m
+        states = [*self.logic.energised, *self.floats_wet] if self.logic.floats else self.logic.energised
+        if rises:
+            ahead = plant.overflow_m if plant.overflow_m > level_m - TOUCHING_M else level_m + 1.0
+            for (on_rise, on_m, off_m), on in zip(self.turns_m, states):
+                mark_m = off_m if on else on_m
+                if on is not on_rise and level_m - TOUCHING_M < mark_m < ahead:
+                    ahead = mark_m
+            return ahead
+        ahead = plant.intake_m if plant.intake_m < level_m + TOUCHING_M else 0.0
+        for (on_rise, on_m, off_m), on in zip(self.turns_m, states):
+            mark_m = off_m if on else on_m
+            if on is on_rise and ahead < mark_m < level_m + TOUCHING_M:
+                ahead = mark_m
+        return ahead
+
+    def advance(self, now_s: float, step_s: float) -> None:
+        self.plant.advance(self.running, now_s, step_s)
+        for index in self.running:
+            self.run_s[index] += step_s
+
+    def peek(self, now_s: float, step_s: float) -> "LiftBench":
+        seen = copy.copy(self)
+        seen.plant, seen.logic = copy.copy(self.plant), copy.copy(self.logic)
+        seen.logic.panel = copy.copy(self.logic.panel)
+        seen.plant.advance(self.running, now_s, step_s)
+        seen.logic.now_s = seen.logic.panel.now_s = now_s + step_s
+        if not self.logic.sensor_failed and self.faults.reading_is_true and not self.logic.alone:
+            seen.logic.level_m = seen.plant.level_m
+        return seen
+
+    def sample(self, now_s: float) -> tuple[float, ...]:
+        running, drive = self.running, self.logic.drive
+        return (
+            self.plant.level_m,
+            self.plant.inflow_at_m3s(now_s),
+            self.plant.pumped_m3s(running, self.plant.level_m),
+            *(float(index in running) for index in range(self.logic.panel.pump_count)),
+            *(float(on) for on in self.logic.energised),
+            *(float(closed) for closed in self.logic.floats_closed),
+            *(() if drive is None else (self.plant.speed if running else 0.0,)),
+        )
+
+    def reasons(self) -> tuple[ReasonLine, ...]:
+        return tuple(reason(self.logic, pump, pump in self.running) for pump in range(self.logic.panel.pump_count))
+
+
+class _Seen:
+    """How a bench stood before a scan, to tell what the scan changed."""
+
+    def __init__(self, bench: LiftBench) -> None:
+        logic = bench.logic
+        self.relays, self.floats, self.pumps = logic.energised, logic.floats_closed, bench.running
+        self.order, self.failed, self.tripped = (
+            logic.panel.rotation.order,
+            logic.sensor_failed,
+            list(logic.panel.tripped),
+        )
+
+    def events(self, bench: LiftBench, now_s: float) -> list[Event]:
+        logic = bench.logic
+        same = self.relays == logic.energised and self.floats == logic.floats_closed and self.pumps == bench.running
+        if same and self.tripped == logic.panel.tripped and self.failed == logic.sensor_failed:
+            if self.order == logic.panel.rotation.order:
+                return []
+        at = (Term("level", "level", bench.plant.level_m, Q.LEVEL),)
+        events = []
+        if logic.sensor_failed != self.failed and now_s > 0.0:
+            text = "Level signal given up as failed" if logic.sensor_failed else "Level signal is back"
+            events.append(Event(now_s, "sensor", text + (": the floats take over" if logic.on_floats else "")))
+        if self.relays != logic.energised:
+            events += _relay_events(logic, self.relays, now_s, at)
+        if self.floats != logic.floats_closed and now_s > 0.0:
+            for relay, was, now in zip(logic.floats, self.floats, logic.floats_closed):
+                if was != now:
+                    text = f"{relay.label} {'closes' if now else 'opens'} at {{level}}"
+                    events.append(Event(now_s, f"float_{relay.role}", text, at))
+        for index in sorted({*self.pumps} ^ {*bench.running}):
+            after = index in bench.running
+            bench.starts[index] += after
+            text = f"Pump {index + 1} {'starts' if after else 'stops'} at {{level}}"
+            events.append(Event(now_s, f"pump_{index + 1}", text, at))
+        for index, (before, after) in enumerate(zip(self.tripped, logic.panel.tripped)):
+            if after and not before:
+                events.append(Event(now_s, "harm", f"Pump {index + 1} given up: {after}"))
+        if logic.panel.rotation.order != self.order:
+            events.append(Event(now_s, "panel", f"Turn changes: pump {logic.panel.rotation.order[0] + 1} is next"))
+        return events
+
+
+def _relay_events(logic: LiftLogic, before: list[bool], now_s: float, at: tuple[Term, ...]) -> list[Event]:
+    events = []
+    for relay, was, now in zip(logic.relays, before, logic.energised):
+        if was != now:
+            does = ("closes" if now else "opens") if logic.alone else "energises" if now else "releases"
+            thing = "float" if logic.alone else "relay"
+            events.append(Event(now_s, f"relay_{relay.role}", f"{relay.label} {thing} {does} at {{level}}", at))
+    return events
+
+
+def _index(text: str, count: int, first: int = 1) -> int:
+    """A whole number from first on, as a place in a list of count. Raises OutOfRange."""
+    try:
+        place = float(text) - first
+    except ValueError:
+        place = -1.0
+    if place not in range(count):
+        raise OutOfRange("target", text, f"{first} to {count - 1 + first}")
+    return int(place)
+
+
+def lift_bench(
+    survey: LiftSurvey,
+    choices: LiftChoices,
+    plan: Plan,
+    level_m: float | None = None,
+    relays: tuple[LevelRelay, ...] | None = None,
+) -> LiftBench:
+    """The station of this plan on the bench, at rest with the well at a level (default: just above stop).
+
+    relays: as the controller really holds them; by default as the plan wants them.
+    """
+    hyd = hydraulics(survey)
+    ladder = main_ladder(survey, choices)
+    stop_m = plan.value("stop", ladder.maker_submergence().value)
+    start_m = min(stop_m + 2.0 * choices.rules.relay_gap_m, survey.inlet.overflow_m) if level_m is None else level_m
+    if not 0.0 <= start_m <= survey.inlet.overflow_m:
+        raise OutOfRange("level_m", start_m, f"0 to {survey.inlet.overflow_m:g} m, the overflow")
+    drive = drive_of(survey, choices, plan)
+    logic = LiftLogic(
+        relays or relays_of(survey, choices, plan), hyd.signal, hyd.scaling, sequencer_of(survey, choices, plan),
+        floats=floats_of(survey, plan), alone=is_alone(survey), run_on_s=plan.value("run_on", 0.0),
+        believed_rate_ms=plan.value("believed_rate", math.inf), drive=drive,
+        alarms=AlarmPanel(choices.schools.alarm_reset is AlarmReset.BY_HAND),
+    )  # fmt: skip
+    return LiftBench(
+        LiftPlant(hyd, start_m, survey.inflow.mean_m3s), logic,
+        phase_monitor=survey.control.phase_monitor, seal_probes=survey.control.seal_probes,
+        seal_stops=choices.schools.seal_leak is SealLeak.STOP and survey.control.seal_probes,
+        flow_per_speed_m3s=DriveSettings(ladder, {}).flow_per_speed_m3s(stop_m, drive.least) if drive else 0.0,
+    )  # fmt: skip

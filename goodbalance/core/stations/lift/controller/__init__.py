@@ -1,0 +1,1 @@
+"""What the controller of a lift station does, and why."""

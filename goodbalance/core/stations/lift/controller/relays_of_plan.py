@@ -1,0 +1,119 @@
+"""The relays and floats that make a plan work, each with its two levels and what it does when the level is lost."""
+
+import math
+from dataclasses import replace
+
+from goodbalance.core.balance.plan import Plan
+from goodbalance.core.control.level_drive import DriveMode, LevelDrive
+from goodbalance.core.control.relays import LevelRelay, OnFailure, relay_numbers
+from goodbalance.core.control.rotation import Alternation, Rotation
+from goodbalance.core.control.sequencer import Sequencer, Timing
+from goodbalance.core.stations.lift.survey.choices import AlarmRelay, LiftChoices, OnSensorFailure
+from goodbalance.core.stations.lift.survey.sensing import ControlKind
+from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.lift.windows.float_ladder import PREFIX, is_alone
+
+
+def relays_of(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[LevelRelay, ...]:
+    """The contacts of this plan's levels, from the floor up: level relays, or the floats themselves where they are alone.
+
+    Stop and low-level cut-out energise on rise and release on fall, so that a dead controller stops the pumps. Where a
+    relay runs each pump by itself, its start and its stop are that relay's two levels.
+    """
+    gap_m = survey.control.swing_m if is_alone(survey) else choices.rules.relay_gap_m
+    labels = {s.id: s.label.removesuffix(" level") for s in plan.group("levels")}
+    levels = {setting.id: setting.value for setting in plan.group("levels")}
+    starts = [role for role in levels if role.startswith("start_")]
+    runs_on = choices.schools.sensor_failure is OnSensorFailure.RUN_DUTY
+    keep = OnFailure.ENERGISE if runs_on else OnFailure.RELEASE
+    in_health = choices.schools.alarm_relay is AlarmRelay.IN_HEALTH and not is_alone(survey)
+    relays = []
+    if "low_cut_out" in levels:
+        relays.append(_permit("low_cut_out", "Low-level cut-out", levels["low_cut_out"], gap_m, keep))
+    if "low_alarm" in levels:
+        relays.append(_alarm("low_alarm", "Low alarm", levels["low_alarm"], gap_m, OnFailure.RELEASE, in_health))
+    by_itself = survey.control.kind is ControlKind.RELAYS_ALONE and "stop" in levels
+    if not by_itself:
+        own = is_alone(survey) or "stop_2" in levels
+        for role in (role for role in levels if role.startswith("stop")):
+            on_failure = keep if role == "stop" else OnFailure.RELEASE
+            relays.append(_permit(role, labels[role] if own else "Common stop", levels[role], gap_m, on_failure))
+    stays = choices.schools.alternation is Alternation.FIXED
+    for call, role in enumerate(starts, 1):
+        on_failure = keep if role == "start_1" else OnFailure.RELEASE
+        off_m = levels.get(f"stop_{call}", levels["stop"]) if by_itself else levels[role] - gap_m
+        label = labels[role] if not by_itself else f"Pump {call}" if stays else f"Call {call}"
+        relays.append(LevelRelay(role, label, levels[role], off_m, on_failure))
+    if "high_alarm" in levels:
+        relays.append(_alarm("high_alarm", "High alarm", levels["high_alarm"], -gap_m, OnFailure.ENERGISE, in_health))
+    return _numbered(relays, survey)
+
+
+def _numbered(relays: list[LevelRelay], survey: LiftSurvey) -> tuple[LevelRelay, ...]:
+    """The same with the number each relay has on its controller, where it has one."""
+    if survey.control.kind is ControlKind.PUMP_CONTROLLER or is_alone(survey):
+        return tuple(relays)
+    numbers = relay_numbers((relay.role for relay in relays), survey.relays.wished)
+    return tuple(replace(relay, number=numbers[relay.role]) for relay in relays)
+
+
+def floats_of(survey: LiftSurvey, plan: Plan) -> tuple[LevelRelay, ...]:
+    """The floats behind a sensor, lowest first. A float acts within its swing: at its height in the way that counts."""
+    swing_m, found = survey.control.swing_m, []
+    for setting in plan.group("floats"):
+        role = setting.id.removeprefix(PREFIX)
+        if role == "stop":
+            found.append(_permit(role, setting.label, setting.value, swing_m, OnFailure.RELEASE))
+        elif role == "low_alarm":
+            found.append(_alarm(role, setting.label, setting.value, swing_m, OnFailure.RELEASE, False))
+        else:
+            height_m = setting.value
+            found.append(LevelRelay(role, setting.label, height_m, height_m - swing_m, OnFailure.RELEASE))
+    return tuple(found)
+
+
+def _permit(role: str, label: str, level_m: float, gap_m: float, on_failure: OnFailure) -> LevelRelay:
+    """A relay that permits above its level: energises one gap above, releases at the level."""
+    return LevelRelay(role, label, level_m + gap_m, level_m, on_failure, sets_at_off=True)
+
+
+def _alarm(role: str, label: str, level_m: float, gap_m: float, on_failure: OnFailure, in_health: bool) -> LevelRelay:
+    """An alarm relay: energised in alarm, or in health on its normally closed contact, then released on failure."""
+    if not in_health:
+        return LevelRelay(role, label, level_m, level_m + gap_m, on_failure)
+    return LevelRelay(role, label, level_m + gap_m, level_m, OnFailure.RELEASE, normally_closed=True, sets_at_off=True)
+
+
+def sequencer_of(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Sequencer:
+    """The panel of this plan: rotation by its school, timers by its settings."""
+    schools, pumping = choices.schools, survey.pumping
+    rotation = Rotation(
+        pumping.count, schools.alternation, choices.rules.clock_period_s, pumping.standby, pumping.first_group, pumping.first_rests
+    )  # fmt: skip
+    timing = Timing(
+        start_gap_s=plan.value("start_gap", 0.0),
+        feedback_s=plan.value("feedback_lost", math.inf),
+        start_delay_s=plan.value("call_delay", 0.0),
+        stop_delay_s=plan.value("stop_delay", 0.0),
+        min_run_s=plan.value("least_run", 0.0),
+        min_off_s=plan.value("least_rest", 0.0),
+        max_run_s=plan.value("longest_run", math.inf),
+        assist_s=plan.value("assist_after", math.inf),
+    )
+    return Sequencer(rotation, timing, choices.rules.suspect_cycles)
+
+
+def drive_of(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> LevelDrive | None:
+    """The drives of this plan as one, or None where there are none."""
+    if not survey.drives.fitted:
+        return None
+    return LevelDrive(
+        DriveMode(choices.schools.speed_mode.value),
+        plan.value("least_speed", 1.0),
+        plan.value("ramp", survey.drives.ramp_s),
+        low_m=plan.value("stop", 0.0),
+        full_m=plan.value("full_speed_level", 1.0),
+        hold_m=plan.value("hold_level", 0.0),
+        gain=plan.value("hold_gain", 0.0),
+        reset_s=plan.value("hold_reset", math.inf),
+    )

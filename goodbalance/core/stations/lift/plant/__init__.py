@@ -1,0 +1,1 @@
+"""A lift station as equations, and its water as it moves."""

@@ -1,0 +1,203 @@
+"""The proofs a lift plan needs, in the order they are made on site: water up, water down, then the functions."""
+
+from goodbalance.core.balance.plan import Plan
+from goodbalance.core.balance.proof import Answer, Proof
+from goodbalance.core.control.relays import LevelRelay
+from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
+from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
+from goodbalance.core.stations.lift.proofs.functions import (
+    GAS,
+    MOVING,
+    SPILL,
+    float_proofs,
+    safety_proofs,
+    timer_proofs,
+)
+from goodbalance.core.stations.lift.survey.choices import LiftChoices
+from goodbalance.core.stations.lift.survey.sensing import ControlKind
+from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.lift.windows.float_ladder import is_alone
+
+CYCLES = 3
+
+LEADS = {
+    Alternation.FIXED: "Pump 1 starts first in every cycle.",
+    Alternation.RUN_HOURS: "The pump with the fewest run hours starts first.",
+    Alternation.CLOCK: "The lead changes by the clock.",
+}
+
+
+_CALLS = {  # how a call and its end are named, and what shows them
+    "call": (("calls", "Its display shows the call"), ("ends the call", "Its display shows no call any more")),
+    "pump relay": (("relay pulls in", "The relay pulls in"), ("relay lets go", "The relay lets go")),
+}
+
+
+def proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Proof, ...]:
+    """Every proof of this plan in the order it is made on site: up, down, then the functions."""
+    tolerance_m = max(2.0 * choices.step_m, hydraulics(survey).reading_margin_m)
+    relays = relays_of(survey, choices, plan)
+    has_relays = survey.control.kind is ControlKind.RELAYS_TO_PANEL
+    by_itself = survey.control.kind is ControlKind.RELAYS_ALONE
+    thing = "float" if is_alone(survey) else "relay" if has_relays else "pump relay" if by_itself else "call"
+    up = sorted(relays, key=lambda relay: _turn_level_m(relay, True))
+    down = sorted(relays, key=lambda relay: -_turn_level_m(relay, False))
+    if thing in _CALLS:  # a controller shows what it calls, not a relay's way back
+        up = [relay for relay in up if not _permits(relay)]
+        down = [relay for relay in down if by_itself or _permits(relay) or _alarms(relay)]
+    found = [_level_proof(relay, True, tolerance_m, thing, plan) for relay in up]
+    found += [_level_proof(relay, False, tolerance_m, thing, plan) for relay in down]
+    found += _functions(survey, choices, plan, tolerance_m)
+    found += float_proofs(survey, plan)
+    found += safety_proofs(survey, choices, plan)
+    return (*found, *timer_proofs(survey, plan))
+
+
+def _permits(relay: LevelRelay) -> bool:
+    """Whether it stops pumps: what counts is the way down."""
+    return relay.role.startswith("stop") or relay.role == "low_cut_out"
+
+
+def _alarms(relay: LevelRelay) -> bool:
+    return relay.role in ("high_alarm", "low_alarm")
+
+
+def _turn_level_m(relay: LevelRelay, up: bool) -> float:
+    """The level at which the relay moves while the water rises (up) or falls."""
+    return max(relay.on_m, relay.off_m) if up else min(relay.on_m, relay.off_m)
+
+
+def _level_proof(relay: LevelRelay, up: bool, tolerance_m: float, thing: str, plan: Plan) -> Proof:
+    pulls_in = relay.energises_on_rise is up
+    if thing in _CALLS:
+        return _call_proof(relay, up, tolerance_m, plan, _CALLS[thing])
+    does = ("closes" if pulls_in else "opens") if thing == "float" else ("pulls in" if pulls_in else "lets go")
+    way = "rise" if up else "fall"
+    cautions = (MOVING, SPILL) if up else (MOVING,)
+    ramp = "." if thing == "float" else ", or ramp it with the simulation."
+    return Proof(
+        id=f"{'up' if up else 'down'}_{relay.role}",
+        title=f"{relay.label} {thing} {does} on the {way}",
+        group="Water rising" if up else "Water falling",
+        precondition="Pumps in OFF, or in AUTO when real water is used.",
+        cautions=(*cautions, GAS),
+        action=f"Let the level {way} slowly through this point{ramp}",
+        must_see=f"The {thing} {does} at this level.",
+        answer=Answer.NUMBER,
+        expected=_turn_level_m(relay, up),
+        tolerance=tolerance_m,
+        proves=(relay.role,),
+    )
+
+
+def _setting_of(relay: LevelRelay, up: bool, plan: Plan) -> str:
+    """The setting a contact acts on: of a pump's own relay its start on the rise, its stop on the fall."""
+    if up or not relay.role.startswith("start_"):
+        return relay.role
+    stop = relay.role.replace("start", "stop")
+    return stop if stop in plan else "stop"
+
+
+def _call_proof(
+    relay: LevelRelay, up: bool, tolerance_m: float, plan: Plan, shows: tuple[tuple[str, str], tuple[str, str]]
+) -> Proof:
+    """What is seen of a level that has no relay to itself: a call, a stop, an alarm that comes or clears."""
+    if _alarms(relay):
+        does = "comes" if (relay.role == "high_alarm") is up else "clears"
+        title, seen = f"{relay.label} {does}", f"The alarm {does}"
+    else:
+        ends = _permits(relay) or not up
+        does, seen = shows[ends]
+        title, seen = f"{relay.label} {does}", f"{seen}, or the pump {'stops' if ends else 'starts'}"
+    way = "rise" if up else "fall"
+    return Proof(
+        id=f"{'up' if up else 'down'}_{relay.role}", title=f"{title} on the {way}",
+        group="Water rising" if up else "Water falling",
+        precondition="Pumps in OFF, the controller's inputs or relays in sight; or in AUTO when real water is used.",
+        cautions=(MOVING, SPILL, GAS) if up else (MOVING, GAS),
+        action=f"Let the level {way} slowly through this point, or ramp it with the simulation.",
+        must_see=f"{seen} at this level.", answer=Answer.NUMBER, expected=_turn_level_m(relay, up),
+        tolerance=tolerance_m, proves=(_setting_of(relay, up, plan),),
+    )  # fmt: skip
+
+
+def _functions(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m: float) -> list[Proof]:
+    first, count = survey.pumping.first_group, hydraulics(survey).duty_count
+    found = _stops(survey, plan, tolerance_m)
+    starts = [setting for setting in plan.group("levels") if setting.id.startswith("start_")]
+    for number, setting in enumerate(starts[1:], 2):
+        found.append(
+            Proof(
+                f"assist_{number}", f"Call number {number} brings its pump at its start level", "Functions",
+                "The pumps before it run and cannot hold the level.", (MOVING, SPILL, GAS),
+                "Fill faster than the running pumps empty.", "The next pump in turn is called at this level, and joins as soon as the start gap allows.",
+                Answer.NUMBER, setting.value, tolerance_m, proves=(setting.id,),
+            )
+        )  # fmt: skip
+    turns = first or count
+    rule = choices.schools.alternation
+    if turns > 1 and rule in (Alternation.ALL_STOPPED, Alternation.EACH_STOP):
+        found.append(
+            Proof(
+                "alternation", f"The duty pump changes over {CYCLES} cycles", "Functions",
+                "All pumps in AUTO, all stopped.", (MOVING, GAS),
+                f"Run {CYCLES} full cycles. Note which pump starts first in each.",
+                "Each cycle the next pump leads.", Answer.SEQUENCE, pumps=turns, cycles=CYCLES,
+            )
+        )  # fmt: skip
+    elif count > 1:
+        lead = "Pump 1, the small one, starts first in every cycle." if turns == 1 else LEADS[rule]
+        if turns > 1 and rule is Alternation.CLOCK:
+            lead = f"The lead stays until {choices.rules.clock_period_s / 3600.0:g} h have passed, then changes at the next stop of all."
+        found.append(
+            Proof(
+                "lead", "The right pump leads", "Functions", "All pumps in AUTO, all stopped.", (MOVING, GAS),
+                f"Run {CYCLES} full cycles. Note which pump starts first in each.", lead, Answer.YES_NO,
+            )
+        )  # fmt: skip
+    ids = {setting.id for setting in plan.settings}
+    reached = f"start_{first + 1}" in ids or (is_alone(survey) and "high_alarm" in ids)
+    if first and survey.pumping.first_rests and reached:
+        found.append(
+            Proof(
+                "first_rests", "The first pumps rest while the larger ones run", "Functions",
+                "All pumps in AUTO.", (MOVING, SPILL, GAS), f"Fill to the start of call {first + 1}.",
+                "A larger pump starts, the first ones stop, and stay at rest until all have stopped.", Answer.YES_NO,
+            )
+        )  # fmt: skip
+    if survey.pumping.standby:
+        found.append(
+            Proof(
+                "standby", "The standby pump takes over", "Functions", "All pumps in AUTO, the duty pump runs.",
+                (MOVING, GAS), "Turn the running pump to OFF; fill to the duty start again if it stopped.",
+                "The next pump takes the call; with all duty pumps in OFF the standby runs.", Answer.YES_NO,
+            )
+        )  # fmt: skip
+    return found
+
+
+def _stops(survey: LiftSurvey, plan: Plan, tolerance_m: float) -> list[Proof]:
+    stops = [setting for setting in plan.group("levels") if setting.id.startswith("stop")]
+    if len(stops) == 1:
+        return [
+            Proof(
+                "common_stop", "All pumps stop together at the stop level", "Functions",
+                "All pumps in AUTO and running.", (MOVING, GAS), "Let the pumps draw the well down.",
+                "Every pump stops at this level, none before, none after.",
+                Answer.NUMBER, stops[0].value, tolerance_m, proves=("stop",),
+            )
+        ]  # fmt: skip
+    found = []
+    for left, setting in enumerate(stops):
+        rests = survey.pumping.first_group and survey.pumping.first_rests
+        rest = "" if rests else f", with {left} pump{'s' if left != 1 else ''} left running"
+        found.append(
+            Proof(
+                f"own_{setting.id}", f"At the {setting.label.lower()} one pump stops", "Functions",
+                "All pumps in AUTO and running.", (MOVING, GAS), "Let the pumps draw the well down.",
+                f"One pump stops at this level{rest}.",
+                Answer.NUMBER, setting.value, tolerance_m, proves=(setting.id,),
+            )
+        )  # fmt: skip
+    return found[::-1]

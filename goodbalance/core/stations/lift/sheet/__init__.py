@@ -1,0 +1,1 @@
+"""What is typed into the devices of a lift station and read back."""

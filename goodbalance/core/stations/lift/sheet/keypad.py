@@ -1,0 +1,214 @@
+"""What of a lift plan goes into controllers, panels and drives, by meaning."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from goodbalance.core.balance.plan import Plan, Setting
+from goodbalance.core.control.relays import LevelRelay
+from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale, si_of
+from goodbalance.core.sheets.profile import Display, Profile
+from goodbalance.core.sheets.read_back import plain_number
+from goodbalance.core.stations.lift.controller.logic import FAILURE_DELAY_S
+from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
+from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
+from goodbalance.core.stations.lift.survey.choices import LiftChoices
+from goodbalance.core.stations.lift.survey.sensing import ControlKind, LevelBy, WhoDecides
+from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.lift.windows.float_ladder import PREFIX, is_alone
+from goodbalance.core.stations.lift.windows.reckon import reckon
+
+RELAYS, CONTROLLER, PANEL, DRIVE = "relay level controller", "pump controller", "float panel", "lift drive"
+
+
+def family_of(answers: Mapping[str, str]) -> str:
+    """The family of the device the numbers are typed into."""
+    if answers.get("control.kind") == ControlKind.PUMP_CONTROLLER:
+        return CONTROLLER
+    return PANEL if answers.get("control.level_by") == LevelBy.FLOATS else RELAYS
+
+
+def companions_of(answers: Mapping[str, str]) -> tuple[str, ...]:
+    """Families of what is set beside it: the dials of a panel that stays, the drives."""
+    alone = answers.get("control.kind") == ControlKind.RELAYS_ALONE
+    panel = (PANEL,) if family_of(answers) == RELAYS and not alone else ()
+    return (*panel, DRIVE) if answers.get("drives.fitted") == "yes" else panel
+
+
+def keypad_scale(survey: LiftSurvey, profile: Profile, display: Display) -> Scale:
+    """How this family shows levels of this station. KeyError if it cannot show them in that unit."""
+    hyd = hydraulics(survey)
+    return Scale(
+        display, profile.steps[display], profile.decimals[display], hyd.sensor_low_m, hyd.sensor_span_m,
+        survey.drives.rated_hz,
+    )  # fmt: skip
+
+
+def keypad_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan, display: Display) -> dict[str, KeypadValue]:
+    """Everything a device of any family may ask for: sensor, relays, settings, sharing, drives."""
+    values = {"display.level_unit": KeypadValue(display.value, "unit chosen for this controller")}
+    if survey.sensor is not None:
+        values |= _sensor_values(survey)
+    for setting in plan.settings:
+        hangs = is_alone(survey) and setting.group == "levels"
+        values[f"setting.{PREFIX}{setting.id}" if hangs else f"setting.{setting.id}"] = _whole(setting)
+    if survey.control.kind is ControlKind.RELAYS_ALONE:
+        values |= _values_of_relays_alone(choices, plan)
+    for relay in relays_of(survey, choices, plan):
+        if relay.number:
+            values |= _relay_values(relay, survey, plan)
+    return values | _sharing_values(survey, choices) | _drive_values(survey, choices, plan)
+
+
+def _whole(setting: Setting) -> KeypadValue:
+    return KeypadValue(setting.value, f"{setting.label.lower()}, from the plan", setting.window, setting.id)
+
+
+def _sensor_values(survey: LiftSurvey) -> dict[str, KeypadValue]:
+    hyd = hydraulics(survey)
+    values = {
+        "sensor.signal": KeypadValue(hyd.survey.sensor.signal.value, "signal of the surveyed sensor"),
+        "sensor.zero_level": KeypadValue(hyd.sensor_low_m, "lowest level the sensor reads, above the floor"),
+        "sensor.full_level": KeypadValue(hyd.sensor_low_m + hyd.sensor_span_m, "lowest level plus the sensor's span"),
+        "sensor.fail_delay": KeypadValue(FAILURE_DELAY_S, "long enough to ignore a loose moment"),
+    }
+    if hyd.signal.fail_low is not None:
+        values["sensor.fail_low"] = KeypadValue(hyd.signal.fail_low, "NAMUR NE 43: 3.6 mA or less means failure")
+    return values
+
+
+def _relay_values(relay: LevelRelay, survey: LiftSurvey, plan: Plan) -> dict[str, KeypadValue]:
+    """One relay's two levels: one of them the plan's and the other a gap away; of a pump's own relay both the plan's."""
+    number, own = relay.number, _whole(plan.setting(relay.role))
+    gap = KeypadValue(0.0, "gap of the relay beside it")
+    on, off = (replace(gap, value=relay.on_m), own) if relay.sets_at_off else (own, replace(gap, value=relay.off_m))
+    if survey.control.kind is ControlKind.RELAYS_ALONE and relay.role.startswith("start_"):
+        stop = relay.role.replace("start", "stop")
+        off = _whole(plan.setting(stop if stop in plan else "stop"))
+    return {
+        f"relay.{number}.function": KeypadValue("level", f"{relay.label.lower()} relay"),
+        f"relay.{number}.on": on,
+        f"relay.{number}.off": off,
+        f"relay.{number}.on_failure": KeypadValue(
+            relay.on_failure.value, f"{relay.label.lower()} when the sensor fails"
+        ),
+    }
+
+
+def _values_of_relays_alone(choices: LiftChoices, plan: Plan) -> dict[str, KeypadValue]:
+    """What a relay controller must know where no panel behind it knows it: its timers and whose turn it is."""
+    values = {
+        f"relays.{setting.id}": _whole(setting)
+        for setting in plan.settings
+        if setting.id in ("call_delay", "start_gap", "feedback_lost")
+    }
+    values["relays.alternation"] = KeypadValue(choices.schools.alternation.value, "who leads next, from Schools")
+    if choices.schools.alternation is Alternation.CLOCK:
+        values["relays.clock_period"] = KeypadValue(choices.rules.clock_period_s, "turn passes by the clock, from Rules")
+    return values
+
+
+def _sharing_values(survey: LiftSurvey, choices: LiftChoices) -> dict[str, KeypadValue]:
+    """How pumps share the work, floats, alarms; nothing of a function that this station does not have."""
+    schools, pumping, control = choices.schools, survey.pumping, survey.control
+    values = {
+        "pumps.count": KeypadValue(float(pumping.count), "pumps of the survey"),
+        "pumps.on_failure": KeypadValue(
+            "floats" if control.has_floats else schools.sensor_failure.value, "when the level signal is lost"
+        ),
+        "level.source": KeypadValue(control.level_by.value, "from the survey"),
+        "alarm.relay": KeypadValue(schools.alarm_relay.value, "from Schools"),
+        "alarm.reset": KeypadValue(schools.alarm_reset.value, "from Schools"),
+        "inputs.phase": KeypadValue("yes" if control.phase_monitor else "no", "from the survey"),
+        "inputs.seal": KeypadValue(schools.seal_leak.value if control.seal_probes else "no", "from survey and Schools"),
+    }
+    if pumping.count > 1:
+        values["pumps.standby"] = KeypadValue("yes" if pumping.standby else "no", "from the survey")
+        values["pumps.first_group"] = KeypadValue(float(pumping.first_group), "pumps that are called first, 0 for one group")
+    if pumping.first_group:
+        values["pumps.first_rests"] = KeypadValue("yes" if pumping.first_rests else "no", "from the survey")
+    if pumping.duty_count > 1:
+        values["pumps.alternation"] = KeypadValue(schools.alternation.value, "who leads next, from Schools")
+        values["pumps.stops"] = KeypadValue(schools.stops.value, "from Schools")
+        if schools.alternation is Alternation.CLOCK:
+            period_s = choices.rules.clock_period_s
+            values["pumps.clock_period"] = KeypadValue(period_s, "turn passes by the clock, from Rules")
+    if control.has_floats:
+        roles = control.float_roles(pumping.duty_count)
+        values["floats.count"] = KeypadValue(float(len(roles)), "floats of the survey")
+        values["floats.lowest"] = KeypadValue("low_alarm" if roles[0] == "low_alarm" else "stop", "from the survey")
+    return values
+
+
+def _drive_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[str, KeypadValue]:
+    drives = survey.drives
+    if not drives.fitted:
+        return {}
+    values = {"drives.mode": KeypadValue(choices.schools.speed_mode.value, "from Schools")}
+    for number, pump in enumerate(survey.pumps, 1):
+        own = {
+            "address": KeypadValue(float(number), "each drive its own"),
+            "voltage": KeypadValue(pump.rated_voltage_v, f"nameplate of pump {number}"),
+            "current": KeypadValue(pump.rated_current_a, f"nameplate of pump {number}"),
+            "power": KeypadValue(pump.rated_power_w / 1000.0, f"nameplate of pump {number}"),
+            "rated_hz": KeypadValue(drives.rated_hz, "survey"),
+            "decides": KeypadValue(drives.decide.value, "survey"),
+            "count": KeypadValue(float(survey.pumping.count), "pumps of the survey"),
+        }
+        values |= {f"drive.{number}.{name}": value for name, value in own.items()}
+        team = drives.decide is WhoDecides.AMONG_THEMSELVES
+        for setting in plan.group("drives"):
+            if not team and setting.id not in ("least_speed", "ramp"):
+                continue  # the controller works the speed out
+            values[f"drive.{number}.{setting.id}"] = replace(_whole(setting), setting=setting.id if number == 1 else "")
+        if team and f"start_{number}" in plan:
+            values[f"drive.{number}.pair_start"] = _whole(plan.setting(f"start_{number}"))
+            stop = f"stop_{number}" if f"stop_{number}" in plan else "stop"
+            if stop in plan:  # floats alone may stop the pumps by time
+                values[f"drive.{number}.pair_stop"] = _whole(plan.setting(stop))
+    return values
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """The plan and its relays as the devices hold them."""
+
+    plan: Plan
+    relays: tuple[LevelRelay, ...]
+
+
+def recheck(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet) -> Plan:
+    """The plan with every setting exactly as the keypad holds it after rounding, so that windows can be checked again."""
+    kept = {setting.id: setting.value for setting in reckon(survey, choices, False).settings}
+    kept |= {row.setting: row.value for row in sheet.rows if row.setting and row.value is not None}
+    return reckon(survey, choices.model_copy(update={"chosen": kept}))
+
+
+def held(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet, typed: Mapping[str, str], scale: Scale) -> Held:
+    """What the devices really hold: numbers read back take the place of the planned ones.
+
+    What was not read back, or is no number, stays as planned.
+    """
+    plan = reckon(survey, choices, False)
+    kept = {setting.id: setting.value for setting in plan.settings}
+    by_meaning: dict[str, float] = {}
+    for row in sheet.rows:
+        try:
+            value = si_of(plain_number(typed.get(row.parameter.code, "")), row.parameter, scale)
+        except ValueError:
+            continue
+        by_meaning[row.parameter.meaning] = value
+        if row.setting:
+            kept[row.setting] = value
+    relays = tuple(
+        replace(
+            relay,
+            on_m=by_meaning.get(f"relay.{relay.number}.on", relay.on_m),
+            off_m=by_meaning.get(f"relay.{relay.number}.off", relay.off_m),
+        )
+        for relay in relays_of(survey, choices, plan)
+    )
+    if not any(key.startswith("relay.") for key in by_meaning):  # a controller without relays of its own: by settings
+        plan = reckon(survey, choices.model_copy(update={"chosen": kept}), False)
+        return Held(plan, relays_of(survey, choices, plan))
+    return Held(reckon(survey, choices.model_copy(update={"chosen": kept}), False), relays)

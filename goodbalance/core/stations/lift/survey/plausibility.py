@@ -1,0 +1,210 @@
+"""What does not fit together in a survey, while it is still being written: each finding stands beside its field."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from goodbalance.core.balance.plan import Finding, Severity
+from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.balance.trail import Term
+from goodbalance.core.errors import OutOfRange
+from goodbalance.core.physics.pumps import HeadCurve
+from goodbalance.core.physics.water import head_of_pressure_m
+from goodbalance.core.stations.lift.survey.sensing import ControlKind, LevelBy
+from goodbalance.core.stations.lift.survey.survey import CURVE_ROWS, HOURS, MAX_PUMPS, TABLE_ROWS
+from goodbalance.core.stations.shared.facts import standby_alone
+
+RESIDUAL_SHARE = 0.06  # a typed point further from the fitted curve than this share of shut-off head is questioned
+HOURS_SHARE = 0.10  # how far the hours may average off the mean inflow
+
+_HEIGHTS = (  # lower, higher, what it means
+    ("well.intake_m", "inlet.invert_m", "The pump intake at {low} is not below the inlet invert at {high}."),
+    ("inlet.invert_m", "inlet.overflow_m", "The overflow at {high} is not above the inlet invert at {low}."),
+    ("inlet.overflow_m", "well.depth_m", "The overflow at {low} is above the cover at {high}: the well spills at its cover."),
+    ("inlet.invert_m", "well.depth_m", "The inlet invert at {low} is above the cover at {high}."),
+    ("sensor.mounting_m", "inlet.invert_m", "The sensor face at {low} sits above the inlet invert at {high}: it sees no start."),
+)  # fmt: skip
+_FLOWS = (
+    ("inflow.min_m3s", "inflow.mean_m3s", "The lowest inflow, {low}, is more than the mean, {high}."),
+    ("inflow.mean_m3s", "inflow.peak_m3s", "The mean inflow, {low}, is more than the peak, {high}."),
+)
+_AS_FOUND = ("low_cut_out_m", "low_alarm_m", "stop_m", "start_1_m", "start_2_m", "high_alarm_m")
+
+
+def plausibility(values: Mapping[str, Any]) -> list[Finding]:
+    """Findings over the SI values known so far, by path. Nothing is said of what is not yet known."""
+    found = [*_order(values, _HEIGHTS, Q.LEVEL), *_order(values, _FLOWS, Q.FLOW)]
+    found += standby_alone(values)
+    found += _hours(values)
+    found += _relays(values)
+    found += _sensor(values)
+    found += _well(values)
+    for number in range(1, MAX_PUMPS + 1):
+        found += _curve(values, number)
+    found += _as_found(values)
+    return found
+
+
+def _order(values: Mapping[str, Any], rules: tuple[tuple[str, str, str], ...], quantity: Q) -> list[Finding]:
+    found = []
+    for low, high, text in rules:
+        strict = quantity is Q.LEVEL and low != "inlet.overflow_m"
+        if (
+            low in values
+            and high in values
+            and (values[low] > values[high] or (strict and values[low] == values[high]))
+        ):
+            terms = (Term("low", low, values[low], quantity), Term("high", high, values[high], quantity))
+            found.append(Finding("order", Severity.STOP, high, text, terms))
+    return found
+
+
+def _hours(values: Mapping[str, Any]) -> list[Finding]:
+    """Whether the hours add up to the mean, and stay under the peak."""
+    flows = [values.get(f"inflow.hours.{hour}.flow_m3s") for hour in range(HOURS)]
+    mean, peak = values.get("inflow.mean_m3s"), values.get("inflow.peak_m3s")
+    if not values.get("inflow.hourly") or None in flows or mean is None or peak is None:
+        return []
+    found, by_hour = [], sum(flows) / HOURS
+    if abs(by_hour - mean) > HOURS_SHARE * mean:
+        terms = (Term("hours", "mean of the hours", by_hour, Q.FLOW), Term("mean", "mean inflow", mean, Q.FLOW))
+        text = "The hours average {hours}; the mean inflow says {mean}."
+        found.append(Finding("hours_mean", Severity.CAUTION, "inflow.hours.0.flow_m3s", text, terms))
+    if max(flows) > peak:
+        terms = (Term("most", "busiest hour", max(flows), Q.FLOW), Term("peak", "peak inflow", peak, Q.FLOW))
+        text = "The busiest hour brings {most}, more than the peak inflow of {peak}."
+        found.append(Finding("hours_peak", Severity.STOP, "inflow.hours.0.flow_m3s", text, terms))
+    return found
+
+
+def _relays(values: Mapping[str, Any]) -> list[Finding]:
+    """One relay for two roles, and relays that run the pumps by themselves beside floats, which need a panel."""
+    found, of = [], {}
+    for path, number in values.items():
+        if not path.startswith("relays.") or number is None:
+            continue
+        if number in of:
+            terms = (Term("number", "relay", number, Q.COUNT),)
+            text = "Relay {number} is chosen twice. One relay does one thing: give this one another number, or none."
+            found.append(Finding("relay_twice", Severity.STOP, path, text, terms))
+        of.setdefault(number, path)
+    by_itself = values.get("control.kind") == ControlKind.RELAYS_ALONE
+    if by_itself and values.get("control.level_by", LevelBy.SENSOR) != LevelBy.SENSOR:
+        text = "A relay controller that runs the pumps by itself reads a sensor only: floats need a panel or a pump controller."
+        found.append(Finding("floats_need_a_panel", Severity.STOP, "control.level_by", text))
+    return found
+
+
+def _well(values: Mapping[str, Any]) -> list[Finding]:
+    shape = values.get("well.shape")
+    if shape == "benched":
+        rules = (
+            ("well.floor_diameter_m", "well.diameter_m", "The floor, {low}, is not smaller than the well, {high}."),
+            ("well.benching_m", "well.depth_m", "The benching, {low}, is not lower than the well is deep, {high}."),
+        )
+        return _order(values, rules, Q.LEVEL)
+    if shape != "table":
+        return []
+    subject, lines = "well.table.0.level_m", []
+    for row in range(TABLE_ROWS):
+        level, volume = (values.get(f"well.table.{row}.{part}") for part in ("level_m", "volume_m3"))
+        if (level is None) != (volume is None):
+            return [Finding("table_half", Severity.STOP, subject, "A line of the table needs both level and volume.")]
+        if level is not None:
+            lines.append((level, volume))
+    if len(lines) < 2:
+        text = f"The table has {len(lines)} lines; two or more are needed."
+        return [Finding("table_short", Severity.STOP, subject, text)]
+    if any(b[0] <= a[0] or b[1] <= a[1] for a, b in zip(lines, lines[1:])) or (lines[0][0] > 0.0) != (
+        lines[0][1] > 0.0
+    ):
+        text = "Level and volume must both rise from line to line, and an empty well stands at the floor."
+        return [Finding("table_order", Severity.STOP, subject, text)]
+    overflow_m = values.get("inlet.overflow_m")
+    if overflow_m is not None and lines[-1][0] < overflow_m:
+        terms = (Term("top", "top", lines[-1][0], Q.LEVEL), Term("overflow", "overflow", overflow_m, Q.LEVEL))
+        text = "The table ends at {top}, below the overflow at {overflow}: above it the last slice is taken to go on."
+        return [Finding("table_ends", Severity.CAUTION, subject, text, terms)]
+    return []
+
+
+def sensor_reach_m(values: Mapping[str, Any]) -> float | None:
+    """Highest level the sensor can read, as far as the survey tells."""
+    if values.get("sensor.kind", "submerged") == "look_down":
+        face_m, blanking_m = values.get("sensor.face_m"), values.get("sensor.blanking_m")
+        return None if face_m is None or blanking_m is None else face_m - blanking_m
+    mounting_m, range_m = values.get("sensor.mounting_m"), values.get("sensor.range_m")
+    if values.get("sensor.range_given_as", "depth") == "pressure" and "sensor.range_pa" in values:
+        range_m = head_of_pressure_m(values["sensor.range_pa"], values.get("sensor.density_kgm3", 1000.0))
+    return None if mounting_m is None or range_m is None else mounting_m + range_m
+
+
+def _sensor(values: Mapping[str, Any]) -> list[Finding]:
+    found = []
+    reach_m, overflow_m = sensor_reach_m(values), values.get("inlet.overflow_m")
+    look_down = values.get("sensor.kind", "submerged") == "look_down"
+    if reach_m is not None and overflow_m is not None and reach_m < overflow_m:
+        subject = "sensor.blanking_m" if look_down else "sensor.range_m"
+        terms: tuple[Term, ...] = (Term("reach", "reach", reach_m, Q.LEVEL), Term("overflow", "overflow", overflow_m, Q.LEVEL))
+        text = "The sensor reads up to {reach} only and cannot see the overflow at {overflow}."
+        found.append(Finding("sensor_reach", Severity.CAUTION, subject, text, terms))
+    if look_down and {"sensor.face_m", "sensor.far_m"} <= values.keys():
+        lowest_m = values["sensor.face_m"] - values["sensor.far_m"]
+        if lowest_m > values.get("well.intake_m", lowest_m):
+            terms = (Term("lowest", "lowest", lowest_m, Q.LEVEL),)
+            text = "The sensor reads down to {lowest} only, above the pump intake."
+            found.append(Finding("sensor_low", Severity.CAUTION, "sensor.far_m", text, terms))
+    if values.get("sensor.signal", "4_20_ma") != "4_20_ma":
+        text = "A signal that starts at zero cannot tell a broken wire from an empty well: sensor failure goes unseen."
+        found.append(Finding("dead_zero", Severity.CAUTION, "sensor.signal", text))
+    return found
+
+
+def _curve(values: Mapping[str, Any], number: int) -> list[Finding]:
+    subject = f"pump_{number}.curve.0.flow_m3s"
+    points, halves = [], 0
+    for row in range(CURVE_ROWS):
+        flow, head = (values.get(f"pump_{number}.curve.{row}.{part}") for part in ("flow_m3s", "head_m"))
+        if flow is not None and head is not None:
+            points.append((flow, head))
+        elif flow is not None or head is not None:
+            halves += 1
+    if halves:
+        text = "A point of the head curve needs both flow and head."
+        return [Finding("curve_half", Severity.STOP, subject, text)]
+    if not points:
+        return []
+    try:
+        curve = HeadCurve(tuple(points))
+    except OutOfRange:
+        text = f"The head curve has {len(points)} usable points; three or more at different flows are needed."
+        return [Finding("curve_short", Severity.STOP, subject, text)]
+    ordered = sorted(points)
+    if any(later[1] >= earlier[1] for earlier, later in zip(ordered, ordered[1:])) or not curve.is_falling():
+        text = "The head curve does not fall all the way: check flows and heads, the tool cannot reckon with two flows for one head."
+        return [Finding("curve_rising", Severity.STOP, subject, text)]
+    found = []
+    if curve.worst_residual_m > RESIDUAL_SHARE * curve.shut_off_head_m:
+        terms: tuple[Term, ...] = (Term("off", "residual", curve.worst_residual_m, Q.HEAD),)
+        text = "One point lies {off} off the smooth curve through all: check it."
+        found.append(Finding("curve_residual", Severity.CAUTION, subject, text, terms))
+    lift_m = (
+        values["main.outlet_m"] - values["well.intake_m"]
+        if {"main.outlet_m", "well.intake_m"} <= values.keys()
+        else None
+    )
+    if lift_m is not None and curve.shut_off_head_m <= lift_m:
+        terms = (Term("head", "head", curve.shut_off_head_m, Q.HEAD), Term("lift", "lift", lift_m, Q.HEAD))
+        text = "Shut-off head {head} does not reach the static lift of {lift}: this pump moves nothing."
+        found.append(Finding("curve_below_lift", Severity.STOP, subject, text, terms))
+    return found
+
+
+def _as_found(values: Mapping[str, Any]) -> list[Finding]:
+    known = [(name, values[f"as_found.{name}"]) for name in _AS_FOUND if f"as_found.{name}" in values]
+    found = []
+    for (low_name, low), (high_name, high) in zip(known, known[1:]):
+        if low >= high:
+            terms = (Term("low", low_name, low, Q.LEVEL), Term("high", high_name, high, Q.LEVEL))
+            text = "As found, {high} is not above {low}, the level that should be lower. If it was really so, leave it: it is a finding."
+            found.append(Finding("as_found_order", Severity.CAUTION, f"as_found.{high_name}", text, terms))
+    return found

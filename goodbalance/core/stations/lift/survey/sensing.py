@@ -1,0 +1,290 @@
+"""What is asked of a lift station's control: who decides, sensor, floats, drives, and how sure the facts are."""
+
+from enum import StrEnum
+from typing import Any
+
+from goodbalance.core.balance.facts import Conditions, Facts, choice, fact, yes_no
+from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.stations.shared.facts import least_loop_v, loop_ohm, loop_supply_v
+
+MAX_FLOATS = 5
+MAX_PUMPS = 4
+MAX_RELAYS = 16
+
+
+class SensorKind(StrEnum):
+    SUBMERGED = "submerged"
+    LOOK_DOWN = "look_down"
+
+
+class RangeGivenAs(StrEnum):
+    DEPTH = "depth"
+    PRESSURE = "pressure"
+
+
+class Signal(StrEnum):
+    MA_4_20 = "4_20_ma"
+    MA_0_20 = "0_20_ma"
+    V_0_10 = "0_10_v"
+
+
+class ControlKind(StrEnum):
+    RELAYS_TO_PANEL = "relays_to_panel"
+    PUMP_CONTROLLER = "pump_controller"
+    RELAYS_ALONE = "relays_alone"
+
+
+class LevelBy(StrEnum):
+    SENSOR = "sensor"
+    SENSOR_AND_FLOATS = "sensor_and_floats"
+    FLOATS = "floats"
+
+
+class LowestFloat(StrEnum):
+    STOP = "stop"
+    LOW_ALARM = "low_alarm"
+
+
+class WhoDecides(StrEnum):
+    CONTROLLER = "controller"
+    AMONG_THEMSELVES = "among_themselves"
+
+
+_LOW, _HIGH = "low_alarm", "high_alarm"
+_ALONE = {  # with one to five floats, from the lowest up
+    LowestFloat.STOP: (
+        ("start_1",),
+        ("stop", "start_1"),
+        ("stop", "start_1", _HIGH),
+        ("stop", "start_1", "start_2", _HIGH),
+        (_LOW, "stop", "start_1", "start_2", _HIGH),
+    ),
+    LowestFloat.LOW_ALARM: (
+        ("start_1",),
+        (_LOW, "start_1"),
+        (_LOW, "stop", "start_1"),
+        (_LOW, "stop", "start_1", _HIGH),
+        (_LOW, "stop", "start_1", "start_2", _HIGH),
+    ),
+}
+_BEHIND_A_SENSOR = {
+    LowestFloat.STOP: (
+        (_HIGH,),
+        ("stop", _HIGH),
+        ("stop", "start_1", _HIGH),
+        ("stop", "start_1", "start_2", _HIGH),
+        (_LOW, "stop", "start_1", "start_2", _HIGH),
+    ),
+    LowestFloat.LOW_ALARM: (
+        (_HIGH,),
+        (_LOW, _HIGH),
+        (_LOW, "stop", _HIGH),
+        (_LOW, "stop", "start_1", _HIGH),
+        (_LOW, "stop", "start_1", "start_2", _HIGH),
+    ),
+}
+_ONE_PUMP = (_LOW, "stop", "start_1", _HIGH)
+_FLOATS = (("control.level_by", ("sensor_and_floats", "floats")),)
+
+
+class Control(Facts):
+    """What runs the pumps, and by what it knows the level."""
+
+    kind: ControlKind = choice(
+        "The pumps are run by",
+        ControlKind,
+        {
+            "relays_to_panel": "The panel that stays, by relays or floats",
+            "pump_controller": "A pump controller of its own",
+            "relays_alone": "A relay level controller by itself, a relay for each pump",
+        },
+        default=ControlKind.RELAYS_TO_PANEL,
+    )
+    level_by: LevelBy = choice(
+        "The level is known by",
+        LevelBy,
+        {
+            "sensor": "A level sensor",
+            "sensor_and_floats": "A level sensor, with floats behind it",
+            "floats": "Floats alone",
+        },
+        default=LevelBy.SENSOR,
+    )
+    floats: int = fact("Floats", Q.COUNT, 1, MAX_FLOATS, default=2, only_if=_FLOATS)
+    lowest_float: LowestFloat = choice(
+        "The lowest float is",
+        LowestFloat,
+        {
+            "stop": "a stop: pumps stop at it",
+            "low_alarm": "a low alarm only: pumps stop by time, or at the float above",
+        },
+        default=LowestFloat.STOP,
+        only_if=_FLOATS,
+    )
+    swing_m: float = fact(
+        "Swing of a float", Q.LEVEL, 0.01, 1.0, usual=(0.03, 0.3), default=0.10, only_if=_FLOATS,
+        hint="how far the water moves between on and off",
+    )  # fmt: skip
+    starting_s: float = fact(
+        "Time a motor takes to start", Q.TIME, 0.1, 120.0, usual=(0.3, 20.0), default=2.0,
+        hint="until its starting current is over",
+    )  # fmt: skip
+    phase_monitor: bool = yes_no("Phase monitor fitted", default=False)
+    seal_probes: bool = yes_no("Seal probes fitted in the pumps", default=False)
+
+    @property
+    def has_sensor(self) -> bool:
+        return self.level_by is not LevelBy.FLOATS
+
+    @property
+    def has_floats(self) -> bool:
+        return self.level_by is not LevelBy.SENSOR
+
+    def float_roles(self, pump_count: int) -> tuple[str, ...]:
+        """What each float is, from the lowest up. Without a stop float the pumps stop by time.
+
+        Behind a sensor the top float is the high one, and it calls every pump.
+        """
+        if not self.has_floats:
+            return ()
+        ways = _ALONE if self.level_by is LevelBy.FLOATS else _BEHIND_A_SENSOR
+        roles = ways[self.lowest_float][self.floats - 1]
+        if pump_count == 1 and "start_2" in roles:
+            roles = _ONE_PUMP
+        return roles
+
+
+_PANEL = (("control.kind", ("relays_to_panel",)),)
+
+
+def _relay(label: str, count: int = 1, only_if: Conditions = ()) -> Any:
+    """The relay somebody has wired a role to; asked where there are pumps enough for that role."""
+    counts = () if count == 1 else (("pumping.count", tuple(map(str, range(count, MAX_PUMPS + 1)))),)
+    return fact(label, Q.COUNT, 1, MAX_RELAYS, default=None, only_if=only_if + counts)
+
+
+class RelayNumbers(Facts):
+    """Which relay does what, where somebody has decided it. The rest take the free ones, from the floor up."""
+
+    low_cut_out: int | None = _relay("Relay of the low-level cut-out")
+    low_alarm: int | None = _relay("Relay of the low alarm")
+    stop: int | None = _relay("Relay of the stop", 1, _PANEL)
+    stop_2: int | None = _relay("Relay of the second pump's own stop", 2, _PANEL)
+    stop_3: int | None = _relay("Relay of the third pump's own stop", 3, _PANEL)
+    stop_4: int | None = _relay("Relay of the fourth pump's own stop", 4, _PANEL)
+    start_1: int | None = _relay("Relay of the duty start, or of pump 1")
+    start_2: int | None = _relay("Relay of the assist start, or of pump 2", 2)
+    start_3: int | None = _relay("Relay of the third start, or of pump 3", 3)
+    start_4: int | None = _relay("Relay of the fourth start, or of pump 4", 4)
+    high_alarm: int | None = _relay("Relay of the high alarm")
+
+    @property
+    def wished(self) -> dict[str, int]:
+        """The numbers somebody has decided, by role."""
+        return {role: number for role, number in self if number is not None}
+
+
+class LevelSensor(Facts):
+    """What reads the level and where it sits."""
+
+    kind: SensorKind = choice(
+        "Kind",
+        SensorKind,
+        {"submerged": "Submerged pressure sensor", "look_down": "Look-down sensor (sound or radar)"},
+        default=SensorKind.SUBMERGED,
+    )
+    signal: Signal = choice(
+        "Signal", Signal, {"4_20_ma": "4-20 mA", "0_20_ma": "0-20 mA", "0_10_v": "0-10 V"}, default=Signal.MA_4_20
+    )
+    mounting_m: float | None = fact(
+        "Sensing face above floor", Q.LEVEL, 0.0, 30.0, usual=(0.02, 1.5), only_if=(("sensor.kind", ("submerged",)),)
+    )
+    range_given_as: RangeGivenAs = choice(
+        "Range on the label as",
+        RangeGivenAs,
+        {"depth": "Depth of water", "pressure": "Pressure"},
+        default=RangeGivenAs.DEPTH,
+        only_if=(("sensor.kind", ("submerged",)),),
+    )
+    range_m: float | None = fact(
+        "Range, depth",
+        Q.LEVEL,
+        0.2,
+        100.0,
+        usual=(1.0, 20.0),
+        only_if=(("sensor.kind", ("submerged",)), ("sensor.range_given_as", ("depth",))),
+    )
+    range_pa: float | None = fact(
+        "Range, pressure",
+        Q.PRESSURE,
+        2e3,
+        1e6,
+        usual=(1e4, 2e5),
+        only_if=(("sensor.kind", ("submerged",)), ("sensor.range_given_as", ("pressure",))),
+    )
+    face_m: float | None = fact(
+        "Sensor face above floor", Q.LEVEL, 0.3, 60.0, usual=(1.5, 15.0), only_if=(("sensor.kind", ("look_down",)),)
+    )
+    blanking_m: float | None = fact(
+        "Blanking distance",
+        Q.LEVEL,
+        0.0,
+        5.0,
+        usual=(0.1, 0.6),
+        only_if=(("sensor.kind", ("look_down",)),),
+        hint="nothing closer to the face is seen",
+    )
+    far_m: float | None = fact(
+        "Farthest distance measured", Q.LEVEL, 0.3, 60.0, usual=(1.5, 15.0), only_if=(("sensor.kind", ("look_down",)),)
+    )
+    density_kgm3: float = fact("Density of the liquid", Q.DENSITY, 600.0, 1800.0, usual=(980.0, 1060.0), default=1000.0)
+    noise_m: float = fact(
+        "Wobble of the reading",
+        Q.LEVEL,
+        0.0,
+        1.0,
+        usual=(0.0, 0.1),
+        default=0.01,
+        hint="half the spread of the display with still inflow",
+    )
+    counts: int = fact("Counts of the controller's input", Q.COUNT, 100, 16_777_216, default=4000)
+    loop_supply_v: float | None = loop_supply_v()
+    loop_ohm: float | None = loop_ohm()
+    least_loop_v: float | None = least_loop_v()
+
+
+_DRIVES = (("drives.fitted", ("yes",)),)
+
+
+class Drives(Facts):
+    """Speed drives on the pumps."""
+
+    fitted: bool = yes_no("Pumps have speed drives", default=False)
+    rated_hz: float = fact("Motor frequency at full speed", Q.FREQUENCY, 20.0, 120.0, default=50.0, only_if=_DRIVES)
+    least_hz: float = fact(
+        "Least frequency the motor's maker allows", Q.FREQUENCY, 5.0, 100.0, default=25.0, only_if=_DRIVES,
+        hint="below it the motor is not cooled",
+    )  # fmt: skip
+    ramp_s: float = fact(
+        "Shortest ramp, standstill to full speed", Q.TIME, 0.5, 600.0, usual=(2.0, 60.0), default=8.0, only_if=_DRIVES,
+        hint="that the drive takes without tripping",
+    )  # fmt: skip
+    decide: WhoDecides = choice(
+        "The speed is decided by",
+        WhoDecides,
+        {
+            "controller": "The controller, which gives each drive its speed",
+            "among_themselves": "The drives among themselves",
+        },
+        default=WhoDecides.CONTROLLER,
+        only_if=_DRIVES,
+    )
+
+
+class Sureness(Facts):
+    """Doubt in the facts, as the half width within which 95 of 100 would lie."""
+
+    pump_rate_share: float = fact("Pump rate", Q.PERCENT, 0.0, 0.5, usual=(0.01, 0.2), default=0.05)
+    inflow_share: float = fact("Inflow", Q.PERCENT, 0.0, 1.0, usual=(0.02, 0.5), default=0.15)
+    area_share: float = fact("Area of the well", Q.PERCENT, 0.0, 0.5, usual=(0.005, 0.1), default=0.02)
+    level_m: float = fact("Level reading", Q.LEVEL, 0.0, 1.0, usual=(0.002, 0.1), default=0.02)

@@ -1,0 +1,1 @@
+"""What is tried and measured on site at a lift station, and what it tells."""

@@ -1,0 +1,1 @@
+"""The settings of a lift station in their windows, and what follows from them."""
