@@ -1,4 +1,4 @@
-"""python -m tools.check: are the packages sound, does anybody know of a hole in them, and does the bill of materials name them all.
+"""python -m tools.check: do types and style hold, are the packages sound and without known holes, does the bill of materials name them all.
 
 Run by ./run check in an environment that has pip-audit. What cannot be reached from here is said and not counted as a hole.
 """
@@ -35,13 +35,21 @@ def bill() -> dict[str, object]:
     return {"bomFormat": "CycloneDX", "specVersion": "1.6", "version": 1, "components": components}
 
 
+def code_holds() -> bool:
+    """Style and imports by ruff over everything, types by mypy, strictly over the core."""
+    here = Path(sys.executable)
+    style = subprocess.run([here.with_name("ruff"), "check", "-q", "goodbalance", "tests", "tools"])
+    types = subprocess.run([here.with_name("mypy"), "--python-executable", ".venv/bin/python"])
+    return style.returncode == types.returncode == 0
+
+
 def main(write: bool) -> int:
     text = json.dumps(bill(), indent=1) + "\n"
     if write:
         BILL.write_text(text)
         print(f"{BILL}: {len(bill()['components'])} parts")  # type: ignore[arg-type]
         return 0
-    bad = 0
+    bad = 0 if code_holds() else 1
     if not BILL.exists() or BILL.read_text() != text:
         print(f"{BILL} does not name what is pinned: ./run pin writes it anew")
         bad = 1
@@ -65,4 +73,5 @@ def main(write: bool) -> int:
 
 
 if __name__ == "__main__":
-    sys.exit(main(sys.argv[1:] == ["write"]))
+    asked = sys.argv[1:]
+    sys.exit((0 if code_holds() else 1) if asked == ["code"] else main(asked == ["write"]))

@@ -118,7 +118,7 @@ def _key() -> str:
 def main(rounds: int, hands: int) -> int:
     wrong: Counter[str] = Counter()
     with WebServer() as web:
-        for number in range(rounds):
+        for _ in range(rounds):
             wrong["first persons"] += first_persons(web.address, 6)
             race = Race(web.address, hands)
             for name in ("saves", "one_form", "signatures", "one_setting"):

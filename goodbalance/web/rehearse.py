@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from goodbalance.core.record.bodies import Act
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.rehearsal.engine import LONGEST_RUN_S, Run, TimedAction, begun
+from goodbalance.core.rehearsal.events import Doing, Event, Thing
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web import computing
@@ -84,7 +85,7 @@ def run_bench(request: Request, session: SessionDep, work: WorkDep, ask: BenchAs
     rows = [row for row in run.trace if row[0] > ask.from_s or ask.from_s == 0.0]
     rows = rows[:: max(1, len(rows) // MOST_ROWS + 1)] + [(to_s, *seen.sample(to_s))]
     events = [
-        {"at": clock(event.at_s), "at_s": event.at_s, "subject": event.subject, "text": event.worded(work.units)}
+        {"at": clock(event.at_s), "at_s": event.at_s, "look": _look(event), "text": event.worded(work.units)}
         for event in run.events
         if event.at_s > ask.from_s or ask.from_s == 0.0
     ]
@@ -232,6 +233,12 @@ def _reasons(bench: Any, work: Work, since_scan_s: float) -> list[dict[str, Any]
             )
         found.append({"pump": line.pump, "runs": line.runs, "deciding": line.deciding, "links": links})
     return found
+
+
+def _look(event: Event) -> str:
+    """How an event is set on the page: what hurts stands out, what a person did stands apart."""
+    hurts = event.thing in (Thing.HARM, Thing.LIMIT) or event.doing is Doing.GIVEN_UP
+    return "harm" if hurts else event.thing.value
 
 
 def _alarms(bench: Any) -> dict[str, Any]:

@@ -154,21 +154,23 @@ class Work:
         return self.profile_of(self.choices)
 
     @cached_property
+    def _planned(self) -> tuple[Plan | None, str]:
+        """The plan, and why there is none although the survey is complete."""
+        if self.survey is None:
+            return None, ""
+        try:
+            return self.plan_with(self.choices), ""
+        except GoodBalanceError as wrong:
+            return None, str(wrong)
+
+    @property
+    def plan(self) -> Plan | None:
+        return self._planned[0]
+
+    @property
     def trouble(self) -> str:
         """Why there is no plan although the survey is complete; empty otherwise."""
-        self.plan
-        return self._trouble
-
-    @cached_property
-    def plan(self) -> Plan | None:
-        self._trouble = ""
-        if self.survey is None:
-            return None
-        try:
-            return self.plan_with(self.choices)
-        except GoodBalanceError as wrong:
-            self._trouble = str(wrong)
-            return None
+        return self._planned[1]
 
     @property
     def explained_plan(self) -> Plan | None:

@@ -111,7 +111,7 @@ class Technician:
                 field.clear()
                 field.send_keys(shown)
             self.one("form .button.go").click()
-            self.wait(lambda: self.driver.current_url != here)
+            self.wait(lambda here=here: self.driver.current_url != here)
 
     def observe(self, proof_id: str, seen: str, method: str = "real_water") -> None:
         box = self.one(f"#after-{proof_id}")

@@ -8,10 +8,12 @@ from hypothesis import strategies as st
 
 from goodbalance.core.balance.proof import Verdict
 from goodbalance.core.balance.quantities import UnitSystem
+from goodbalance.core.control.alarms import Cause
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.rehearsal.engine import Run, TimedAction, rehearse
 from goodbalance.core.stations.booster.bench.rehearse import booster_bench
 from goodbalance.core.stations.booster.controller.numbers import numbers_of
+from goodbalance.core.stations.booster.names import Alarm
 from goodbalance.core.stations.booster.proofs.listed import proofs
 from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench
 from goodbalance.core.stations.booster.sheet.keypad import Held
@@ -229,10 +231,10 @@ class FaultTest(unittest.TestCase):
             stuck = (act(1.0, "outlets", 0.3), act(60.0, "flow_stuck", 1.0), act(60.0, "outlets", 0.0))
             found = run(made, *stuck, until_s=3600.0)
             self.assertFalse(found.bench.running)
-            self.assertIn("closed", found.bench.logic.alarms.lamps)
+            self.assertIn(Cause(Alarm.CLOSED), found.bench.logic.alarms.lamps)
             self.assertLess(found.bench.run_s[0], 60.0 + 5.0 * made[2].value("closed_delay", 0.0))
             healthy = run(made, act(1.0, "outlets", 0.3), act(60.0, "outlets", 0.0), until_s=600.0)
-            self.assertNotIn("closed", healthy.bench.logic.alarms.lamps)
+            self.assertNotIn(Cause(Alarm.CLOSED), healthy.bench.logic.alarms.lamps)
 
     def test_a_cut_out_beyond_shut_off_does_not_run_on(self) -> None:
         """Typed 6.5 bar instead of 4.7: 60 m on 0.6 bar end at 6.47 bar."""
@@ -241,15 +243,15 @@ class FaultTest(unittest.TestCase):
         acts = (act(1.0, "outlets", 0.5), act(300.0, "outlets", 0.0))
         found = rehearse(booster_bench(facts, decided, plan, None, held), acts, 3600.0)
         self.assertFalse(found.bench.running)
-        self.assertIn("closed", found.bench.logic.alarms.lamps)
+        self.assertIn(Cause(Alarm.CLOSED), found.bench.logic.alarms.lamps)
 
     def test_a_waterlogged_tank_is_told_by_its_starts(self) -> None:
         made = station({"alternation": "fixed"}, control={"kind": "on_off"}, vessel={"volume_m3": 2.0}, outlets={"permitted_pa": 800e3})
         half = act(1.0, "outlets", 0.2)
         found = run(made, half, act(1.0, "waterlogged", 1.0), until_s=3000.0)
-        self.assertTrue(any(name.startswith("starts_") for name in found.bench.logic.alarms.lamps), found.bench.starts)
+        self.assertTrue(any(cause.what == Alarm.STARTS for cause in found.bench.logic.alarms.lamps), found.bench.starts)
         healthy = run(made, half, until_s=3600.0)
-        self.assertFalse(any(name.startswith("starts_") for name in healthy.bench.logic.alarms.lamps), healthy.bench.starts)
+        self.assertFalse(any(cause.what == Alarm.STARTS for cause in healthy.bench.logic.alarms.lamps), healthy.bench.starts)
 
     def test_a_mended_drive_needs_a_person(self) -> None:
         acts = (act(1.0, "outlets", 0.4), act(60.0, "trip", 1.0, "1"), act(100.0, "trip", 0.0, "1"))

@@ -3,11 +3,14 @@
 import unittest
 from dataclasses import replace
 
+from goodbalance.core.control.alarms import Cause
 from goodbalance.core.control.rotation import Alternation, Rotation
 from goodbalance.core.control.sequencer import Switch
+from goodbalance.core.control.trips import Trip
 from goodbalance.core.stations.booster.controller.logic import BoosterLogic
 from goodbalance.core.stations.booster.controller.numbers import numbers_of
 from goodbalance.core.stations.booster.controller.stops import Mode, Seen
+from goodbalance.core.stations.booster.names import Alarm
 from goodbalance.core.stations.booster.windows.reckon import reckon
 from tests.boosters import choices, survey
 
@@ -137,7 +140,7 @@ class StageTest(LogicTest):
         box.turn_switch(0, Switch.OFF)
         self.walk(box, (0.5, 340e3))
         self.assertEqual(box.served, (1,))
-        box.tripped[1] = "drive tripped"
+        box.tripped[1] = Trip.DRIVE
         self.walk(box, (0.5, 400e3))
         self.assertEqual(box.served, (2,))
         box.turn_switch(1, Switch.OFF)  # resets its trip
@@ -202,7 +205,7 @@ class StopTest(LogicTest):
                 self.assertEqual(early.stage, 1)
                 box = self.walk(self.running(), (lasts_s + 0.5, pressure, None, change))
                 self.assertEqual((box.stage, box.mode), (0, Mode.ASLEEP))
-                self.assertIn(alarm, box.alarms.lamps)
+                self.assertIn(Cause(alarm), box.alarms.lamps)
                 self.assertEqual(box.wanted_speeds()[0], 0.0)
                 self.walk(box, (7.0, 330e3))  # the cause is gone
                 self.assertEqual(box.stage == 1, by_itself)
@@ -234,7 +237,7 @@ class StopTest(LogicTest):
         """Under 60 % of what it takes without flow: 479 W of 800 W is air, 481 W is not."""
         for power_w, given_up in ((479.0, True), (481.0, False)):
             box = self.walk(self.running(), (10.5, 400e3, None, {"powers_w": (power_w,) * 3}))
-            self.assertEqual(box.tripped[0] == "no prime", given_up)
+            self.assertEqual(box.tripped[0] is Trip.NO_PRIME, given_up)
 
     def test_phases_and_power(self) -> None:
         for name in ("phases_ok", "power"):
@@ -248,7 +251,7 @@ class StopTest(LogicTest):
         box.numbers = replace(box.numbers, max_run=100.0)
         self.walk(box, (101.0, 400e3))
         self.assertEqual(box.stage, 1)
-        self.assertIn("long_1", box.alarms.lamps)
+        self.assertIn(Cause(Alarm.LONG, 1), box.alarms.lamps)
 
 
 class SwitchedTest(LogicTest):

@@ -209,7 +209,7 @@ class RegulatorTest(unittest.TestCase):
         pid = Pid(Gains(2.0, 5.0), 0.0, 100.0)
         for _ in range(6000):
             self.assertEqual(pid.scan(40.0, 20.0, 0.1) <= 100.0, True)
-        for k in range(40):
+        for _ in range(40):
             output = pid.scan(40.0, 42.0, 0.1)
         self.assertLess(output, 97.0)
 

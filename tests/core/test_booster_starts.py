@@ -8,7 +8,9 @@ from hypothesis import strategies as st
 
 from goodbalance.core.physics.vessels import drawdown_m3
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
+from goodbalance.core.rehearsal.events import Thing, among
 from goodbalance.core.stations.booster.bench.rehearse import booster_bench
+from goodbalance.core.stations.booster.names import Harm
 from goodbalance.core.stations.booster.windows.switched import shortest_cycle, stored_for_m3
 from tests.boosters import METRE_PA, plan_of
 from tests.core.test_booster_bench import station
@@ -133,6 +135,6 @@ class RatingTest(unittest.TestCase):
         facts, decided, plan = station({"no_flow": "flow"}, **weak)
         acts = (TimedAction(0.0, "loop_short", "", 1.0), TimedAction(1.0, "switch", "1", 0.0))
         found = rehearse(booster_bench(facts, decided, plan), acts, 60.0)
-        told = next(e for e in found.events if "lowest pipes and fittings" in e.text)
+        told = next(among(found.events, Thing.HARM, of=Harm.OVER_RATING))
         self.assertEqual(told.terms[1].value, 8e5)
         self.assertAlmostEqual(found.bench.highest_pa + 30.0 * METRE_PA, 91.5 * METRE_PA, delta=METRE_PA)

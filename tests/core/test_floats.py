@@ -3,8 +3,11 @@
 import unittest
 
 from goodbalance.core.balance.proof import Verdict
+from goodbalance.core.control.alarms import Cause
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
+from goodbalance.core.rehearsal.events import Doing, Thing, among
 from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.names import Alarm, Harm, Role
 from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
 from goodbalance.core.stations.lift.survey.sensing import Control
 from goodbalance.core.stations.lift.windows.reckon import reckon
@@ -117,20 +120,20 @@ class AtWorkTest(unittest.TestCase):
     def test_floats_stop_the_pumps_at_the_stop_float_or_by_time(self) -> None:
         lost = TimedAction(0.0, "loop_open", "", 1.0)
         run = self.play(backed(2), 2.65, lost, until_s=1200.0)
-        stop = next(e for e in run.events if e.subject == "pump_1" and "stops" in e.text)
+        stop = next(among(run.events, Thing.PUMP, Doing.STOPS, pump=1))
         self.assertAlmostEqual(stop.terms[0].value, 0.90, delta=0.03)
         case = backed(1, chosen={"run_on": 30.0})
         run = self.play(case, 2.65, lost, until_s=1200.0)
-        let_go = next(e.at_s for e in run.events if e.subject == "float_high_alarm" and "opens" in e.text)
-        stop_s = next(e.at_s for e in run.events if e.subject == "pump_1" and "stops" in e.text)
+        let_go = next(among(run.events, Thing.FLOAT, Doing.OPENS, of=Role.HIGH_ALARM)).at_s
+        stop_s = next(among(run.events, Thing.PUMP, Doing.STOPS, pump=1)).at_s
         self.assertAlmostEqual(stop_s - let_go, 30.0, delta=1.1)
 
     def test_the_high_float_saves_a_well_whose_sensor_has_frozen(self) -> None:
         frozen = TimedAction(1.0, "frozen", "", 1.0)
         run = self.play(backed(2), 1.2, frozen, flow_m3s=0.006, until_s=4000.0)
-        self.assertFalse(any("overflows" in event.text for event in run.events))
+        self.assertFalse(any(among(run.events, Thing.HARM, of=Harm.OVERFLOWS)))
         self.assertTrue(run.bench.logic.doubted)
-        self.assertIn("sensor", run.bench.logic.alarms.lamps)
+        self.assertIn(Cause(Alarm.SENSOR), run.bench.logic.alarms.lamps)
         run = self.play(
             backed(2),
             1.2,
@@ -163,14 +166,14 @@ class AtWorkTest(unittest.TestCase):
         caught = TimedAction(5.0, "float_up", "high_alarm", 1.0)
         run = self.play(backed(2), 1.3, caught, until_s=1200.0)
         self.assertEqual(self.running(run), ())
-        self.assertFalse(any("draws air" in event.text for event in run.events))
+        self.assertFalse(any(among(run.events, Thing.HARM, of=Harm.DRAWS_AIR)))
 
     def test_floats_alone_cycle_between_their_heights(self) -> None:
         case = by_floats(3)
         plan = case[2]
         run = self.play(case, 1.0, flow_m3s=0.004, until_s=3600.0)
-        starts = [e.terms[0].value for e in run.events if e.subject.startswith("pump_") and "starts" in e.text]
-        stops = [e.terms[0].value for e in run.events if e.subject.startswith("pump_") and "stops" in e.text]
+        starts = [event.value("level") for event in among(run.events, Thing.PUMP, Doing.STARTS)]
+        stops = [event.value("level") for event in among(run.events, Thing.PUMP, Doing.STOPS)]
         self.assertGreater(len(stops), 2)
         for level_m in starts:
             self.assertAlmostEqual(level_m, plan.setting("start_1").value, delta=0.015)
@@ -187,4 +190,4 @@ class AtWorkTest(unittest.TestCase):
     def test_a_start_float_caught_down_floods_and_is_told(self) -> None:
         down = TimedAction(0.0, "float_down", "start_1", 1.0)
         run = self.play(by_floats(2), 1.0, down, flow_m3s=0.006, until_s=3600.0)
-        self.assertTrue(any("overflows" in event.text for event in run.events))
+        self.assertTrue(any(among(run.events, Thing.HARM, of=Harm.OVERFLOWS)))

@@ -11,7 +11,9 @@ from goodbalance.core.control.rotation import Rotation
 from goodbalance.core.control.sequencer import Contacts, Sequencer, Switch, Timing
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.rehearsal.engine import TimedAction, begun, rehearse
+from goodbalance.core.rehearsal.events import Doing, Thing, among
 from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.names import Harm, Role
 from goodbalance.core.stations.lift.plant.water import day_pattern_m3s
 from goodbalance.core.stations.lift.windows.reckon import reckon
 from tests.stations import choices, survey
@@ -30,7 +32,7 @@ def inflow(at_s: float, flow_m3s: float) -> TimedAction:
 
 
 def starts_of(run, pump: int) -> list[float]:
-    return [e.at_s for e in run.events if e.subject == f"pump_{pump}" and "starts" in e.text]
+    return [event.at_s for event in among(run.events, Thing.PUMP, Doing.STARTS, pump=pump)]
 
 
 class RelayTest(unittest.TestCase):
@@ -177,27 +179,24 @@ class CycleTest(unittest.TestCase):
         late_m = (plan.setting("call_delay").value + 1.0) * 0.005 / 2.0  # what flows in until the start is believed
         self.assertGreater(len(starts_of(run, 1)), 3)
         self.assertLessEqual(abs(len(starts_of(run, 1)) - len(starts_of(run, 2))), 1)
-        for event in run.events:
-            level_m = event.terms[0].value if event.terms else None
-            if event.subject.startswith("pump_") and "starts" in event.text:
-                self.assertAlmostEqual(level_m, plan.setting("start_1").value, delta=0.003 + late_m)
-            elif event.subject.startswith("pump_"):
-                self.assertAlmostEqual(level_m, plan.setting("stop").value, delta=0.006)
+        for event in among(run.events, Thing.PUMP, Doing.STARTS):
+            self.assertAlmostEqual(event.value("level"), plan.setting("start_1").value, delta=0.003 + late_m)
+        for event in among(run.events, Thing.PUMP, Doing.STOPS):
+            self.assertAlmostEqual(event.value("level"), plan.setting("stop").value, delta=0.006)
 
     def test_inflow_over_one_pump_brings_the_assist(self) -> None:
         run = rehearse(bench(), (inflow(0.0, 0.013),), 3600.0)
-        joined = [e for e in run.events if e.subject == "relay_start_2" and "energises" in e.text]
-        self.assertTrue(joined)
-        self.assertNotIn("harm", [event.subject for event in run.events])
+        self.assertTrue(any(among(run.events, Thing.CONTACT, Doing.CLOSES, of=Role.START_2)))
+        self.assertFalse(any(among(run.events, Thing.HARM)))
 
     def test_a_flood_spills_and_is_told(self) -> None:
         run = rehearse(bench(), (inflow(0.0, 0.040),), 3600.0)
-        self.assertIn("The well overflows at {level}", [event.text for event in run.events])
+        self.assertTrue(any(among(run.events, Thing.HARM, of=Harm.OVERFLOWS)))
         self.assertAlmostEqual(run.bench.plant.level_m, 4.5, places=6)
 
     def test_a_pump_in_hand_draws_air_and_it_is_told(self) -> None:
         run = rehearse(bench(), (inflow(0.0, 0.0), TimedAction(0.0, "switch", "1", 0.0)), 1200.0)
-        self.assertTrue(any("draws air" in event.text for event in run.events))
+        self.assertTrue(any(among(run.events, Thing.HARM, of=Harm.DRAWS_AIR)))
 
 
 class SensorFailureTest(unittest.TestCase):
@@ -210,7 +209,7 @@ class SensorFailureTest(unittest.TestCase):
         run = self.run_with_open_loop(choices())
         self.assertEqual(run.bench.logic.panel.running, [False, False])
         self.assertTrue(run.bench.logic.is_closed("high_alarm"))
-        given_up = next(e.at_s for e in run.events if e.subject == "sensor")
+        given_up = next(among(run.events, Thing.SENSOR, Doing.FAILS)).at_s
         self.assertAlmostEqual(given_up, 403.0, delta=1.0)
 
     def test_run_duty_keeps_one_pump_running(self) -> None:

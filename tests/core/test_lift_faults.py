@@ -7,9 +7,11 @@ from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.level_trend import busiest
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
+from goodbalance.core.rehearsal.events import Doing, Thing, among
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.lift.bench.rehearse import lift_bench
 from goodbalance.core.stations.lift.bench.week import report
+from goodbalance.core.stations.lift.names import Harm, Role
 from goodbalance.core.stations.lift.proofs.listed import proofs
 from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
 from goodbalance.core.stations.lift.sheet.keypad import held, keypad_scale
@@ -27,8 +29,8 @@ class FaultTest(unittest.TestCase):
 
     def test_the_other_pump_takes_over_within_seconds(self) -> None:
         run = self.run_with(("starter", "1"))
-        given_up = next(e.at_s for e in run.events if "given up" in e.text)
-        called = next(e.at_s for e in run.events if e.subject == "relay_start_1" and "energises" in e.text)
+        given_up = next(among(run.events, Thing.PUMP, Doing.GIVEN_UP)).at_s
+        called = next(among(run.events, Thing.CONTACT, Doing.CLOSES, of=Role.START_1)).at_s
         plan = reckon(survey(), choices())
         believed_s, gap_s = (plan.setting(timer).value for timer in ("feedback_lost", "start_gap"))
         self.assertAlmostEqual(given_up - called, plan.setting("call_delay").value + believed_s, delta=2.1)
@@ -59,7 +61,7 @@ class FaultTest(unittest.TestCase):
             self.assertFalse(dead.logic.sensor_failed)
             self.assertEqual(dead.running, ())
             self.assertTrue(dead.logic.is_closed("low_alarm"))
-            self.assertFalse(any("given up" in event.text for event in run.events))
+            self.assertFalse(any(among(run.events, Thing.SENSOR, Doing.FAILS)))
 
     def test_a_level_on_the_instruments(self) -> None:
         # 1.10 m on 0.10 to 5.10 m: 20 % of span, 4 + 0.2 x 16 = 7.2 mA, 2 V, 800 of 4000 counts
@@ -69,9 +71,9 @@ class FaultTest(unittest.TestCase):
 
     def test_a_frozen_sensor_floods_and_a_drifting_one_starts_late(self) -> None:
         run = self.run_with(("frozen", ""), flow_m3s=0.006, until_s=7200.0)
-        self.assertTrue(any("overflows" in e.text for e in run.events))
+        self.assertTrue(any(among(run.events, Thing.HARM, of=Harm.OVERFLOWS)))
         healthy, drifting = (
-            next(e.terms[0].value for e in self.run_with(*f, flow_m3s=0.005).events if "Pump 1 starts" in e.text)
+            next(among(self.run_with(*f, flow_m3s=0.005).events, Thing.PUMP, Doing.STARTS, pump=1)).value("level")
             for f in ((), (("drift", ""),))
         )
         self.assertGreater(drifting, healthy + 0.01)

@@ -8,6 +8,7 @@ from goodbalance.core.control.level_drive import DriveMode, LevelDrive
 from goodbalance.core.control.relays import LevelRelay, OnFailure
 from goodbalance.core.control.rotation import Alternation, Rotation
 from goodbalance.core.control.sequencer import SUSPECT_CYCLES, Contacts, Sequencer, Switch, Timing
+from goodbalance.core.control.trips import Trip
 from goodbalance.core.stations.lift.controller.relays_of_plan import sequencer_of
 from goodbalance.core.stations.lift.windows.reckon import reckon
 from tests.stations import choices, survey
@@ -200,10 +201,10 @@ class ProtectionTest(unittest.TestCase):
         seq = panel(2, Timing(start_gap_s=0.0, feedback_s=5.0))
         for second in range(7):
             seq.scan(called(seq, 1), float(second), (False, seq.running[1]))
-        self.assertEqual((seq.tripped, numbers(seq)), (["no feedback", ""], (2,)))
+        self.assertEqual((seq.tripped, numbers(seq)), ([Trip.NO_FEEDBACK, None], (2,)))
         seq.turn_switch(0, Switch.OFF)
         seq.turn_switch(0, Switch.AUTO)
-        self.assertEqual(seq.tripped, ["", ""])
+        self.assertEqual(seq.tripped, [None, None])
 
     def test_a_lost_phase_stops_all_even_in_hand_and_they_return_one_by_one(self) -> None:
         seq = panel(2, Timing(start_gap_s=10.0))

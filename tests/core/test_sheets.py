@@ -10,10 +10,12 @@ from pydantic import ValidationError
 from goodbalance.core.balance.proof import Answer, Verdict, judge, read_sequence, takes_turns
 from goodbalance.core.balance.window import Window
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
+from goodbalance.core.rehearsal.events import Thing, among
 from goodbalance.core.sheets.entry_sheet import KeypadValue, RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display, Parameter
 from goodbalance.core.sheets.read_back import Match, compare
 from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.names import Harm
 from goodbalance.core.stations.lift.proofs.listed import proofs
 from goodbalance.core.stations.lift.sheet.keypad import held, keypad_scale, keypad_values, recheck
 from goodbalance.core.stations.lift.windows.reckon import reckon
@@ -98,7 +100,7 @@ class EntrySheetTest(unittest.TestCase):
         for relays, dry in ((as_read.relays, True), (None, False)):
             bench = lift_bench(station, decided, plan, 2.8, relays)
             run = rehearse(bench, calm, 1800.0)
-            self.assertEqual(any("draws air" in event.text for event in run.events), dry)
+            self.assertEqual(any(among(run.events, Thing.HARM, of=Harm.DRAWS_AIR)), dry)
 
     def test_sensor_scaling_is_entered_once(self) -> None:
         self.assertEqual((self.sheet.row("eye empty").shows, self.sheet.row("eye full").shows), ("0.10", "5.10"))

@@ -29,6 +29,11 @@ class Lever:
     changed: Callable[[float], Case]
 
 
+def to(case: Case) -> Callable[[float], Case]:
+    """The change that is a yes or no: it leads to this case."""
+    return lambda _: case
+
+
 def search(levers: Iterable[Lever], opens: Callable[[Any, Any], bool], steps: int) -> tuple[Opener, ...]:
     """Every lever that opens it, with the least amount needed, found by bisection in so many steps."""
     found = []

@@ -35,9 +35,13 @@ class Verdict(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Proof:
-    """One function to be proved."""
+    """One function to be proved.
 
-    id: str
+    check: which, by the enum of its kind of station, and of: the role, timer or number it is about, where it is about one.
+    expects: which of several outcomes must be seen, where the plan decides; must_see says the same in words.
+    """
+
+    check: str
     title: str
     group: str
     precondition: str
@@ -51,6 +55,13 @@ class Proof:
     pumps: int = 0  # for SEQUENCE: how many pumps take turns
     cycles: int = 0
     proves: tuple[str, ...] = ()  # ids of the settings it proves
+    of: str = ""
+    expects: str = ""
+
+    @property
+    def id(self) -> str:
+        """Its name in records and addresses."""
+        return f"{self.check}_{self.of}" if self.of else str(self.check)
 
 
 def judge(proof: Proof, seen: float | bool | tuple[int, ...]) -> Verdict:

@@ -5,6 +5,14 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 
+@dataclass(frozen=True, slots=True)
+class Cause:
+    """What raises an alarm: which, by the enum of its kind of station, and the pump it is about (1 for pump 1, 0 for none)."""
+
+    what: str
+    pump: int = 0
+
+
 class Lamp(StrEnum):
     """How an alarm's lamp stands."""
 
@@ -18,16 +26,16 @@ class AlarmPanel:
     """Which alarms are up. With by_hand an alarm stays until somebody resets it after its cause has gone."""
 
     by_hand: bool = False
-    lamps: dict[str, Lamp] = field(default_factory=dict)
-    causes: frozenset[str] = frozenset()
-    words: dict[str, str] = field(default_factory=dict)  # what each alarm says
+    lamps: dict[Cause, Lamp] = field(default_factory=dict)
+    causes: frozenset[Cause] = frozenset()
+    words: dict[Cause, str] = field(default_factory=dict)  # what each alarm says
 
     @property
     def sounding(self) -> bool:
         """Whether the sounder is on: any alarm that nobody has silenced."""
         return Lamp.FLASHING in self.lamps.values()
 
-    def update(self, causes: Mapping[str, str]) -> tuple[list[str], list[str]]:
+    def update(self, causes: Mapping[Cause, str]) -> tuple[list[Cause], list[Cause]]:
         """Take the causes that hold now. Returns the alarms that came and those that cleared by themselves."""
         came = [alarm for alarm in causes if alarm not in self.causes]
         self.causes = frozenset(causes)
@@ -49,7 +57,7 @@ class AlarmPanel:
             if lamp is Lamp.FLASHING:
                 self.lamps[alarm] = Lamp.STEADY if alarm in self.causes else Lamp.WAITING
 
-    def reset(self) -> list[str]:
+    def reset(self) -> list[Cause]:
         """Clear every alarm whose cause has gone; the others stay. Returns what was cleared."""
         gone = [alarm for alarm in self.lamps if alarm not in self.causes]
         for alarm in gone:

@@ -225,7 +225,7 @@ def _least_squares(
 
     def misses(guess: np.ndarray) -> np.ndarray:
         model, drift = Fopdt(guess[0], guess[1], guess[2]), guess[4] if len(guess) > 4 else 0.0
-        return model.answer(times_s, step_at_s, step, guess[3], drift) - measured
+        return np.asarray(model.answer(times_s, step_at_s, step, guess[3], drift) - measured)
 
     first = [rough.gain, min(rough.dead_s, 0.9 * longest), min(rough.time_s, longest), start]
     low, high = [-math.inf, 0.0, 1e-4, -math.inf], [math.inf, longest, 10.0 * longest, math.inf]

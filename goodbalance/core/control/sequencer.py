@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from goodbalance.core.control.rotation import Rotation
+from goodbalance.core.control.trips import Trip
 
 # So many cycles in a row a lead needed the assist, while others did not, before it is suspected. If chance alone called
 # the assist in a share p of all cycles, k helped ones and k - 1 without between them come about with p^k (1 - p)^(k - 1),
@@ -61,7 +62,7 @@ class Sequencer:
     phases_ok: bool = True
     latched: list[bool] = field(default_factory=list)
     running: list[bool] = field(default_factory=list)  # called in: the contactor coil has voltage
-    tripped: list[str] = field(default_factory=list)  # why, or empty
+    tripped: list[Trip | None] = field(default_factory=list)
     run_s: list[float] = field(default_factory=list)
     started_s: list[float] = field(default_factory=list)
     stopped_s: list[float] = field(default_factory=list)
@@ -82,7 +83,7 @@ class Sequencer:
         self.switches = self.switches or [Switch.AUTO] * pumps
         self.latched = self.latched or [False] * calls
         self.running = self.running or [False] * pumps
-        self.tripped = self.tripped or [""] * pumps
+        self.tripped = self.tripped or [None] * pumps
         self.run_s = self.run_s or [0.0] * pumps
         self.started_s = self.started_s or [-math.inf] * pumps
         self.stopped_s = self.stopped_s or [-math.inf] * pumps
@@ -103,7 +104,7 @@ class Sequencer:
         """HAND, OFF or AUTO; OFF also resets a tripped pump and its alarms."""
         self.switches[pump] = place
         if place is Switch.OFF:
-            self.tripped[pump] = ""
+            self.tripped[pump] = None
             self.over_run.discard(pump)
             self.cycles = tuple(cycle for cycle in self.cycles if cycle[0] != pump)
 
@@ -168,19 +169,19 @@ class Sequencer:
             since_s = self.missing_since_s[pump]
             self.missing_since_s[pump] = since_s = self.now_s if since_s is None else since_s
             if self.now_s - since_s >= self.timing.feedback_s:
-                self.tripped[pump] = "no feedback"
+                self.tripped[pump] = Trip.NO_FEEDBACK
                 self.missing_since_s[pump] = None
 
     def _latch(self, contacts: Contacts) -> None:
         before, now_s, timing = list(self.latched), self.now_s, self.timing
         for call, (starts, stays) in enumerate(zip(contacts.start_closed, contacts.stop_closed)):
-            self.start_since_s[call] = _since(self.start_since_s[call], starts, now_s)
-            self.stop_since_s[call] = _since(self.stop_since_s[call], not stays, now_s)
+            start_since_s = self.start_since_s[call] = _since(self.start_since_s[call], starts, now_s)
+            stop_since_s = self.stop_since_s[call] = _since(self.stop_since_s[call], not stays, now_s)
             if not contacts.low_water_closed:
                 self.latched[call] = False
-            elif not stays:
-                self.latched[call] = self.latched[call] and now_s - self.stop_since_s[call] < timing.stop_delay_s
-            elif starts and now_s - self.start_since_s[call] >= timing.start_delay_s:
+            elif stop_since_s is not None:
+                self.latched[call] = self.latched[call] and now_s - stop_since_s < timing.stop_delay_s
+            elif start_since_s is not None and now_s - start_since_s >= timing.start_delay_s:
                 self.latched[call] = True
         if self.latched == before and math.isinf(timing.assist_s):
             return

@@ -189,7 +189,7 @@ def _inflows(stretches: list[Stretch], cycles: tuple[Cycle, ...]) -> np.ndarray:
     alone: dict[tuple[int, ...], list[float]] = {}
     for cycle in cycles:
         alone.setdefault(cycle.draw.pumps, []).append(cycle.rate_m3s)
-    rates = {ran: float(np.median(found)) for ran, found in alone.items() if len(ran) == 1}
+    rates: dict[tuple[int, ...], float] = {ran: float(np.median(found)) for ran, found in alone.items() if len(ran) == 1}
     known = {
         index: max(0.0, stretch.rate_m3s + rates.get(stretch.pumps, 0.0))
         for index, stretch in enumerate(stretches)

@@ -1,6 +1,7 @@
 """Pump head curves, and several pumps side by side on one main."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
@@ -76,6 +77,16 @@ class HeadCurve:
             raise NoSolution(f"the head curve never falls to {head_m:.2f} m")
         root = (-b - math.sqrt(square)) / (2.0 * c)
         return root if root > 0.0 else (-b + math.sqrt(square)) / (2.0 * c)
+
+
+def between(at: float, places: Sequence[float], values: Sequence[float]) -> float:
+    """A maker's points read straight from one to the next; beyond them the outer value. places rise."""
+    if at <= places[0]:
+        return values[0]
+    for low, high, before, after in zip(places, places[1:], values, values[1:]):
+        if at <= high:
+            return before + (after - before) * (at - low) / (high - low)
+    return values[-1]
 
 
 @lru_cache(maxsize=2048)

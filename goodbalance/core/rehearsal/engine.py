@@ -8,24 +8,14 @@ import hashlib
 import json
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Protocol
+from typing import Generic, Protocol, Self, TypeVar
 
-from goodbalance.core.balance.trail import Term, Worded
 from goodbalance.core.control.reasons import ReasonLine
 from goodbalance.core.errors import OutOfRange
+from goodbalance.core.rehearsal.events import Event
 
 SCAN_S = 1.0
 LONGEST_RUN_S = 8.0 * 86400.0
-
-
-@dataclass(frozen=True, slots=True)
-class Event(Worded):
-    """Something that happened: when, to what, and in words with {symbols} for its numbers."""
-
-    at_s: float
-    subject: str
-    text: str
-    terms: tuple[Term, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +42,7 @@ class Bench(Protocol):
     def quiet_s(self, now_s: float) -> float:
         """How long the controller's scans can change nothing. [s]"""
 
-    def peek(self, now_s: float, step_s: float) -> "Bench":
+    def peek(self, now_s: float, step_s: float) -> Self:
         """A copy with the plant moved on by less than quiet_s, to look at between scans."""
 
     def advance(self, now_s: float, step_s: float) -> None:
@@ -69,11 +59,14 @@ class Bench(Protocol):
         """Names of the trace's columns, units in the name."""
 
 
+AnyBench = TypeVar("AnyBench", bound=Bench)
+
+
 @dataclass
-class Run:
+class Run(Generic[AnyBench]):
     """A run so far: the bench at its present instant, the trace behind it, and the events."""
 
-    bench: Bench
+    bench: AnyBench
     actions: tuple[TimedAction, ...] = ()
     now_s: float = 0.0
     taken: int = 0
@@ -115,7 +108,7 @@ class Run:
             self.events += self.bench.scan(self.now_s)
             self.trace.append((self.now_s, *self.bench.sample(self.now_s)))
 
-    def seen_at(self, until_s: float) -> Bench:
+    def seen_at(self, until_s: float) -> AnyBench:
         """The bench as it stands between the last scan and a time up to which go_to has run."""
         step_s = until_s - self.now_s
         return self.bench.peek(self.now_s, step_s) if step_s > 0.0 else self.bench
@@ -123,18 +116,18 @@ class Run:
     def digest(self) -> str:
         """A fingerprint of trace and events: two runs with the same one went the same way."""
         rows = [[round(value, 6) for value in row] for row in self.trace]
-        said = [[round(event.at_s, 3), event.subject, event.text] for event in self.events]
+        said = [[round(event.at_s, 3), event.thing, event.doing, event.of, event.pump] for event in self.events]
         return hashlib.sha256(json.dumps([rows, said]).encode()).hexdigest()
 
 
-def rehearse(bench: Bench, actions: tuple[TimedAction, ...], until_s: float) -> Run:
+def rehearse(bench: AnyBench, actions: tuple[TimedAction, ...], until_s: float) -> Run[AnyBench]:
     """Run a fresh bench through timed actions to a time. Actions must be in order and not before 0."""
     run = begun(bench, actions)
     run.go_to(until_s)
     return run
 
 
-def begun(bench: Bench, actions: tuple[TimedAction, ...]) -> Run:
+def begun(bench: AnyBench, actions: tuple[TimedAction, ...]) -> Run[AnyBench]:
     """A run of a fresh bench that has not moved yet. Raises OutOfRange where the actions are not in order of time."""
     for earlier, later in zip(actions, actions[1:]):
         if not earlier.at_s <= later.at_s:

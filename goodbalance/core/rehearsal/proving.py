@@ -4,11 +4,11 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 from goodbalance.core.balance.proof import Proof, Verdict, judge
-from goodbalance.core.rehearsal.engine import Bench, Run, TimedAction, rehearse
+from goodbalance.core.rehearsal.engine import AnyBench, Run, TimedAction, rehearse
 
 HAND, OFF = 0.0, 1.0  # values of a switch action
 Seen = float | bool | tuple[int, ...] | None
-Look = Callable[[Run], Seen]
+Look = Callable[[Run[AnyBench]], Seen]
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,15 +33,15 @@ class BenchProof:
 
 def prove_scenes(
     listed: Iterable[Proof],
-    shown: Callable[[Proof], tuple[Scene, Look] | None],
-    bench: Callable[[float], Bench],
+    shown: Callable[[Proof], tuple[Scene, Look[AnyBench]] | None],
+    bench: Callable[[float], AnyBench],
     only: frozenset[str] | None = None,
 ) -> tuple[BenchProof, ...]:
     """Play every scene and judge the proofs read off it. What no scene shows, because it needs a person, is left out.
 
     bench: the station at the start of a scene. only: the proofs asked for, by id; all where it is None.
     """
-    runs: dict[Scene, Run] = {}
+    runs: dict[Scene, Run[AnyBench]] = {}
     found = []
     for proof in listed:
         scene_and_look = shown(proof) if only is None or proof.id in only else None

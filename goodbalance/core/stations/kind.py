@@ -25,7 +25,7 @@ class Levels:
     drawdown_runs: Callable[..., list[Any]]  # (report, pump): cycles as timed drawdowns
     retrofit_map: Callable[..., Any]  # (survey, choices, plan, relays): old floats to relays, with a truth table, or None
     replaces_floats: Callable[[Any], bool]  # (survey): whether relays take the place of floats
-    report: Callable[[Run], Any]  # a long run summed up
+    report: Callable[[Run[Any]], Any]  # a long run summed up
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,11 +4,12 @@ import math
 from typing import Any
 
 from goodbalance.core.balance.plan import Plan, Setting
+from goodbalance.core.stations.lift.names import role_of
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.sensing import SensorKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
-from goodbalance.core.stations.lift.windows.float_ladder import PREFIX, is_alone, main_ladder
+from goodbalance.core.stations.lift.windows.float_ladder import is_alone, main_ladder
 
 
 def drawing(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[str, Any]:
@@ -50,7 +51,7 @@ def drawing(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[str, A
         "has_sensor": sensor is not None,
         "looks_down": sensor is not None and sensor.kind is SensorKind.LOOK_DOWN,
         "sensor_face_m": _face_m(survey),
-        "floats": [{"role": s.id.removeprefix(PREFIX), "label": s.label, "level_m": s.value} for s in _floats(survey, plan)],
+        "floats": [{"role": role_of(s.id), "label": s.label, "level_m": s.value} for s in _floats(survey, plan)],
         "sensor_low_m": hyd.sensor_low_m,
         "sensor_high_m": hyd.sensor_high_m,
         "step_m": choices.step_m,

@@ -102,7 +102,7 @@ function showEvents(events) {
   const list = document.getElementById("events");
   for (const event of events) {
     const item = document.createElement("li");
-    item.className = event.subject;
+    item.className = event.look;
     const time = document.createElement("span"), text = document.createElement("span");
     time.className = "num"; time.textContent = event.at; text.textContent = event.text;
     item.append(time, text);

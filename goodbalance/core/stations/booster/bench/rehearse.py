@@ -5,19 +5,20 @@ import math
 from dataclasses import dataclass, field
 
 from goodbalance.core.balance.plan import Plan
-from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.balance.trail import Term
 from goodbalance.core.control.reasons import ReasonLine
 from goodbalance.core.control.rotation import Alternation, Rotation
-from goodbalance.core.control.sequencer import Switch
+from goodbalance.core.control.trips import Trip
 from goodbalance.core.errors import OutOfRange
-from goodbalance.core.rehearsal.engine import Event, TimedAction
-from goodbalance.core.stations.booster.controller.events import Before, harms
+from goodbalance.core.rehearsal.engine import TimedAction
+from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
+from goodbalance.core.stations.booster import wording
+from goodbalance.core.stations.booster.bench.happenings import Before, Hurt, harms
+from goodbalance.core.stations.booster.bench.reasons import Looked, reason
 from goodbalance.core.stations.booster.controller.logic import BoosterLogic
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
-from goodbalance.core.stations.booster.controller.reasons import reason
 from goodbalance.core.stations.booster.controller.stops import Seen
-from goodbalance.core.stations.booster.plant.faults import Faults
+from goodbalance.core.stations.booster.names import ACTS, Act, AnyAct, PumpFault, SetFault, Wait
+from goodbalance.core.stations.booster.plant.faults import BoosterFaults
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.plant.loop_model import DRIVE_LAG_S, SCAN_S
 from goodbalance.core.stations.booster.plant.zone import BoosterPlant
@@ -25,6 +26,8 @@ from goodbalance.core.stations.booster.survey.choices import BoosterChoices
 from goodbalance.core.stations.booster.survey.control import SuctionBy
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s
+from goodbalance.core.stations.shared.acts import named, switch_of, within
+from goodbalance.core.stations.shared.faults import pump_of
 
 STEP_S = 0.5  # between scans of the slow logic; the regulator and the water go on every SCAN_S
 QUIET_S = 30.0
@@ -33,7 +36,12 @@ SHUT_PA = -95e3  # the least a person can throttle the suction to
 EMPTY_PA = 0.0  # what a suction sensor reads when tank or main has run empty: air
 BURST_SHARE = 1.5  # of what all duty pumps can give, through a burst pipe
 LONGEST_S = 4.0 * 3600.0
-SWITCHES = (Switch.HAND, Switch.OFF, Switch.AUTO)  # the value of a switch action is the place in this list
+_LIMITS: dict[AnyAct, tuple[float, float]] = {  # of the amounts a person can turn to
+    Act.OUTLETS: (0.0, 2.0),
+    Act.SUCTION: (SHUT_PA, 2e6),
+    Act.HAND_SPEED: (0.0, 1.0),
+    Act.CLOCK: (0.0, 30.0 * 24.0),
+}
 
 
 @dataclass
@@ -42,7 +50,7 @@ class BoosterBench:
 
     plant: BoosterPlant
     logic: BoosterLogic
-    faults: Faults
+    faults: BoosterFaults
     suction_by: SuctionBy = SuctionBy.SENSOR
     generator: bool = False
     ramp_s: float = 3.0
@@ -54,7 +62,7 @@ class BoosterBench:
     lowest_pa: float = math.inf  # since the last action, for the person who watches
     highest_pa: float = -math.inf
     powers_w: list[float] = field(default_factory=list)  # of each pump, as of the last scan
-    harmed: frozenset[str] = frozenset()
+    harmed: Hurt = frozenset()
     scan_s: float = STEP_S
 
     def __post_init__(self) -> None:
@@ -90,94 +98,88 @@ class BoosterBench:
         outlets (share of the design demand), suction (Pa of the supply), switch of pump n (0 hand, 1 off, 2 auto),
         hand_speed (share), power, generator, night (0/1), drain, silence, reset, or a fault (0/1).
         """
-        logic, plant, value, at_s = self.logic, self.plant, action.value, action.at_s
+        act = named(action.kind, ACTS)
         self.lowest_pa, self.highest_pa = math.inf, -math.inf
+        self._take(act, action)
+        return [wording.done(action, act)]
 
-        def said(text: str, *terms: Term) -> list[Event]:
-            return [Event(at_s, "you", text, terms)]
+    def _take(self, act: AnyAct, action: TimedAction) -> None:
+        logic, plant, value = self.logic, self.plant, action.value
+        if isinstance(act, SetFault):
+            self.faults.put(act, bool(value), action.at_s)
+        elif isinstance(act, PumpFault):
+            pump = self.faults.put_pump(act, bool(value), action.target)
+            if act is PumpFault.TRIP and value:
+                logic.tripped[pump] = Trip.DRIVE
+        elif act in _LIMITS:
+            within(act, value, *_LIMITS[act])
+            self._set(act, value)
+        elif act is Act.SWITCH:
+            logic.turn_switch(pump_of(action.target, len(plant.speeds)), switch_of(value))
+        elif act is Act.POWER:
+            logic.power = bool(value)
+        elif act is Act.GENERATOR:
+            if not self.generator:
+                raise OutOfRange("generator", value, "nothing: the survey has no generator")
+            logic.on_generator = bool(value)
+        elif act is Act.NIGHT:
+            hour = logic.numbers.night_from_h if value else logic.numbers.night_to_h
+            if hour is not None:  # without a night set apart the clock changes nothing
+                logic.set_clock(hour)
+        elif act is Act.DRAIN:
+            plant.drained, plant.pressure_pa = True, 0.0
+            self.read_pa = 0.0
+        elif act is Act.SILENCE:
+            logic.alarms.silence()
+        else:
+            logic.reset()
 
-        match action.kind:
-            case "outlets":
-                _within("outlets", value, 0.0, 2.0)
-                plant.open_share = value
-                return said("Outlets open for {share} of the design flow", Term("share", "", value, Q.PERCENT))
-            case "suction":
-                _within("suction", value, SHUT_PA, 2e6)
-                self.supply_pa = value
-                return said("Supply pressure set to {p}", Term("p", "", value, Q.PRESSURE))
-            case "switch":
-                pump, place = _index(action.target, len(plant.speeds)), _index(str(value), 3, first=0)
-                logic.turn_switch(pump, SWITCHES[place])
-                return said(f"Pump {pump + 1} switched to {SWITCHES[place].upper()}")
-            case "hand_speed":
-                _within("hand_speed", value, 0.0, 1.0)
-                logic.hand_speed = value
-                return said("Speed in HAND set to {n}", Term("n", "", value, Q.PERCENT))
-            case "power":
-                logic.power = bool(value)
-                return said("Power back" if value else "Power lost")
-            case "generator":
-                if not self.generator:
-                    raise OutOfRange("generator", value, "nothing: the survey has no generator")
-                logic.on_generator = bool(value)
-                return said("The generator carries the set" if value else "Back on the mains")
-            case "night":
-                hour = logic.numbers.night_from_h if value else logic.numbers.night_to_h
-                if hour is not None:  # without a night set apart the clock changes nothing
-                    logic.set_clock(hour)
-                return said("The clock comes to night" if value else "The clock comes to day")
-            case "clock":
-                _within("clock", value, 0.0, 30.0 * 24.0)
-                logic.clock_s += value * 3600.0
-                return said("The clock is set on by {t}", Term("t", "", value * 3600.0, Q.DURATION))
-            case "drain":
-                plant.drained, plant.pressure_pa = True, 0.0
-                self.read_pa = 0.0
-                return said("Pipes and tank drained")
-            case "silence":
-                logic.alarms.silence()
-                return said("Sounder silenced")
-            case "reset":
-                logic.reset()
-                return said("Reset pressed")
-        events = self.faults.take(action)
-        if action.kind == "trip" and value:
-            logic.tripped[int(action.target) - 1] = "drive tripped"
-        return events
+    def _set(self, act: AnyAct, value: float) -> None:
+        """An amount that a person turns to."""
+        if act is Act.OUTLETS:
+            self.plant.open_share = value
+        elif act is Act.SUCTION:
+            self.supply_pa = value
+        elif act is Act.HAND_SPEED:
+            self.logic.hand_speed = value
+        else:
+            self.logic.clock_s += value * 3600.0
 
     def scan(self, now_s: float) -> list[Event]:
-        logic, before = self.logic, Before(self)
+        logic, before = self.logic, Before(self.logic, self.running)
         self._faults_to_plant()
         self.powers_w = [self.plant.power_w(pump) for pump in range(len(self.plant.speeds))]
         logic.run_s = self.run_s
-        logic.phases_ok = "phase" not in self.faults.parts
-        for pump in self.faults.of("trip"):
-            logic.tripped[pump] = logic.tripped[pump] or "drive tripped"
+        logic.phases_ok = SetFault.PHASE not in self.faults.parts
+        for pump in self.faults.of(PumpFault.TRIP):
+            logic.tripped[pump] = logic.tripped[pump] or Trip.DRIVE
         logic.scan(self._seen(now_s), now_s)
         wanted = logic.wanted_speeds()
         self.running = tuple(pump for pump, speed in enumerate(wanted) if speed > 0.0 and self._has_power())
-        events = before.events(self, now_s)
-        said, self.harmed = harms(self, now_s)
-        return [*events, *said]
+        changed = before.events(logic, self.running, self.plant.pressure_pa, now_s)
+        for event in among(changed, Thing.PUMP, Doing.STARTS):
+            self.starts[event.pump - 1] += 1
+        said, self.harmed = harms(self.plant, self.running, self.harmed, now_s)
+        return [*changed, *said]
 
     def _has_power(self) -> bool:
         return self.logic.power and self.logic.phases_ok
 
     def _faults_to_plant(self) -> None:
         plant, faults = self.plant, self.faults
-        dry = "dry" in faults.parts
+        dry = SetFault.DRY in faults.parts
         plant.suction_pa = EMPTY_PA if dry else self.supply_pa
         starved = (
             frozenset(range(len(plant.speeds)))
             if dry or plant.inlet_pa < self.hyd.vapour_pa - self.hyd.air_pa + 1e4
             else frozenset()
         )
-        plant.air_bound = faults.of("air") | starved
-        plant.leaking, plant.shut, plant.backwards = faults.of("check_valve"), faults.of("shut"), faults.of("backwards")
+        plant.air_bound = faults.of(PumpFault.AIR) | starved
+        plant.leaking, plant.shut, plant.backwards = faults.of(PumpFault.CHECK_VALVE), faults.of(PumpFault.SHUT), faults.of(PumpFault.BACKWARDS)
         if not self.survey.pumping.check_valves:
             plant.leaking = frozenset(range(len(plant.speeds)))
-        plant.waterlogged = "waterlogged" in faults.parts
-        plant.burst_share = self.burst_share if "burst" in faults.parts else 0.0
+        plant.waterlogged = SetFault.WATERLOGGED in faults.parts
+        plant.burst_share = self.burst_share if SetFault.BURST in faults.parts else 0.0
 
     def _reading_pa(self, now_s: float) -> float | None:
         """What the controller makes of the sensor's signal; None where it means failure."""
@@ -194,7 +196,7 @@ class BoosterBench:
 
     def _remote_pa(self) -> float | None:
         remote = self.survey.remote
-        if remote is None or "remote_lost" in self.faults.parts:
+        if remote is None or SetFault.REMOTE_LOST in self.faults.parts:
             return None
         return min(remote.range_pa, max(0.0, self.plant.remote_pa(remote.height_m)))
 
@@ -208,11 +210,11 @@ class BoosterBench:
         plant, hyd = self.plant, self.hyd
         raw_pa = self._reading_pa(now_s)
         inlet_pa = plant.inlet_pa
-        flow_open = plant.flow_m3s < flow_switch_m3s(self.survey) and "flow_stuck" not in self.faults.parts
+        flow_open = plant.flow_m3s < flow_switch_m3s(self.survey) and SetFault.FLOW_STUCK not in self.faults.parts
         return Seen(
             None if raw_pa is None else self.read_pa, self._remote_pa(),
             self._suction_pa(inlet_pa) if self.suction_by is SuctionBy.SENSOR else None,
-            self.suction_by is not SuctionBy.SWITCH or ("dry" not in self.faults.parts and inlet_pa > hyd.suction_low_pa - 3e4),
+            self.suction_by is not SuctionBy.SWITCH or (SetFault.DRY not in self.faults.parts and inlet_pa > hyd.suction_low_pa - 3e4),
             flow_open, plant.flow_m3s, tuple(self.powers_w),
             tuple([hyd.idle_w * n * n * n if n > 0.05 else 0.0 for n in plant.speeds]), tuple(plant.speeds),
         )  # fmt: skip
@@ -222,7 +224,7 @@ class BoosterBench:
         plant, logic = self.plant, self.logic
         resting = not self.running and not any(plant.speeds) and plant.open_share == 0.0 and plant.burst_share == 0.0
         calm = (
-            resting and not plant.leaking and not self.faults.parts and logic.power and not logic.since.keys() - {"ran"}
+            resting and not plant.leaking and not self.faults.parts and logic.power and not logic.since.keys() - {(Wait.RAN, 0)}
         )
         return (
             QUIET_S if calm and abs(self.read_pa - plant.pressure_pa) < self.noise_pa + 1.0 and not logic.stops else 0.0
@@ -277,23 +279,8 @@ class BoosterBench:
         )  # fmt: skip
 
     def reasons(self) -> tuple[ReasonLine, ...]:
-        return tuple(reason(self, pump) for pump in range(len(self.plant.speeds)))
-
-
-def _within(name: str, value: float, low: float, high: float) -> None:
-    if not low <= value <= high:
-        raise OutOfRange(name, value, f"{low:g} to {high:g}")
-
-
-def _index(text: str, count: int, first: int = 1) -> int:
-    """A whole number from first on, as a place in a list of count. Raises OutOfRange."""
-    try:
-        place = float(text) - first
-    except ValueError:
-        place = -1.0
-    if place not in range(count):
-        raise OutOfRange("target", text, f"{first} to {count - 1 + first}")
-    return int(place)
+        at = Looked(self.logic, self.running, tuple(self.plant.speeds), self.read_pa)
+        return tuple(reason(at, pump) for pump in range(len(self.plant.speeds)))
 
 
 def booster_bench(
@@ -320,6 +307,6 @@ def booster_bench(
     plant = BoosterPlant(hyd, precharge_pa, start_pa, supply_pa, speeds=[0.0] * pumping.count, lag_s=lag_s)
     ramp_s = held.ramp_s if survey.has_drives else STRAIGHT_RAMP_S
     return BoosterBench(
-        plant, BoosterLogic(held, rotation), Faults(pumping.count), suction_by=survey.control.suction_by,
+        plant, BoosterLogic(held, rotation), BoosterFaults(pumping.count), suction_by=survey.control.suction_by,
         generator=survey.motor.generator, ramp_s=ramp_s,
     )  # fmt: skip

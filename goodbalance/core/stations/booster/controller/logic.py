@@ -3,21 +3,18 @@
 import math
 from dataclasses import dataclass, field
 
-from goodbalance.core.control.alarms import AlarmPanel
 from goodbalance.core.control.pid import Gains, Pid
-from goodbalance.core.control.rotation import Rotation
 from goodbalance.core.control.sequencer import Switch
-from goodbalance.core.stations.booster.controller.numbers import Numbers
 from goodbalance.core.stations.booster.controller.stops import (
     FAILURE_DELAY_S,
-    LOADED,
-    Mode,
+    Guard,
     Seen,
     causes_of,
     judge_pumps,
     judge_stops,
     runs_closed,
 )
+from goodbalance.core.stations.booster.names import Mode, Stop, Wait
 from goodbalance.core.stations.booster.survey.choices import NoFlowBy, OnFailure, Sharing
 from goodbalance.core.stations.booster.survey.control import SHORT_STOP_S, ControlKind
 
@@ -26,58 +23,30 @@ NOON_S, DAY_S = 12.0 * 3600.0, 86400.0
 
 
 @dataclass
-class BoosterLogic:
+class BoosterLogic(Guard):
     """Scan-based: read, judge what stops the set, decide how many pumps are wanted, say who serves and at what speed."""
 
-    numbers: Numbers
-    rotation: Rotation
-    alarms: AlarmPanel = field(default_factory=AlarmPanel)
     switches: list[Switch] = field(default_factory=list)
-    tripped: list[str] = field(default_factory=list)
     power: bool = True
-    phases_ok: bool = True
     on_generator: bool = False
     night: bool = False
     hand_speed: float = 1.0
-    mode: Mode = Mode.ASLEEP
     stage: int = 0  # pumps that are wanted
-    stops: dict[str, bool] = field(default_factory=dict)  # what stops the whole set: True where a person must reset it
-    since: dict[str, float] = field(default_factory=dict)  # when conditions began that last
     output: float = 0.0  # speed the regulator asks for, share of full
     believed_pa: float = 0.0
-    flow_m3s: float = 0.0  # followed slowly, for the setback
-    remote_lost: bool = False
-    now_s: float = 0.0
     run_s: list[float] = field(default_factory=list)
     served: tuple[int, ...] = ()  # who serves, as of the last scan
     turned: tuple[int, ...] = ()  # who turned by call, as of the last scan
     started_s: list[list[float]] = field(default_factory=list)  # starts of each pump within the last hour
-    load: float = LOADED  # power of a pump that serves alone, over its power without flow, smoothed
-    scanned_s: float = 0.0  # when the scan before was
-    closed_noted: bool = False  # a pump ran against closed outlets since the last reset
     clock_s: float = NOON_S  # what the clock says at the start, and what it was set forward by
 
     def __post_init__(self) -> None:
         n, count = self.numbers, self.rotation.pump_count
         self.switches = self.switches or [Switch.AUTO] * count
-        self.tripped = self.tripped or [""] * count
+        self.tripped = self.tripped or [None] * count
         self.run_s = self.run_s or [0.0] * count
         self.started_s = self.started_s or [[] for _ in range(count)]
         self.pid = Pid(Gains(n.gain, n.reset_time), 100.0 * n.least_speed, 100.0 * n.most_speed)
-
-    # conditions that must last
-
-    def lasts(self, name: str, holds: bool, delay_s: float) -> bool:
-        """Whether a condition has held without a break for its delay."""
-        if not holds:
-            self.since.pop(name, None)
-            return False
-        return self.now_s - self.since.setdefault(name, self.now_s) >= delay_s - 1e-9
-
-    def left_s(self, name: str, delay_s: float) -> float | None:
-        """What is left of a delay that counts; None where it does not."""
-        began = self.since.get(name)
-        return None if began is None else max(0.0, began + delay_s - self.now_s)
 
     # one scan
 
@@ -166,7 +135,7 @@ class BoosterLogic:
 
     def by_hand(self) -> tuple[int, ...]:
         """Pumps that run in HAND."""
-        if Switch.HAND not in self.switches or not self.power or not self.phases_ok or "high" in self.stops:
+        if Switch.HAND not in self.switches or not self.power or not self.phases_ok or Stop.HIGH in self.stops:
             return ()
         return tuple(p for p, place in enumerate(self.switches) if place is Switch.HAND and not self.tripped[p])
 
@@ -201,12 +170,12 @@ class BoosterLogic:
     @property
     def blind(self) -> bool:
         """Whether one pump runs on although the pressure is not known."""
-        return "sensor" in self.since and self.numbers.on_failure is OnFailure.RUN_DUTY and self.sensor_failed
+        return (Wait.SENSOR, 0) in self.since and self.numbers.on_failure is OnFailure.RUN_DUTY and self.sensor_failed
 
     @property
     def sensor_failed(self) -> bool:
         """Whether the discharge sensor is given up."""
-        return self.now_s - self.since.get("sensor", math.inf) >= FAILURE_DELAY_S
+        return self.now_s - self.since.get((Wait.SENSOR, 0), math.inf) >= FAILURE_DELAY_S
 
     # the regulator, many times between scans
 
@@ -266,7 +235,7 @@ class BoosterLogic:
             self._share(seen)
             self._fall_asleep(seen)
         elif self.mode is Mode.BOOSTING:
-            done = pressure_pa >= self.target_pa(0.0) - n.band_pa / 4.0 or self.lasts("boost", True, BOOST_LIMIT_S)
+            done = pressure_pa >= self.target_pa(0.0) - n.band_pa / 4.0 or self.lasts(Wait.BOOST, True, BOOST_LIMIT_S)
             if done:
                 self._sleep()
             elif pressure_pa < n.restart:
@@ -275,7 +244,7 @@ class BoosterLogic:
             if pressure_pa < self.target_pa(0.0) - n.band_pa:
                 self._enter(Mode.RUNNING)
                 self.take_over(n.idle_speed)
-            elif self.lasts("test", True, SHORT_STOP_S):
+            elif self.lasts(Wait.TEST, True, SHORT_STOP_S):
                 self._sleep()
 
     def _wake(self, pressure_pa: float) -> None:
@@ -284,7 +253,7 @@ class BoosterLogic:
             return
         self.stage = 1
         self.mode = Mode.FILLING if n.slow_fill and pressure_pa < n.fill_pressure else Mode.RUNNING
-        self.since.pop("idle", None)
+        self.since.pop((Wait.IDLE, 0), None)
         self.take_over(n.least_speed)
 
     def _sleep(self) -> None:
@@ -294,8 +263,8 @@ class BoosterLogic:
     def _enter(self, mode: Mode) -> None:
         """Take up a mode; what counted towards leaving the one before counts no more."""
         self.mode = mode
-        for name in ("idle", "boost", "test", "bump"):
-            self.since.pop(name, None)
+        for wait in (Wait.IDLE, Wait.BOOST, Wait.TEST, Wait.BUMP):
+            self.since.pop((wait, 0), None)
 
     def _share(self, seen: Seen) -> None:
         """Call one pump more, or let one go."""
@@ -303,9 +272,9 @@ class BoosterLogic:
         wants = self.output >= n.join_speed and self.stage < self.can_serve()
         if n.sharing is Sharing.SERIAL and seen.pressure_pa is not None:  # one at full speed may be just enough
             wants = wants and seen.pressure_pa < self.target_pa(self.flow_m3s) - n.band_pa / 2.0
-        if self.lasts("join", wants, n.join_delay):
+        if self.lasts(Wait.JOIN, wants, n.join_delay):
             self.stage += 1
-            self.since.pop("join", None)
+            self.since.pop((Wait.JOIN, 0), None)
             if n.sharing is Sharing.SERIAL:
                 self.take_over(n.idle_speed)
         idle = self.stage > 1 and self.output <= n.leave_speed
@@ -315,9 +284,9 @@ class BoosterLogic:
             and idle
             and (seen.pressure_pa or 0.0) > self.target_pa(self.flow_m3s) + 2.0 * n.band_pa
         )
-        if self.lasts("leave", idle, 0.0 if climbs else n.leave_delay):
+        if self.lasts(Wait.LEAVE, idle, 0.0 if climbs else n.leave_delay):
             self.stage -= 1
-            self.since.pop("leave", None)
+            self.since.pop((Wait.LEAVE, 0), None)
             if n.sharing is Sharing.SERIAL:
                 self.take_over(n.most_speed)
 
@@ -325,11 +294,11 @@ class BoosterLogic:
         n = self.numbers
         alone = self.stage == 1
         if n.no_flow is NoFlowBy.BUMP:
-            if self.lasts("bump", alone and self.output <= n.bump_below, n.sleep_delay):
+            if self.lasts(Wait.BUMP, alone and self.output <= n.bump_below, n.sleep_delay):
                 self.mode = Mode.TESTING
             return
         idle = seen.flow_open if n.no_flow is NoFlowBy.FLOW else self.output <= n.sleep_speed
-        if self.lasts("idle", alone and idle, n.sleep_delay):
+        if self.lasts(Wait.IDLE, alone and idle, n.sleep_delay):
             if n.boost > 0.0:
                 self.mode = Mode.BOOSTING
                 if self.output < n.idle_speed:  # closed outlets had brought it under the speed that holds the pressure
@@ -349,14 +318,14 @@ class BoosterLogic:
         if self.stage == 0:
             if low:
                 self.stage, self.mode = 1, Mode.RUNNING
-                self.since["ran"] = self.now_s
+                self.since[Wait.RAN, 0] = self.now_s
             return
-        if self.lasts("join", low and self.stage < self.can_serve(), n.join_delay):
+        if self.lasts(Wait.JOIN, low and self.stage < self.can_serve(), n.join_delay):
             self.stage += 1
-            self.since.pop("join", None)
-        ran = self.now_s - self.since.get("ran", self.now_s) >= n.least_run
+            self.since.pop((Wait.JOIN, 0), None)
+        ran = self.now_s - self.since.get((Wait.RAN, 0), self.now_s) >= n.least_run
         if n.kind is ControlKind.FLOW_STOP:
-            ends = self.lasts("no_flow", seen.flow_open and not low, n.flow_delay)
+            ends = self.lasts(Wait.NO_FLOW, seen.flow_open and not low, n.flow_delay)
         else:
             ends = seen.pressure_pa >= n.cut_out
         if ends and ran:
@@ -366,9 +335,9 @@ class BoosterLogic:
 
     def reset(self) -> None:
         """What a person's reset clears: stops whose cause has gone, and alarms."""
-        self.stops = {name: held for name, held in self.stops.items() if not held}
-        for name in ("burst", "fill", "closed"):
-            self.since.pop(name, None)
+        self.stops = {stop: held for stop, held in self.stops.items() if not held}
+        for wait in (Wait.BURST, Wait.FILL, Wait.CLOSED):
+            self.since.pop((wait, 0), None)
         self.closed_noted = False
         self.started_s = [[] for _ in self.started_s]
         self.alarms.update(causes_of(self))
@@ -378,5 +347,5 @@ class BoosterLogic:
         """HAND, OFF or AUTO of one pump; OFF clears its trip."""
         self.switches[pump] = place
         if place is Switch.OFF:
-            self.tripped[pump] = ""
-            self.since.pop(f"air_{pump}", None)
+            self.tripped[pump] = None
+            self.since.pop((Wait.AIR, pump), None)

@@ -1,14 +1,16 @@
 """What stops a booster set or one of its pumps, and what raises its alarms; and what its controller sees."""
 
-from dataclasses import dataclass
-from enum import StrEnum
-from typing import TYPE_CHECKING
+from abc import ABC, abstractmethod
+from dataclasses import dataclass, field
 
+from goodbalance.core.control.alarms import AlarmPanel, Cause
+from goodbalance.core.control.rotation import Rotation
+from goodbalance.core.control.trips import Trip
+from goodbalance.core.stations.booster.controller.numbers import Numbers
+from goodbalance.core.stations.booster.names import Alarm, Mode, Stop, Wait
 from goodbalance.core.stations.booster.survey.choices import OnFailure, Reset
 from goodbalance.core.stations.booster.survey.control import ControlKind
-
-if TYPE_CHECKING:
-    from goodbalance.core.stations.booster.controller.logic import BoosterLogic
+from goodbalance.core.stations.booster.wording import alarm_words
 
 FAILURE_DELAY_S = 2.0
 BACK_DELAY_S = 5.0  # how long the water must be back before it counts
@@ -16,16 +18,6 @@ AIR_SHARE = 0.6  # of its power without flow under which a pump turns in air
 SMOOTH_S = 5.0  # over which a power is averaged
 LOADED = 2.0  # times its power without flow: a pump that surely moves water
 NEAR_FULL = 0.06  # noise keeps a regulator a little under its upper end
-
-
-class Mode(StrEnum):
-    """What the set is doing."""
-
-    ASLEEP = "asleep"
-    FILLING = "filling"
-    RUNNING = "running"
-    BOOSTING = "boosting"
-    TESTING = "testing"
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,26 +35,92 @@ class Seen:
     speeds: tuple[float, ...]
 
 
-def judge_stops(logic: "BoosterLogic", seen: Seen) -> None:
+@dataclass
+class Guard(ABC):
+    """What stops the set and its pumps, with the conditions that must last. What calls pumps builds on it."""
+
+    numbers: Numbers
+    rotation: Rotation
+    alarms: AlarmPanel = field(default_factory=AlarmPanel)
+    tripped: list[Trip | None] = field(default_factory=list)
+    phases_ok: bool = True
+    mode: Mode = Mode.ASLEEP
+    stops: dict[Stop, bool] = field(default_factory=dict)  # what stops the whole set: True where a person must reset it
+    since: dict[tuple[Wait, int], float] = field(default_factory=dict)  # when conditions began that last, some of one pump
+    remote_lost: bool = False
+    flow_m3s: float = 0.0  # followed slowly, for the setback
+    now_s: float = 0.0
+    load: float = LOADED  # power of a pump that serves alone, over its power without flow, smoothed
+    scanned_s: float = 0.0  # when the scan before was
+    closed_noted: bool = False  # a pump ran against closed outlets since the last reset
+
+    def lasts(self, wait: Wait, holds: bool, delay_s: float, pump: int = 0) -> bool:
+        """Whether a condition has held without a break for its delay. pump: which, of one that each pump has (0 is pump 1)."""
+        if not holds:
+            self.since.pop((wait, pump), None)
+            return False
+        return self.now_s - self.since.setdefault((wait, pump), self.now_s) >= delay_s - 1e-9
+
+    def left_s(self, wait: Wait, delay_s: float, pump: int = 0) -> float | None:
+        """What is left of a delay that counts; None where it does not."""
+        began = self.since.get((wait, pump))
+        return None if began is None else max(0.0, began + delay_s - self.now_s)
+
+    @property
+    @abstractmethod
+    def sensor_failed(self) -> bool:
+        """Whether the controller has given the pressure signal up."""
+
+    @property
+    @abstractmethod
+    def over_started(self) -> tuple[int, ...]:
+        """Pumps that started more often within the hour than they may."""
+
+    @abstractmethod
+    def serving(self) -> tuple[int, ...]:
+        """Pumps that serve by call."""
+
+    @abstractmethod
+    def by_hand(self) -> tuple[int, ...]:
+        """Pumps that run in HAND."""
+
+    @abstractmethod
+    def can_serve(self) -> int:
+        """How many pumps can serve."""
+
+    @abstractmethod
+    def target_pa(self, flow_m3s: float) -> float:
+        """The pressure to hold at a flow. [Pa]"""
+
+    @abstractmethod
+    def take_over(self, speed: float) -> None:
+        """Let the regulator go on from a speed."""
+
+    @abstractmethod
+    def count_starts(self) -> None:
+        """Note which pumps began to turn since the last scan."""
+
+
+def judge_stops(logic: Guard, seen: Seen) -> None:
     n = logic.numbers
     _stop(
         logic,
-        "sensor",
-        logic.lasts("sensor", seen.pressure_pa is None, FAILURE_DELAY_S) and n.on_failure is OnFailure.STOP_ALL,
+        Stop.SENSOR,
+        logic.lasts(Wait.SENSOR, seen.pressure_pa is None, FAILURE_DELAY_S) and n.on_failure is OnFailure.STOP_ALL,
     )
-    logic.remote_lost = n.remote_pressure is not None and logic.lasts("remote", seen.remote_pa is None, FAILURE_DELAY_S)
+    logic.remote_lost = n.remote_pressure is not None and logic.lasts(Wait.REMOTE, seen.remote_pa is None, FAILURE_DELAY_S)
     low = not seen.water_ok or (seen.suction_pa is not None and seen.suction_pa <= n.low_suction_stop)
     back = seen.water_ok and (seen.suction_pa is None or seen.suction_pa >= n.low_suction_reset)
-    if logic.lasts("low_suction", low, n.low_suction_delay):
-        logic.stops["low_suction"] = n.suction_reset is Reset.BY_HAND
+    if logic.lasts(Wait.LOW_SUCTION, low, n.low_suction_delay):
+        logic.stops[Stop.LOW_SUCTION] = n.suction_reset is Reset.BY_HAND
     if (
-        "low_suction" in logic.stops
-        and logic.lasts("water_back", back, BACK_DELAY_S)
-        and not logic.stops["low_suction"]
+        Stop.LOW_SUCTION in logic.stops
+        and logic.lasts(Wait.WATER_BACK, back, BACK_DELAY_S)
+        and not logic.stops[Stop.LOW_SUCTION]
     ):
-        del logic.stops["low_suction"]
+        del logic.stops[Stop.LOW_SUCTION]
     if seen.pressure_pa is not None and seen.pressure_pa >= n.high_stop:
-        logic.stops["high"] = True
+        logic.stops[Stop.HIGH] = True
     serving = logic.serving()
     flat_out = bool(serving) and len(serving) >= logic.can_serve() and _all_full(logic, serving, seen)
     limit_pa = (
@@ -71,17 +129,17 @@ def judge_stops(logic: "BoosterLogic", seen: Seen) -> None:
         else min(n.burst_stop, logic.target_pa(logic.flow_m3s) - n.band_pa)
     )
     low_pressure = seen.pressure_pa is not None and seen.pressure_pa < limit_pa
-    if logic.lasts("burst", flat_out and low_pressure and logic.mode is not Mode.FILLING, n.burst_delay):
-        logic.stops["burst"] = True
-    if logic.lasts("fill", logic.mode is Mode.FILLING, n.fill_timeout):
+    if logic.lasts(Wait.BURST, flat_out and low_pressure and logic.mode is not Mode.FILLING, n.burst_delay):
+        logic.stops[Stop.BURST] = True
+    if logic.lasts(Wait.FILL, logic.mode is Mode.FILLING, n.fill_timeout):
         if n.fill_stops:
-            logic.stops["fill"] = True
+            logic.stops[Stop.FILL] = True
         else:
             logic.mode = Mode.RUNNING
             logic.take_over(n.fill_speed)
 
 
-def _stop(logic: "BoosterLogic", name: str, holds: bool) -> None:
+def _stop(logic: Guard, name: Stop, holds: bool) -> None:
     """A stop that lasts as long as its cause."""
     if holds:
         logic.stops[name] = False
@@ -89,25 +147,25 @@ def _stop(logic: "BoosterLogic", name: str, holds: bool) -> None:
         logic.stops.pop(name, None)
 
 
-def _all_full(logic: "BoosterLogic", serving: tuple[int, ...], seen: Seen) -> bool:
+def _all_full(logic: Guard, serving: tuple[int, ...], seen: Seen) -> bool:
     full = logic.numbers.most_speed if logic.numbers.kind is ControlKind.CONSTANT else logic.numbers.fixed_speed
     return all(seen.speeds[pump] >= full - NEAR_FULL for pump in serving)
 
 
-def judge_pumps(logic: "BoosterLogic", seen: Seen) -> None:
+def judge_pumps(logic: Guard, seen: Seen) -> None:
     """Give up a pump that turns in air; note one that runs too long."""
     n = logic.numbers
     running = {*logic.serving(), *logic.by_hand()}
     for pump in range(logic.rotation.pump_count):
         idle_w = seen.idle_powers_w[pump]
         in_air = pump in running and idle_w > 0.0 and seen.powers_w[pump] < AIR_SHARE * idle_w
-        if logic.lasts(f"air_{pump}", in_air, n.no_prime_delay):
-            logic.tripped[pump] = "no prime"
-        logic.lasts(f"long_{pump}", pump in running, n.max_run)
+        if logic.lasts(Wait.AIR, in_air, n.no_prime_delay, pump):
+            logic.tripped[pump] = Trip.NO_PRIME
+        logic.lasts(Wait.LONG, pump in running, n.max_run, pump)
     logic.count_starts()
 
 
-def runs_closed(logic: "BoosterLogic", seen: Seen) -> bool:
+def runs_closed(logic: Guard, seen: Seen) -> bool:
     """Whether one pump has taken no more power than without flow for too long, though the pressure is there."""
     n, serving = logic.numbers, logic.serving()
     back_pa = n.restart if n.kind is ControlKind.CONSTANT else n.cut_in
@@ -115,33 +173,28 @@ def runs_closed(logic: "BoosterLogic", seen: Seen) -> bool:
     idle_w = seen.idle_powers_w[serving[0]] if alone else 0.0
     if idle_w <= 0.0:
         logic.load = LOADED
-        return logic.lasts("closed", False, n.closed_delay)
+        return logic.lasts(Wait.CLOSED, False, n.closed_delay)
     # the reading's noise lets the pump breathe in and out of the tank: its power is looked at smoothly
     share = min(1.0, (logic.now_s - logic.scanned_s) / SMOOTH_S)
     logic.load += (seen.powers_w[serving[0]] / idle_w - logic.load) * share
-    return logic.lasts("closed", logic.load <= n.closed_share, n.closed_delay)
+    return logic.lasts(Wait.CLOSED, logic.load <= n.closed_share, n.closed_delay)
 
 
-def causes_of(logic: "BoosterLogic") -> dict[str, str]:
-    """What raises an alarm now, in words."""
-    words = {
-        "sensor": "pressure sensor failed", "low_suction": "lack of water", "high": "high pressure",
-        "burst": "run-out: a burst?", "fill": "pipes do not fill",
-    }  # fmt: skip
-    found = {name: words[name] for name in logic.stops}
-    if logic.sensor_failed:
-        found["sensor"] = words["sensor"]
+def causes_of(logic: Guard) -> dict[Cause, str]:
+    """What raises an alarm now, with its words."""
+    found = [Cause(Alarm(stop)) for stop in logic.stops]
+    if logic.sensor_failed and Cause(Alarm.SENSOR) not in found:
+        found.append(Cause(Alarm.SENSOR))
     if logic.remote_lost:
-        found["remote"] = "remote sensor failed"
+        found.append(Cause(Alarm.REMOTE))
     if not logic.phases_ok:
-        found["phase"] = "phase missing or swapped"
+        found.append(Cause(Alarm.PHASE))
     if logic.closed_noted:
-        found["closed"] = "a pump ran against closed outlets: flow switch, sensor or cut-out"
-    for pump in logic.over_started:
-        found[f"starts_{pump + 1}"] = f"pump {pump + 1} starts too often: has the tank lost its gas?"
+        found.append(Cause(Alarm.CLOSED))
+    found += [Cause(Alarm.STARTS, pump + 1) for pump in logic.over_started]
     for pump, why in enumerate(logic.tripped):
         if why:
-            found[f"pump_{pump + 1}"] = f"pump {pump + 1}: {why}"
-        if logic.left_s(f"long_{pump}", logic.numbers.max_run) == 0.0:
-            found[f"long_{pump + 1}"] = f"pump {pump + 1} runs too long"
-    return found
+            found.append(Cause(Alarm.PUMP, pump + 1))
+        if logic.left_s(Wait.LONG, logic.numbers.max_run, pump) == 0.0:
+            found.append(Cause(Alarm.LONG, pump + 1))
+    return {cause: alarm_words(cause, logic.tripped[cause.pump - 1] if cause.pump else None) for cause in found}

@@ -7,7 +7,7 @@ from functools import cached_property
 from goodbalance.core.balance.facts import once_each
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.pipework import FrictionSchool, Main
-from goodbalance.core.physics.pumps import HeadCurve
+from goodbalance.core.physics.pumps import HeadCurve, between
 from goodbalance.core.physics.signals import MA_0_20, MA_4_20, V_0_10, Scaling
 from goodbalance.core.physics.water import air_pressure_pa, head_of_pressure_m, pressure_of_head_pa, water_at
 from goodbalance.core.stations.booster.survey.control import PressureSignal
@@ -58,10 +58,10 @@ class BoosterHydraulics:
 
     def __init__(self, survey: BoosterSurvey) -> None:
         self.survey = survey
-        points = [p for p in survey.pumping.curve if p.flow_m3s is not None and p.head_m is not None]
-        self.curve = HeadCurve(tuple((p.flow_m3s, p.head_m) for p in points))
-        self._npsh = [(p.flow_m3s, p.npsh_m) for p in points if p.npsh_m is not None]
-        self._power = [(p.flow_m3s, p.power_w) for p in points if p.power_w is not None]
+        points = [(p.flow_m3s, p.head_m, p) for p in survey.pumping.curve if p.flow_m3s is not None and p.head_m is not None]
+        self.curve = HeadCurve(tuple((flow_m3s, head_m) for flow_m3s, head_m, _ in points))
+        self._npsh = [(flow_m3s, p.npsh_m) for flow_m3s, _, p in points if p.npsh_m is not None]
+        self._power = [(flow_m3s, p.power_w) for flow_m3s, _, p in points if p.power_w is not None]
         self.most_m3s = survey.pumping.most_flow_m3s or self.curve.last_flow_m3s
         outlets, supply = survey.outlets, survey.supply
         hazen = outlets.friction is FrictionSchool.HAZEN_WILLIAMS
@@ -112,7 +112,7 @@ class BoosterHydraulics:
     @property
     def weakest(self) -> RatedPart:
         """The part or valve that gives way first, as the sensor sees it."""
-        every = (*self.parts, *(() if self.relief is None else (self.relief,)))
+        every: list[RatedPart] = [*self.parts, *([] if self.relief is None else [self.relief])]
         return min(every, key=lambda part: part.at_sensor_pa)
 
     # what comes in
@@ -199,7 +199,7 @@ class BoosterHydraulics:
         """Of one pump, by affinity: read at Q/n and scaled by n squared; straight between the maker's points."""
         if len(self._npsh) < 2 or speed <= 0.0:
             return None
-        return _between(flow_m3s / speed, *self._npsh_columns) * speed * speed
+        return between(flow_m3s / speed, *self._npsh_columns) * speed * speed
 
     @cached_property
     def _npsh_columns(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
@@ -227,7 +227,7 @@ class BoosterHydraulics:
         """What one motor takes, by affinity: read at Q/n and scaled by n cubed; straight between points."""
         if speed <= 0.0:
             return 0.0
-        return _between(flow_m3s / speed, *self._power_columns) * speed**3
+        return between(flow_m3s / speed, *self._power_columns) * speed**3
 
     def power_w(self, flow_m3s: float, speed: float) -> float:
         """What one pump takes from the supply: its motor, and what its drive turns into heat."""
@@ -287,16 +287,6 @@ class BoosterHydraulics:
         """Speeds that just hold the set pressure at no flow, at the highest and at the lowest suction pressure."""
         low, high = (self.speed(self.added_m(set_pa, self.suction_pa(0.0, high)), 0.0, 1) for high in (True, False))
         return low, high
-
-
-def _between(at: float, places: tuple[float, ...], values: tuple[float, ...]) -> float:
-    """Straight between points that rise; beyond them the outer value."""
-    if at <= places[0]:
-        return values[0]
-    for low, high, before, after in zip(places, places[1:], values, values[1:]):
-        if at <= high:
-            return before + (after - before) * (at - low) / (high - low)
-    return values[-1]
 
 
 @once_each

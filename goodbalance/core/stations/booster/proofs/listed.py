@@ -4,6 +4,7 @@ from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.stations.booster.names import Check
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, Sharing
 from goodbalance.core.stations.booster.survey.control import ControlKind, SuctionBy
@@ -41,15 +42,15 @@ class _Proofs:
         self.found: list[Proof] = []
 
     def _add(
-        self, proof_id: str, title: str, group: str, before: str, cautions: tuple[str, ...], action: str, must_see: str,
+        self, check: Check, title: str, group: str, before: str, cautions: tuple[str, ...], action: str, must_see: str,
         proves: tuple[str, ...] = (),
     ) -> None:  # fmt: skip
         self.found.append(
-            Proof(proof_id, title, group, before, cautions, action, must_see, Answer.YES_NO, proves=proves)
+            Proof(check, title, group, before, cautions, action, must_see, Answer.YES_NO, proves=proves)
         )
 
     def _number(
-        self, proof_id: str, setting_id: str, title: str, group: str, before: str, cautions: tuple[str, ...], action: str,
+        self, check: Check, setting_id: str, title: str, group: str, before: str, cautions: tuple[str, ...], action: str,
         must_see: str, value: float | None = None, tolerance: float | None = None,
     ) -> None:  # fmt: skip
         setting: Setting | None = self.settings.get(setting_id)
@@ -59,18 +60,18 @@ class _Proofs:
         limit = self.tolerance_pa if tolerance is None else tolerance
         self.found.append(
             Proof(
-                proof_id, title, group, before, cautions, action, must_see, Answer.NUMBER, expected, limit,
+                check, title, group, before, cautions, action, must_see, Answer.NUMBER, expected, limit,
                 setting.quantity if setting.quantity is not Q.DURATION else Q.TIME, proves=(setting_id,),
             )
         )  # fmt: skip
 
     def at_rest(self) -> None:
         self._number(
-            "precharge", "precharge", "Precharge of the tank", REST, "Tank isolated, its water side drained.", (PRESSED,),
+            Check.PRECHARGE, "precharge", "Precharge of the tank", REST, "Tank isolated, its water side drained.", (PRESSED,),
             "Read the gas valve with a gauge.", "The gauge shows the precharge.",
         )  # fmt: skip
         self._add(
-            "stays_stopped", "At rest the pressure stays", REST, "Every outlet closed, the set asleep or in OFF.", (STARTING,),
+            Check.STAYS_STOPPED, "At rest the pressure stays", REST, "Every outlet closed, the set asleep or in OFF.", (STARTING,),
             "Watch the gauge for five minutes.",
             "The pressure stays. If it falls: check valve, tank or a leak, in this order.",
         )  # fmt: skip
@@ -82,17 +83,17 @@ class _Proofs:
             return
         if self.survey.remote is None:
             self._number(
-                "holds", "set_pressure", "The set pressure is held", WORK, "In AUTO, outlets open for about the mean flow.", (STARTING, FLOOD),
+                Check.HOLDS, "set_pressure", "The set pressure is held", WORK, "In AUTO, outlets open for about the mean flow.", (STARTING, FLOOD),
                 "Read the gauge when it is calm.", "The pressure stands at the set pressure.", self._held_at_mean(),
             )  # fmt: skip
         self._number(
-            "dip", "restart", "Outlets opened at once: the dip", WORK, "In AUTO, one tap open.", (STARTING, FLOOD),
+            Check.DIP, "restart", "Outlets opened at once: the dip", WORK, "In AUTO, one tap open.", (STARTING, FLOOD),
             "Open outlets up to the mean flow at once. Note the lowest pressure.",
             "It stays above the restart pressure; how deep it falls is written down.",
             *self._between(self.settings["restart"].value, self.settings["set_pressure"].value),
         )  # fmt: skip
         self._number(
-            "rise", "high_stop", "Outlets closed at once: the rise", WORK, "In AUTO, outlets open for the mean flow.", (STARTING, PRESSED),
+            Check.RISE, "high_stop", "Outlets closed at once: the rise", WORK, "In AUTO, outlets open for the mean flow.", (STARTING, PRESSED),
             "Close all but one tap at once. Note the highest pressure.", "It stays under the high-pressure stop, and nothing trips.",
             *self._between(self.settings["restart"].value, self.settings["high_stop"].value - 2.0 * self.tolerance_pa),
         )  # fmt: skip
@@ -103,39 +104,39 @@ class _Proofs:
         else:
             action = "Close every outlet. Take the time until the pumps stand still to feel for flow."
         self._number(
-            "sleeps", "sleep_delay", "Outlets closed: it falls asleep", WORK, "In AUTO, outlets open for about the mean flow.", (STARTING,),
+            Check.SLEEPS, "sleep_delay", "Outlets closed: it falls asleep", WORK, "In AUTO, outlets open for about the mean flow.", (STARTING,),
             action, "After the sleep delay it boosts, where it should, and stops.", *self._sleep_time(),
         )  # fmt: skip
         self._number(
-            "boost", "boost", "Boost before sleep", WORK, "As before.", (STARTING,),
+            Check.BOOST, "boost", "Boost before sleep", WORK, "As before.", (STARTING,),
             "Read the gauge just after the pump has stopped; subtract the set pressure.", "So much is stored.",
         )  # fmt: skip
         self._add(
-            "stays_asleep", "It stays asleep", WORK, "Every outlet closed, the set asleep.", (STARTING,),
+            Check.STAYS_ASLEEP, "It stays asleep", WORK, "Every outlet closed, the set asleep.", (STARTING,),
             "Wait ten minutes.", "No pump starts. If one does: check valve, tank or a leak.", ("sleep_delay",),
         )  # fmt: skip
         self._number(
-            "wakes", "restart", "One tap opened a little: it wakes", WORK, "Asleep, every outlet closed.", (STARTING,),
+            Check.WAKES, "restart", "One tap opened a little: it wakes", WORK, "Asleep, every outlet closed.", (STARTING,),
             "Open one tap so far that the gauge falls slowly.", "A pump starts when the gauge shows the restart pressure.",
         )  # fmt: skip
         self._number(
-            "night", "night_pressure", "Night set pressure by the clock", WORK, "In AUTO, one tap open.", (STARTING,),
+            Check.NIGHT, "night_pressure", "Night set pressure by the clock", WORK, "In AUTO, one tap open.", (STARTING,),
             f"Set the clock to just before {rules.night_from_h} h and wait, then to just before {rules.night_to_h} h. Set it right afterwards.",
             f"At {rules.night_from_h} h the pressure goes to the night value, at {rules.night_to_h} h back.",
             value=self._night_at_least(),
         )  # fmt: skip
         self._number(
-            "setback", "no_flow_pressure", "Little flow: less pressure", WORK, "In AUTO, one tap open.", (STARTING,),
+            Check.SETBACK, "no_flow_pressure", "Little flow: less pressure", WORK, "In AUTO, one tap open.", (STARTING,),
             "Read the gauge when it is calm.", "The pressure stands near the one for no flow.",
             value=self._set_back_at_least(),
         )  # fmt: skip
         self._number(
-            "remote", "remote_pressure", "The far end is held", WORK, "In AUTO, mean flow; somebody at the far gauge.", (STARTING,),
+            Check.REMOTE, "remote_pressure", "The far end is held", WORK, "In AUTO, mean flow; somebody at the far gauge.", (STARTING,),
             "Read the far gauge.", "The far gauge shows the remote set pressure.",
         )  # fmt: skip
         starts = self.survey.pumping.starts_per_hour
         self._add(
-            "starts", f"No more than {starts:g} starts an hour", WORK, "One tap open a little, for an hour.", (STARTING,),
+            Check.STARTS, f"No more than {starts:g} starts an hour", WORK, "One tap open a little, for an hour.", (STARTING,),
             "Count the starts.", f"{starts:g} or fewer starts of any pump.", ("boost", "sleep_delay"),
         )  # fmt: skip
 
@@ -182,23 +183,23 @@ class _Proofs:
 
     def _switched(self) -> None:
         self._number(
-            "cut_in", "cut_in", "It starts at cut-in", WORK, "In AUTO, at rest.", (STARTING, FLOOD),
+            Check.CUT_IN, "cut_in", "It starts at cut-in", WORK, "In AUTO, at rest.", (STARTING, FLOOD),
             "Draw water slowly.", "A pump starts when the gauge shows this.",
         )  # fmt: skip
         if "flow_delay" in self.settings:
             self._number(
-                "flow_stop", "flow_delay", "It stops when the flow ends", WORK, "In AUTO, one tap open.", (STARTING,),
+                Check.FLOW_STOP, "flow_delay", "It stops when the flow ends", WORK, "In AUTO, one tap open.", (STARTING,),
                 "Close every outlet and take the time.", "The pump stops after this and stays stopped.",
                 tolerance=max(3.0, 0.2 * self.settings["flow_delay"].value),
             )  # fmt: skip
         else:
             self._number(
-                "cut_out", "cut_out", "It stops at cut-out", WORK, "In AUTO, a pump runs.", (STARTING, PRESSED),
+                Check.CUT_OUT, "cut_out", "It stops at cut-out", WORK, "In AUTO, a pump runs.", (STARTING, PRESSED),
                 "Close every outlet slowly.", "The pump stops when the gauge shows this, and stays stopped.",
             )  # fmt: skip
         if "fixed_speed" in self.settings:
             self._number(
-                "fixed_speed", "fixed_speed", "The fixed speed", WORK, "A pump runs in AUTO.", (STARTING,),
+                Check.FIXED_SPEED, "fixed_speed", "The fixed speed", WORK, "A pump runs in AUTO.", (STARTING,),
                 "Read the speed in the display.", "It stands still at this.", tolerance=0.01,
             )  # fmt: skip
 
@@ -208,22 +209,22 @@ class _Proofs:
         if duty > 1:
             if self.survey.holds_constant:
                 self._number(
-                    "joins", "join_speed", "The next pump joins", SET, "In AUTO, one pump runs.", (STARTING, FLOOD),
+                    Check.JOINS, "join_speed", "The next pump joins", SET, "In AUTO, one pump runs.", (STARTING, FLOOD),
                     "Open outlets slowly. Note the speed just before the next pump starts.", "It joins at this speed or a little over, once.",
                     *self._join_speed(),
                 )  # fmt: skip
                 self._number(
-                    "leaves", "leave_speed", "One pump leaves", SET, "In AUTO, two pumps run.", (STARTING,),
+                    Check.LEAVES, "leave_speed", "One pump leaves", SET, "In AUTO, two pumps run.", (STARTING,),
                     "Close outlets slowly. Note the speed when one leaves.", "It leaves at this speed or under.",
                     *self._leave_speed(),
                 )  # fmt: skip
                 self._add(
-                    "no_hunting", "It is not called back", SET, "Just after a pump has left, the flow kept.", (STARTING,),
+                    Check.NO_HUNTING, "It is not called back", SET, "Just after a pump has left, the flow kept.", (STARTING,),
                     "Watch for twice the join and leave delays.", "No pump joins again.", ("leave_speed", "join_speed"),
                 )  # fmt: skip
             else:
                 self._number(
-                    "joins", "join_delay", "The next pump joins", SET, "In AUTO, one pump runs.", (STARTING, FLOOD),
+                    Check.JOINS, "join_delay", "The next pump joins", SET, "In AUTO, one pump runs.", (STARTING, FLOOD),
                     "Open outlets until the pressure stays under cut-in; take the time.", "The next pump starts after this.",
                     tolerance=max(2.0, 0.25 * self.settings["join_delay"].value),
                 )  # fmt: skip
@@ -231,7 +232,7 @@ class _Proofs:
                 draw = "Draw so little that one pump is enough, and close," if schools.alternation is Alternation.EACH_STOP else "Draw and close"
                 self.found.append(
                     Proof(
-                        "alternation", f"The lead changes over {CYCLES} cycles", SET, "All pumps in AUTO, at rest.", (STARTING,),
+                        Check.ALTERNATION, f"The lead changes over {CYCLES} cycles", SET, "All pumps in AUTO, at rest.", (STARTING,),
                         f"{draw} {CYCLES} times. Note which pump starts first in each.",
                         "Each cycle the next pump leads.", Answer.SEQUENCE, pumps=duty, cycles=CYCLES,
                     )
@@ -240,18 +241,18 @@ class _Proofs:
                 self._lead(schools.alternation)
         if pumping.count > 1:
             self._add(
-                "takeover", "Another pump takes over", SET, "In AUTO, one pump runs.", (STARTING, SHOCK),
+                Check.TAKEOVER, "Another pump takes over", SET, "In AUTO, one pump runs.", (STARTING, SHOCK),
                 "Switch the running pump to OFF, or trip its drive.", "Another takes over and the pressure is held again.",
             )  # fmt: skip
         if "emergency_pumps" in self.settings:
             most = round(self.settings["emergency_pumps"].value)
             pumps = f"{most} pumps" if most > 1 else "one pump"
             self._add(
-                "emergency", f"On the generator no more than {pumps}", SET, "On the generator, outlets wide open.", (STARTING, FLOOD),
+                Check.EMERGENCY, f"On the generator no more than {pumps}", SET, "On the generator, outlets wide open.", (STARTING, FLOOD),
                 "Count the pumps that run.", f"Never more than {pumps} at once.", ("emergency_pumps",),
             )  # fmt: skip
             self._number(
-                "emergency_pressure", "emergency_pressure", "Pressure on the generator", SET, "On the generator, mean flow.", (STARTING,),
+                Check.EMERGENCY_PRESSURE, "emergency_pressure", "Pressure on the generator", SET, "On the generator, mean flow.", (STARTING,),
                 "Read the gauge when it is calm.", "The reduced pressure is held.",
             )  # fmt: skip
 
@@ -265,7 +266,7 @@ class _Proofs:
                                 f"The same pump leads until {hours} have passed; after the next stop of all another one does."),
         }  # fmt: skip
         action, must_see = before[rule]
-        self._add("lead", "The right pump leads", SET, "All pumps in AUTO, at rest.", (STARTING,), action, must_see)
+        self._add(Check.LEAD, "The right pump leads", SET, "All pumps in AUTO, at rest.", (STARTING,), action, must_see)
 
     def limits(self) -> None:
         self._lack_of_water()
@@ -276,24 +277,24 @@ class _Proofs:
         control = self.survey.control
         if control.suction_by is SuctionBy.SENSOR:
             self._number(
-                "low_suction", "low_suction_stop", "Lack of water stops the set", LIMITS, "In AUTO, a pump runs.", (DRY, INTERLOCK),
+                Check.LOW_SUCTION, "low_suction_stop", "Lack of water stops the set", LIMITS, "In AUTO, a pump runs.", (DRY, INTERLOCK),
                 "Throttle the suction valve slowly. Note the suction gauge when the pumps stop.", "They stop at this.",
                 tolerance=2.0 * self.tolerance_pa,
             )  # fmt: skip
             self._number(
-                "water_back", "low_suction_reset", "It comes back with the water", LIMITS, "Stopped by lack of water.", (STARTING,),
+                Check.WATER_BACK, "low_suction_reset", "It comes back with the water", LIMITS, "Stopped by lack of water.", (STARTING,),
                 "Open the suction valve slowly.",
                 "It comes back at this." if self.choices.schools.suction_reset == "automatic" else "It can be reset from this on.",
                 tolerance=2.0 * self.tolerance_pa,
             )  # fmt: skip
         elif control.suction_by is SuctionBy.SWITCH:
             self._add(
-                "low_suction", "Lack of water stops the set", LIMITS, "In AUTO, a pump runs.", (DRY, INTERLOCK),
+                Check.LOW_SUCTION, "Lack of water stops the set", LIMITS, "In AUTO, a pump runs.", (DRY, INTERLOCK),
                 "Open the switch's contact at its own float or setting.", "Every pump stops after the delay.", ("low_suction_delay",),
             )  # fmt: skip
         empties = self.survey.supply.kind is not SupplyKind.SUCTION_LIFT and control.suction_by is SuctionBy.SENSOR
         self._number(
-            "low_suction_delay", "low_suction_delay",
+            Check.LOW_SUCTION_DELAY, "low_suction_delay",
             "An emptied supply stops the set in time" if empties else "The delay of it", LIMITS, "In AUTO, a pump runs.", (DRY,),
             "Shut the cock of the suction sensor and open its vent, so that it reads nothing, as with an emptied tank or main; take the time until the pumps stop. Shut the vent, open the cock."
             if empties else "Close the suction valve and take the time until the pumps stop.",
@@ -303,28 +304,28 @@ class _Proofs:
 
     def _beyond_the_limits(self) -> None:
         self._number(
-            "high", "high_stop", "High pressure stops the set", LIMITS, "One pump in HAND, everything closed but a drain.", (PRESSED, INTERLOCK),
+            Check.HIGH, "high_stop", "High pressure stops the set", LIMITS, "One pump in HAND, everything closed but a drain.", (PRESSED, INTERLOCK),
             "Raise the speed slowly, or lower the limit to the pressure and set it back.", "Every pump stops at it.",
         )  # fmt: skip
         self._number(
-            "burst", "burst_delay", "A burst stops the set", LIMITS, "In AUTO; a hydrant or drain that takes more than the set gives.", (STARTING, FLOOD),
+            Check.BURST, "burst_delay", "A burst stops the set", LIMITS, "In AUTO; a hydrant or drain that takes more than the set gives.", (STARTING, FLOOD),
             "Open it wide and take the time from the moment every pump runs flat out.", "The set stops after this and waits for a reset.",
             tolerance=max(5.0, 0.3 * self.settings["burst_delay"].value),
         )  # fmt: skip
         self._number(
-            "no_prime", "no_prime_delay", "A pump without water is given up", LIMITS, "One pump in HAND.", (DRY,),
+            Check.NO_PRIME, "no_prime_delay", "A pump without water is given up", LIMITS, "One pump in HAND.", (DRY,),
             "Close its suction valve and take the time.", "It is given up after this.",
             tolerance=max(1.0, 0.3 * self.settings["no_prime_delay"].value),
         )  # fmt: skip
         by_flow = self.survey.holds_constant and self.choices.schools.no_flow is NoFlowBy.FLOW
         if by_flow or self.survey.control.kind is ControlKind.FLOW_STOP:
             self._number(
-                "closed", "closed_delay", "A stuck flow switch does not boil the pump", LIMITS, "In AUTO, outlets open for about the mean flow.", (STARTING, INTERLOCK),
+                Check.CLOSED, "closed_delay", "A stuck flow switch does not boil the pump", LIMITS, "In AUTO, outlets open for about the mean flow.", (STARTING, INTERLOCK),
                 "Hold the flow switch so that it tells of flow (note it), close every outlet; take the time from when one pump is left.",
                 "The pump stops after this, and an alarm comes.", tolerance=max(10.0, 0.3 * self.settings["closed_delay"].value),
             )  # fmt: skip
         self._add(
-            "starts_alarm", "Too many starts raise an alarm", LIMITS, "In AUTO, at rest; note the value that must go back.", (STARTING,),
+            Check.STARTS_ALARM, "Too many starts raise an alarm", LIMITS, "In AUTO, at rest; note the value that must go back.", (STARTING,),
             "Set the alarm to 2 starts, draw and close three times. Set it back and read it back.", "The alarm comes, and the value is back.",
             ("starts_alarm",),
         )  # fmt: skip
@@ -333,24 +334,24 @@ class _Proofs:
         if hydraulics(self.survey).signal.has_live_zero:  # a dead zero reads as no pressure: nothing can be shown
             stops = self.choices.schools.sensor_failure == "stop_all"
             self._add(
-                "sensor_failure", "Sensor failure", LIMITS, "In AUTO, a pump runs.", (STARTING,),
+                Check.SENSOR_FAILURE, "Sensor failure", LIMITS, "In AUTO, a pump runs.", (STARTING,),
                 "Unplug the discharge sensor.", "All pumps stop and an alarm comes." if stops else "One pump runs on at the fill speed and an alarm comes.",
             )  # fmt: skip
         if "remote_pressure" in self.settings:
             self._add(
-                "remote_failure", "Remote sensor failure", LIMITS, "In AUTO, mean flow.", (STARTING,),
+                Check.REMOTE_FAILURE, "Remote sensor failure", LIMITS, "In AUTO, mean flow.", (STARTING,),
                 "Unplug the remote sensor.", "The set goes on to its own set pressure, and an alarm comes.", ("set_pressure",),
             )  # fmt: skip
         self._number(
-            "slow_fill", "fill_speed", "Empty pipes are filled slowly", LIMITS, "Pipes drained, air let out at the top.", (STARTING, PRESSED),
+            Check.SLOW_FILL, "fill_speed", "Empty pipes are filled slowly", LIMITS, "Pipes drained, air let out at the top.", (STARTING, PRESSED),
             "Switch to AUTO and read the speed while it fills.", "One pump, at this speed, until the fill pressure.", tolerance=0.02,
         )  # fmt: skip
         if self.survey.control.phase_monitor:
             self._add(
-                "phase", "A missing phase stops the set", LIMITS, "In AUTO, a pump runs; a licensed person.", (SHOCK,),
+                Check.PHASE, "A missing phase stops the set", LIMITS, "In AUTO, a pump runs; a licensed person.", (SHOCK,),
                 "Take out one fuse of the monitor's supply.", "Every pump stops and an alarm comes.",
             )  # fmt: skip
         self._add(
-            "power_return", "After a power failure it goes on", LIMITS, "In AUTO, mean flow.", (STARTING,),
+            Check.POWER_RETURN, "After a power failure it goes on", LIMITS, "In AUTO, mean flow.", (STARTING,),
             "Switch the supply off and on again.", "The set starts by itself and holds the pressure.",
         )  # fmt: skip

@@ -3,22 +3,29 @@
 Bench proofs prove the settings and the logic; wiring, sensors and pumps are proved on site.
 """
 
+from collections.abc import Callable
+
 from goodbalance.core.balance.plan import Plan
-from goodbalance.core.balance.proof import Answer, Proof
+from goodbalance.core.balance.proof import Proof
 from goodbalance.core.control.rotation import Alternation
-from goodbalance.core.rehearsal.engine import Run, TimedAction
+from goodbalance.core.control.trips import Trip
+from goodbalance.core.rehearsal.engine import TimedAction
+from goodbalance.core.rehearsal.events import Doing
 from goodbalance.core.rehearsal.proving import HAND, BenchProof, Look, Scene, prove_scenes
 from goodbalance.core.stations.booster.bench import looks
-from goodbalance.core.stations.booster.bench.rehearse import SHUT_PA, booster_bench
+from goodbalance.core.stations.booster.bench.looks import BoosterRun
+from goodbalance.core.stations.booster.bench.rehearse import SHUT_PA, BoosterBench, booster_bench
 from goodbalance.core.stations.booster.controller.numbers import numbers_of
+from goodbalance.core.stations.booster.names import Act, Alarm, AnyAct, Check, PumpFault, SetFault, Stop
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.proofs.listed import CYCLES, proofs
 from goodbalance.core.stations.booster.sheet.keypad import Held
-from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, OnFailure, Reset
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s, stored_m3
 
+Shown = tuple[Scene, Look[BoosterBench]]
 CALM_S = 60.0  # until a flow is held calmly
 STEP_PA, STEP_EVERY_S = 2e3, 6.0  # how the suction is throttled
 
@@ -43,7 +50,7 @@ def prove_on_bench(
     )  # fmt: skip
 
 
-def _act(at_s: float, kind: str, value: float, target: str = "") -> TimedAction:
+def _act(at_s: float, kind: AnyAct, value: float, target: str = "") -> TimedAction:
     return TimedAction(at_s, kind, target, value)
 
 
@@ -62,11 +69,10 @@ class _Scenes:
         self.alone_s = CALM_S + self.n.leave_delay * 1.3 * survey.pumping.duty_count  # until one pump runs alone
         self.calls_s = self.n.join_delay * survey.pumping.duty_count + 20.0
 
-    def of(self, proof: Proof) -> tuple[Scene, Look] | None:
-        maker = getattr(self, f"_{proof.id}", None)
-        if proof.answer is Answer.SEQUENCE:
-            maker = self._alternation
-        return None if maker is None else maker()
+    def of(self, proof: Proof) -> Shown | None:
+        """The scene of a proof and what to look at; None where the bench cannot show it."""
+        scene = _SHOWN.get(Check(proof.check))
+        return None if scene is None else scene(self)
 
     def _gently(self, from_pa: float, to_pa: float) -> tuple[float, float]:
         """How far to open outlets so that what is stored takes a minute at least to fall, and how long it takes. [share, s]"""
@@ -83,32 +89,32 @@ class _Scenes:
     def _calm(self) -> Scene:
         """Mean flow, until every pump too many has left."""
         until_s = self.alone_s + self.calls_s
-        return self._scene("mean flow", until_s, _act(1.0, "outlets", self.mean))
+        return self._scene("mean flow", until_s, _act(1.0, Act.OUTLETS, self.mean))
 
     # at rest and at work
 
-    def _stays_stopped(self) -> tuple[Scene, Look]:
+    def _stays_stopped(self) -> Shown:
         return self._scene("at rest", 300.0), lambda run: not looks.started(run)
 
-    def _holds(self) -> tuple[Scene, Look]:
+    def _holds(self) -> Shown:
         return self._calm(), looks.pressure_at_end
 
-    def _dip(self) -> tuple[Scene, Look]:
-        acts = (_act(1.0, "outlets", self.tap), _act(self.alone_s, "outlets", self.mean))
+    def _dip(self) -> Shown:
+        acts = (_act(1.0, Act.OUTLETS, self.tap), _act(self.alone_s, Act.OUTLETS, self.mean))
         return self._scene("outlets opened at once", self.alone_s + 40.0, *acts), looks.lowest
 
-    def _rise(self) -> tuple[Scene, Look]:
-        acts = (_act(1.0, "outlets", self.mean), _act(CALM_S + self.calls_s, "outlets", self.tap))
+    def _rise(self) -> Shown:
+        acts = (_act(1.0, Act.OUTLETS, self.mean), _act(CALM_S + self.calls_s, Act.OUTLETS, self.tap))
         return self._scene("outlets closed at once", CALM_S + self.calls_s + 40.0, *acts), looks.highest
 
     def _closing(self) -> Scene:
         """Outlets closed while the set runs. Where short stops feel for flow it is woken just before: with little flow and
         a large tank it may rest meanwhile."""
         if self.n.no_flow is NoFlowBy.BUMP:
-            acts = (_act(1.0, "outlets", self.tap), _act(self.closed_s, "outlets", 0.0))
+            acts = (_act(1.0, Act.OUTLETS, self.tap), _act(self.closed_s, Act.OUTLETS, 0.0))
             until_s = self.closed_s + 2.0 * self.wait_s + CALM_S
             return self._scene("every outlet closed", until_s, *acts, start_pa=self.n.restart)
-        acts = (_act(1.0, "outlets", self.mean), _act(self.closed_s, "outlets", 0.0))  # with less it may rest before
+        acts = (_act(1.0, Act.OUTLETS, self.mean), _act(self.closed_s, Act.OUTLETS, 0.0))  # with less it may rest before
         return self._scene("every outlet closed", 3.0 * self.alone_s + self.wait_s, *acts)
 
     @property
@@ -116,7 +122,7 @@ class _Scenes:
         """When the last outlet is closed in that scene."""
         return 0.6 * self.wait_s if self.n.no_flow is NoFlowBy.BUMP else self.alone_s
 
-    def _sleeps(self) -> tuple[Scene, Look]:
+    def _sleeps(self) -> Shown:
         closed_s = self.closed_s
         if self.n.no_flow is NoFlowBy.FLOW:
             return self._closing(), lambda run: looks.rest_after_flow_s(run, closed_s, flow_switch_m3s(self.survey))
@@ -124,96 +130,94 @@ class _Scenes:
             return self._closing(), lambda run: looks.rest_after_s(run, closed_s)
         return self._closing(), lambda run: looks.rest_after_speed_s(run, self.n.sleep_speed, closed_s)
 
-    def _boost(self) -> tuple[Scene, Look]:
+    def _boost(self) -> Shown:
         rest_pa = self.n.no_flow_pressure or self.n.set_pressure
-        return self._closing(), lambda run: looks.minus(looks.said_pa(run, "falls asleep"), rest_pa)
+        return self._closing(), lambda run: looks.minus(looks.asleep_pa(run), rest_pa)
 
-    def _stays_asleep(self) -> tuple[Scene, Look]:
+    def _stays_asleep(self) -> Shown:
         scene = self._closing()
         longer = Scene("asleep for ten minutes", scene.start, scene.actions, scene.until_s + 600.0)
 
-        def rests(run: Run) -> bool:
-            at_s = looks.event_at(run, "falls asleep", self.closed_s)
+        def rests(run: BoosterRun) -> bool:
+            at_s = looks.asleep_s(run, self.closed_s)
             return at_s is not None and not looks.started(run, at_s)
 
         return longer, rests
 
-    def _wakes(self) -> tuple[Scene, Look]:
+    def _wakes(self) -> Shown:
         share, falls_s = self._gently(self.start_pa, self.n.restart)
-        scene = self._scene("one tap a little", 60.0 + 2.0 * falls_s, _act(1.0, "outlets", share))
-        return scene, lambda run: looks.said_pa(run, "wakes")
+        scene = self._scene("one tap a little", 60.0 + 2.0 * falls_s, _act(1.0, Act.OUTLETS, share))
+        return scene, lambda run: looks.wakes_pa(run)
 
-    def _night(self) -> tuple[Scene, Look]:
-        acts = (_act(1.0, "outlets", self.tap), _act(30.0, "night", 1.0))  # the clock comes to its hour
+    def _night(self) -> Shown:
+        acts = (_act(1.0, Act.OUTLETS, self.tap), _act(30.0, Act.NIGHT, 1.0))  # the clock comes to its hour
         return self._scene("night by the clock", 30.0 + 2.0 * CALM_S, *acts), looks.pressure_at_end
 
-    def _setback(self) -> tuple[Scene, Look]:
-        return self._scene("one tap open", 2.0 * CALM_S, _act(1.0, "outlets", self.tap)), looks.pressure_at_end
+    def _setback(self) -> Shown:
+        return self._scene("one tap open", 2.0 * CALM_S, _act(1.0, Act.OUTLETS, self.tap)), looks.pressure_at_end
 
-    def _remote(self) -> tuple[Scene, Look] | None:
+    def _remote(self) -> Shown | None:
         remote = self.survey.remote
         if remote is None:
             return None
-        return self._calm(), lambda run: run.bench.plant.remote_pa(remote.height_m)  # type: ignore[attr-defined]
+        return self._calm(), lambda run: run.bench.plant.remote_pa(remote.height_m)
 
-    def _starts(self) -> tuple[Scene, Look]:
+    def _starts(self) -> Shown:
         # twenty minutes at half the smallest flow, where the set starts most often
         allowed = self.survey.pumping.starts_per_hour
-        scene = self._scene("a tap a little open for twenty minutes", 1200.0, _act(1.0, "outlets", 0.5 * self.tap))
-        return scene, lambda run: 3.0 * max(run.bench.starts) <= allowed  # type: ignore[attr-defined]
+        scene = self._scene("a tap a little open for twenty minutes", 1200.0, _act(1.0, Act.OUTLETS, 0.5 * self.tap))
+        return scene, lambda run: 3.0 * max(run.bench.starts) <= allowed
 
     # on and off
 
-    def _cut_in(self) -> tuple[Scene, Look]:
+    def _cut_in(self) -> Shown:
         start_pa = self.n.cut_in + 1.5e4
         share, falls_s = self._gently(start_pa, self.n.cut_in)
-        scene = self._scene("water drawn slowly", 60.0 + 2.0 * falls_s, _act(1.0, "outlets", share), start_pa=start_pa)
-        return scene, lambda run: looks.said_pa(run, "starts")
+        scene = self._scene("water drawn slowly", 60.0 + 2.0 * falls_s, _act(1.0, Act.OUTLETS, share), start_pa=start_pa)
+        return scene, lambda run: looks.starts_pa(run)
 
-    def _cut_out(self) -> tuple[Scene, Look]:
-        acts = (_act(1.0, "outlets", self.mean), _act(CALM_S, "outlets", 0.0))
-        return self._scene("outlets closed", CALM_S + 100.0 + 2.0 * self.store_s, *acts), lambda run: looks.said_pa(
-            run, "stops", CALM_S
-        )
+    def _cut_out(self) -> Shown:
+        acts = (_act(1.0, Act.OUTLETS, self.mean), _act(CALM_S, Act.OUTLETS, 0.0))
+        return self._scene("outlets closed", CALM_S + 100.0 + 2.0 * self.store_s, *acts), lambda run: looks.stops_pa(run, CALM_S)
 
-    def _flow_stop(self) -> tuple[Scene, Look]:
-        acts = (_act(1.0, "outlets", self.mean), _act(CALM_S, "outlets", 0.0))
+    def _flow_stop(self) -> Shown:
+        acts = (_act(1.0, Act.OUTLETS, self.mean), _act(CALM_S, Act.OUTLETS, 0.0))
         scene = self._scene("outlets closed", CALM_S + self.n.flow_delay + 120.0 + 4.0 * self.store_s, *acts)
         return scene, lambda run: looks.rest_after_flow_s(run, CALM_S, flow_switch_m3s(self.survey))
 
-    def _fixed_speed(self) -> tuple[Scene, Look]:
-        scene = self._scene("mean flow", 30.0, _act(1.0, "outlets", self.mean), start_pa=self.n.cut_in - 1e3)
+    def _fixed_speed(self) -> Shown:
+        scene = self._scene("mean flow", 30.0, _act(1.0, Act.OUTLETS, self.mean), start_pa=self.n.cut_in - 1e3)
         return scene, looks.speed_at_end
 
     # sharing
 
     def _opening(self) -> Scene:
         every_s = max(15.0, self.n.join_delay * 1.5)
-        acts = tuple(_act(1.0 + k * every_s, "outlets", 0.05 * (k + 1)) for k in range(20))
+        acts = tuple(_act(1.0 + k * every_s, Act.OUTLETS, 0.05 * (k + 1)) for k in range(20))
         return self._scene("outlets opened slowly", 20.0 * every_s + 30.0, *acts)
 
-    def _joins(self) -> tuple[Scene, Look]:
+    def _joins(self) -> Shown:
         if self.survey.holds_constant:
             return self._opening(), looks.speed_when_second_joins
         scene = self._scene(
-            "outlets wide open", 30.0 + self.n.join_delay * 2.0, _act(0.0, "outlets", 2.0), start_pa=self.n.cut_in - 1e3
+            "outlets wide open", 30.0 + self.n.join_delay * 2.0, _act(0.0, Act.OUTLETS, 2.0), start_pa=self.n.cut_in - 1e3
         )
         return scene, looks.second_after_s
 
     def _easing(self, longer_s: float = 0.0) -> Scene:
         """From design flow down by steps, until one pump has left."""
         begin_s, every_s = 2.0 * CALM_S + self.calls_s, self.n.leave_delay * 1.3 + 5.0
-        acts = [_act(1.0, "outlets", self.tap), _act(CALM_S, "outlets", 1.0)]
-        acts += [_act(begin_s + k * every_s, "outlets", 1.0 - 0.1 * (k + 1)) for k in range(10)]
+        acts = [_act(1.0, Act.OUTLETS, self.tap), _act(CALM_S, Act.OUTLETS, 1.0)]
+        acts += [_act(begin_s + k * every_s, Act.OUTLETS, 1.0 - 0.1 * (k + 1)) for k in range(10)]
         return self._scene("outlets closed slowly", begin_s + 10.0 * every_s + longer_s, *acts)
 
-    def _leaves(self) -> tuple[Scene, Look]:
+    def _leaves(self) -> Shown:
         return self._easing(), lambda run: looks.speed_when_one_leaves(run, 2.0 * CALM_S + self.calls_s)
 
-    def _no_hunting(self) -> tuple[Scene, Look]:
+    def _no_hunting(self) -> Shown:
         return self._easing(), lambda run: looks.not_called_back(run, 2.0 * CALM_S + self.calls_s)
 
-    def _alternation(self) -> tuple[Scene, Look]:
+    def _alternation(self) -> Shown:
         share = self.mean
         if self.choices.schools.alternation is Alternation.EACH_STOP:  # the turn passes with each pump that stops: draw for one
             share = min(share, max(self.tap, 0.4 / self.survey.pumping.duty_count))
@@ -224,11 +228,11 @@ class _Scenes:
             )
         acts, at_s = [], 1.0
         for _ in range(CYCLES):
-            acts += [_act(at_s, "outlets", share), _act(at_s + draw_s, "outlets", 0.0)]
+            acts += [_act(at_s, Act.OUTLETS, share), _act(at_s + draw_s, Act.OUTLETS, 0.0)]
             at_s += draw_s + rest_s
         return self._scene("drawn and closed", at_s, *acts), lambda run: looks.leads(run)[:CYCLES]
 
-    def _lead(self) -> tuple[Scene, Look]:
+    def _lead(self) -> Shown:
         """Who leads by hours, by the clock, or always."""
         scene = self._alternation()[0]
         rule = self.choices.schools.alternation
@@ -237,25 +241,25 @@ class _Scenes:
         if rule is Alternation.RUN_HOURS:  # after one cycle the others have run less
             return scene, lambda run: len(set(looks.leads(run)[:2])) == 2
         cycle_s = scene.until_s / CYCLES  # the clock is set on while the second cycle draws
-        on = _act(cycle_s * 1.0 + 5.0, "clock", self.choices.rules.clock_period_s / 3600.0)
+        on = _act(cycle_s * 1.0 + 5.0, Act.CLOCK, self.choices.rules.clock_period_s / 3600.0)
         acts = tuple(sorted((*scene.actions, on), key=lambda act: act.at_s))
         clock = Scene("drawn and closed, the clock set on", scene.start, acts, scene.until_s)
         return clock, lambda run: looks.leads(run)[:CYCLES] == (1, 1, 2)
 
-    def _closed(self) -> tuple[Scene, Look]:
+    def _closed(self) -> Shown:
         acts = (
-            _act(1.0, "outlets", self.mean), _act(CALM_S, "flow_stuck", 1.0), _act(self.alone_s, "outlets", 0.0)
+            _act(1.0, Act.OUTLETS, self.mean), _act(CALM_S, SetFault.FLOW_STUCK, 1.0), _act(self.alone_s, Act.OUTLETS, 0.0)
         )  # fmt: skip
         until_s = self.alone_s + self.n.closed_delay + 60.0 + 4.0 * self.store_s
         scene = self._scene("flow switch held, outlets closed", until_s, *acts)
         return scene, lambda run: looks.closed_for_s(run, self.alone_s)
 
-    def _takeover(self) -> tuple[Scene, Look]:
+    def _takeover(self) -> Shown:
         scene = self._scene(
             "the lead trips",
             2.0 * CALM_S + self.calls_s,
-            _act(1.0, "outlets", self.mean),
-            _act(CALM_S, "trip", 1.0, "1"),
+            _act(1.0, Act.OUTLETS, self.mean),
+            _act(CALM_S, PumpFault.TRIP, 1.0, "1"),
         )
         held_pa = min(self.n.set_pressure, self.n.cut_in) if not self.survey.holds_constant else self.n.restart
         return (
@@ -267,13 +271,13 @@ class _Scenes:
             ),
         )
 
-    def _emergency(self) -> tuple[Scene, Look]:
-        acts = (_act(1.0, "outlets", self.mean), _act(CALM_S, "generator", 1.0), _act(CALM_S + 1.0, "outlets", 2.0))
+    def _emergency(self) -> Shown:
+        acts = (_act(1.0, Act.OUTLETS, self.mean), _act(CALM_S, Act.GENERATOR, 1.0), _act(CALM_S + 1.0, Act.OUTLETS, 2.0))
         scene = self._scene("on the generator, wide open", CALM_S + 40.0 + self.calls_s, *acts)
         return scene, lambda run: 1 <= looks.most_running(run, CALM_S) <= self.wanted.value("emergency_pumps", 0.0)
 
-    def _emergency_pressure(self) -> tuple[Scene, Look]:
-        acts = (_act(0.0, "generator", 1.0), _act(1.0, "outlets", self.mean))
+    def _emergency_pressure(self) -> Shown:
+        acts = (_act(0.0, Act.GENERATOR, 1.0), _act(1.0, Act.OUTLETS, self.mean))
         return self._scene("on the generator, mean flow", 2.0 * CALM_S + self.calls_s, *acts), looks.pressure_at_end
 
     # limits
@@ -285,103 +289,102 @@ class _Scenes:
         down = [high_pa - k * STEP_PA for k in range(int((high_pa - low_pa) / STEP_PA) + 2)]
         up_to = max(self.n.low_suction_reset + 2e4, high_pa)
         up = [down[-1] + k * STEP_PA for k in range(int((up_to - down[-1]) / STEP_PA) + 2)]
-        acts, at_s = [_act(1.0, "outlets", self.mean)], CALM_S
+        acts, at_s = [_act(1.0, Act.OUTLETS, self.mean)], CALM_S
         for pa in (*down, *up):
-            acts.append(_act(at_s, "suction", pa))
+            acts.append(_act(at_s, Act.SUCTION, pa))
             at_s += STEP_EVERY_S
         return self._scene("suction throttled and opened", at_s + 10.0, *acts)
 
-    def _low_suction(self) -> tuple[Scene, Look] | None:
+    def _low_suction(self) -> Shown | None:
         if self.n.low_suction_stop < -1e6:
-            scene = self._scene("water lost", CALM_S + 60.0, _act(1.0, "outlets", self.mean), _act(CALM_S, "dry", 1.0))
-            return scene, lambda run: looks.stop_at(run, "lack of water") is not None
-        return self._throttled(), lambda run: looks.suction_before(run, "lack of water", self.n.low_suction_delay)
+            scene = self._scene("water lost", CALM_S + 60.0, _act(1.0, Act.OUTLETS, self.mean), _act(CALM_S, SetFault.DRY, 1.0))
+            return scene, lambda run: looks.stop_at(run, Stop.LOW_SUCTION) is not None
+        return self._throttled(), lambda run: looks.suction_before(run, Doing.COMES, self.n.low_suction_delay)
 
-    def _water_back(self) -> tuple[Scene, Look] | None:
-        if self.choices.schools.suction_reset == "by_hand":
+    def _water_back(self) -> Shown | None:
+        if self.choices.schools.suction_reset is Reset.BY_HAND:
             return None
-        return self._throttled(), lambda run: looks.suction_before(run, "no longer", 5.0)
+        return self._throttled(), lambda run: looks.suction_before(run, Doing.CLEARS, 5.0)
 
-    def _low_suction_delay(self) -> tuple[Scene, Look]:
+    def _low_suction_delay(self) -> Shown:
         """The supply emptied; on a suction lift lost prime reads as nothing, so there the valve is shut instead."""
         lifts = self.survey.supply.kind is SupplyKind.SUCTION_LIFT and self.n.low_suction_stop > -1e6
-        lack = _act(CALM_S, "suction", max(SHUT_PA, self.n.low_suction_stop - 2e4)) if lifts else _act(CALM_S, "dry", 1.0)
+        lack = _act(CALM_S, Act.SUCTION, max(SHUT_PA, self.n.low_suction_stop - 2e4)) if lifts else _act(CALM_S, SetFault.DRY, 1.0)
         name = "suction shut at once" if lifts else "the supply runs empty"
-        scene = self._scene(name, CALM_S + 60.0, _act(1.0, "outlets", self.mean), lack)
-        return scene, lambda run: looks.minus(looks.stop_at(run, "lack of water"), CALM_S)
+        scene = self._scene(name, CALM_S + 60.0, _act(1.0, Act.OUTLETS, self.mean), lack)
+        return scene, lambda run: looks.minus(looks.stop_at(run, Stop.LOW_SUCTION), CALM_S)
 
-    def _high(self) -> tuple[Scene, Look] | None:
+    def _high(self) -> Shown | None:
         reached_pa = self.hyd.delivered_pa(0.0, 1, self.hyd.suction_high_pa)
         if reached_pa < self.n.high_stop + 5e3:
             return None  # the pump alone does not reach it: shown on site by lowering the limit
         acts = [
-            _act(0.0, "suction", self.hyd.suction_high_pa),
-            _act(0.0, "outlets", 0.1 * self.tap),  # a drain
-            _act(1.0, "hand_speed", 0.4),
-            _act(2.0, "switch", HAND, "1"),
+            _act(0.0, Act.SUCTION, self.hyd.suction_high_pa),
+            _act(0.0, Act.OUTLETS, 0.1 * self.tap),  # a drain
+            _act(1.0, Act.HAND_SPEED, 0.4),
+            _act(2.0, Act.SWITCH, HAND, "1"),
         ]
-        acts += [_act(6.0 + step * 2.0, "hand_speed", 0.4 + 0.005 * step) for step in range(121)]  # slowly, as by hand
+        acts += [_act(6.0 + step * 2.0, Act.HAND_SPEED, 0.4 + 0.005 * step) for step in range(121)]  # slowly, as by hand
         until_s = 300.0 + 10.0 * self.store_s  # a tank takes long to fill where the pump gives little
-        return self._scene("one pump in HAND, closed", until_s, *acts), lambda run: looks.said_pa(run, "high pressure")
+        return self._scene("one pump in HAND, closed", until_s, *acts), lambda run: looks.stop_pa(run, Stop.HIGH)
 
-    def _burst(self) -> tuple[Scene, Look]:
+    def _burst(self) -> Shown:
         until_s = CALM_S + self.n.burst_delay + self.calls_s + 60.0
         # supplied so well that lack of water does not come first
         enough_pa = self.hyd.suction_high_pa + self.hyd.suction_loss_pa(
             2.0 * self.hyd.most_m3s * self.survey.pumping.count
         )
         acts = (
-            _act(1.0, "outlets", self.mean),
-            _act(CALM_S, "suction", enough_pa),
-            _act(CALM_S, "outlets", 2.0),
-            _act(CALM_S, "burst", 1.0),
+            _act(1.0, Act.OUTLETS, self.mean),
+            _act(CALM_S, Act.SUCTION, enough_pa),
+            _act(CALM_S, Act.OUTLETS, 2.0),
+            _act(CALM_S, SetFault.BURST, 1.0),
         )
         return self._scene("a pipe bursts", until_s, *acts), looks.stopped_after_flat_out_s
 
-    def _no_prime(self) -> tuple[Scene, Look]:
+    def _no_prime(self) -> Shown:
         scene = self._scene(
             "air in the lead",
             CALM_S + self.n.no_prime_delay + 30.0,
-            _act(1.0, "outlets", self.mean),
-            _act(CALM_S, "air", 1.0, "1"),
+            _act(1.0, Act.OUTLETS, self.mean),
+            _act(CALM_S, PumpFault.AIR, 1.0, "1"),
         )
-        return scene, lambda run: looks.minus(looks.event_at(run, "no prime"), CALM_S)
+        return scene, lambda run: looks.minus(looks.given_up_s(run, Trip.NO_PRIME), CALM_S)
 
-    def _sensor_failure(self) -> tuple[Scene, Look]:
+    def _sensor_failure(self) -> Shown:
         scene = self._scene(
-            "sensor unplugged", CALM_S + 15.0, _act(1.0, "outlets", self.mean), _act(CALM_S, "loop_open", 1.0)
+            "sensor unplugged", CALM_S + 15.0, _act(1.0, Act.OUTLETS, self.mean), _act(CALM_S, SetFault.LOOP_OPEN, 1.0)
         )
-        one = self.choices.schools.sensor_failure == "run_duty"
-        told = lambda run: looks.event_at(run, "alarm: pressure sensor") is not None  # noqa: E731
-        return scene, lambda run: told(run) and bool(looks.running_at_end(run)) is one
+        one = self.choices.schools.sensor_failure is OnFailure.RUN_DUTY
+        return scene, lambda run: looks.alarm_s(run, Alarm.SENSOR) is not None and bool(looks.running_at_end(run)) is one
 
-    def _remote_failure(self) -> tuple[Scene, Look]:
+    def _remote_failure(self) -> Shown:
         until_s = CALM_S + self.calls_s + 60.0
         scene = self._scene(
-            "remote unplugged", until_s, _act(1.0, "outlets", self.mean), _act(CALM_S, "remote_lost", 1.0)
+            "remote unplugged", until_s, _act(1.0, Act.OUTLETS, self.mean), _act(CALM_S, SetFault.REMOTE_LOST, 1.0)
         )
         band_pa = 2.0 * self.n.band_pa
         return (
             scene,
             lambda run: (
-                looks.event_at(run, "alarm: remote") is not None
+                looks.alarm_s(run, Alarm.REMOTE) is not None
                 and abs((looks.pressure_at_end(run) or 0.0) - self.n.set_pressure) <= band_pa
             ),
         )
 
-    def _slow_fill(self) -> tuple[Scene, Look]:
+    def _slow_fill(self) -> Shown:
         return self._scene(
-            "pipes drained", min(self.n.fill_timeout, 1200.0), _act(1.0, "drain", 1.0)
+            "pipes drained", min(self.n.fill_timeout, 1200.0), _act(1.0, Act.DRAIN, 1.0)
         ), looks.speed_while_filling
 
-    def _phase(self) -> tuple[Scene, Look]:
+    def _phase(self) -> Shown:
         scene = self._scene(
-            "a phase is lost", CALM_S + 10.0, _act(1.0, "outlets", self.mean), _act(CALM_S, "phase", 1.0)
+            "a phase is lost", CALM_S + 10.0, _act(1.0, Act.OUTLETS, self.mean), _act(CALM_S, SetFault.PHASE, 1.0)
         )
-        return scene, lambda run: not looks.running_at_end(run) and looks.event_at(run, "alarm: phase") is not None
+        return scene, lambda run: not looks.running_at_end(run) and looks.alarm_s(run, Alarm.PHASE) is not None
 
-    def _power_return(self) -> tuple[Scene, Look]:
-        acts = (_act(1.0, "outlets", self.mean), _act(CALM_S, "power", 0.0), _act(CALM_S + 20.0, "power", 1.0))
+    def _power_return(self) -> Shown:
+        acts = (_act(1.0, Act.OUTLETS, self.mean), _act(CALM_S, Act.POWER, 0.0), _act(CALM_S + 20.0, Act.POWER, 1.0))
         held_pa = self.n.restart if self.survey.holds_constant else self.n.cut_in - 2e4
         scene = self._scene(
             "power lost and back",
@@ -394,3 +397,43 @@ class _Scenes:
                 lambda run: looks.started(run, CALM_S + 19.0) and (looks.pressure_at_end(run) or 0.0) >= held_pa,
             )
         return scene, lambda run: bool(looks.running_at_end(run)) and (looks.pressure_at_end(run) or 0.0) >= held_pa
+
+
+_SHOWN: dict[Check, Callable[[_Scenes], Shown | None]] = {
+    Check.STAYS_STOPPED: _Scenes._stays_stopped,
+    Check.HOLDS: _Scenes._holds,
+    Check.DIP: _Scenes._dip,
+    Check.RISE: _Scenes._rise,
+    Check.SLEEPS: _Scenes._sleeps,
+    Check.BOOST: _Scenes._boost,
+    Check.STAYS_ASLEEP: _Scenes._stays_asleep,
+    Check.WAKES: _Scenes._wakes,
+    Check.NIGHT: _Scenes._night,
+    Check.SETBACK: _Scenes._setback,
+    Check.REMOTE: _Scenes._remote,
+    Check.STARTS: _Scenes._starts,
+    Check.CUT_IN: _Scenes._cut_in,
+    Check.FLOW_STOP: _Scenes._flow_stop,
+    Check.CUT_OUT: _Scenes._cut_out,
+    Check.FIXED_SPEED: _Scenes._fixed_speed,
+    Check.JOINS: _Scenes._joins,
+    Check.LEAVES: _Scenes._leaves,
+    Check.NO_HUNTING: _Scenes._no_hunting,
+    Check.TAKEOVER: _Scenes._takeover,
+    Check.EMERGENCY: _Scenes._emergency,
+    Check.EMERGENCY_PRESSURE: _Scenes._emergency_pressure,
+    Check.LEAD: _Scenes._lead,
+    Check.LOW_SUCTION: _Scenes._low_suction,
+    Check.WATER_BACK: _Scenes._water_back,
+    Check.LOW_SUCTION_DELAY: _Scenes._low_suction_delay,
+    Check.HIGH: _Scenes._high,
+    Check.BURST: _Scenes._burst,
+    Check.NO_PRIME: _Scenes._no_prime,
+    Check.CLOSED: _Scenes._closed,
+    Check.SENSOR_FAILURE: _Scenes._sensor_failure,
+    Check.REMOTE_FAILURE: _Scenes._remote_failure,
+    Check.SLOW_FILL: _Scenes._slow_fill,
+    Check.PHASE: _Scenes._phase,
+    Check.POWER_RETURN: _Scenes._power_return,
+    Check.ALTERNATION: _Scenes._alternation,
+}

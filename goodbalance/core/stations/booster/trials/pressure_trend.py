@@ -60,8 +60,8 @@ def pressure_report(
         raise OutOfRange("rows", len(times_s), f"{LEAST_ROWS} or more")
     times, pressure = np.asarray(times_s), np.asarray(pressures_pa)
     lasting = np.diff(times, append=times[-1] + (times[-1] - times[-2]))
-    states = np.asarray(pumps) > 0.5 if len(pumps) else np.zeros((0, len(times)), dtype=bool)
-    running = states.any(axis=0) if len(pumps) else np.ones(len(times), dtype=bool)
+    states = np.asarray(pumps, dtype=float).reshape(len(pumps), len(times)) > 0.5
+    running = np.asarray(states.any(axis=0)) if len(pumps) else np.ones(len(times), dtype=bool)
     held_pa = (
         plan.value("set_pressure", plan.value("cut_in", float(pressure.mean())))
         if plan is not None
@@ -70,7 +70,8 @@ def pressure_report(
     ran_s = float(lasting[running].sum())
     near = running & (np.abs(pressure - held_pa) <= WITHIN * held_pa)
     shares, busiest = [], 0
-    for number, state in enumerate(states, 1):
+    for number in range(1, len(pumps) + 1):
+        state = states[number - 1]
         starts = times[1:][state[1:] & ~state[:-1]]
         shares.append(PumpShare(number, len(starts), float(lasting[state].sum())))
         busiest = max(busiest, _busiest(starts))

@@ -34,11 +34,15 @@ def modes(
     found: list[ByFlow] = [day]
     for name in ("night_pressure",) if every_day else ("night_pressure", "emergency_pressure"):
         if name in values:
-            found.append(lambda flow_m3s, most=values[name]: min(most, day(flow_m3s)))
+            found.append(_at_most(values[name], day))
     if survey.remote is not None and "remote_pressure" in values:
         up_pa = values["remote_pressure"] + hyd.column_of(survey.remote.height_m - survey.outlets.sensor_m)
         found.append(lambda flow_m3s: up_pa + hyd.column_of(hyd.pipe.loss_m(flow_m3s)))
     return tuple(found)
+
+
+def _at_most(most_pa: float, held: ByFlow) -> ByFlow:
+    return lambda flow_m3s: min(most_pa, held(flow_m3s))
 
 
 def carried_m3s(hyd: BoosterHydraulics, held: ByFlow, speed: float, pumps: int, suction_pa: float) -> float:

@@ -159,11 +159,11 @@ class LoopSettings(Windows):
         upper.append(self._calm_motor())
         slow = max(self.low, self.full, key=lambda model: model.time_s / max(model.gain, 1e-9))
         closed_s = self.rules.settle_s / 4.0
-        least = slow.gain / self.wide
-        value = slow.time_s / (max(least, 1e-9) * (closed_s + slow.dead_s))
+        gain = slow.gain / self.wide
+        value = slow.time_s / (max(gain, 1e-9) * (closed_s + slow.dead_s))
         terms = (
             term("T", "time constant of the slower process", slow.time_s, Q.TIME),
-            term("K", "its gain" + (", by the sensor of the wider range" if self.wide > 1.0 else ""), least, Q.RATIO),
+            term("K", "its gain" + (", by the sensor of the wider range" if self.wide > 1.0 else ""), gain, Q.RATIO),
             term("c", "a quarter of the settling wanted", closed_s, Q.TIME),
             term("d", "dead time", slow.dead_s, Q.TIME),
         )

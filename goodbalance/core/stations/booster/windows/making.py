@@ -1,5 +1,7 @@
 """What every room of a booster's settings shares: the survey as equations, and how bounds and settings are made."""
 
+from abc import ABC, abstractmethod
+
 from goodbalance.core.balance.plan import TIMERS, Setting, placed
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
@@ -33,7 +35,7 @@ def bound(
     return Bound(value, *words, source, Trail(formula, terms, result, says), refers_to)
 
 
-class Windows:
+class Windows(ABC):
     """Makes the settings of one survey and one set of choices; the rooms of settings build on it."""
 
     def __init__(self, survey: BoosterSurvey, choices: BoosterChoices, so_far: dict[str, float] | None = None) -> None:
@@ -43,6 +45,10 @@ class Windows:
         self.wobble_pa = max(3.0 * survey.sensor.noise_pa, 5.0 * survey.sensor.range_pa / survey.sensor.counts)
         self.so_far = {} if so_far is None else so_far  # values of the settings made before
         self.made: list[Setting] = []
+
+    @abstractmethod
+    def make_all(self) -> None:
+        """Every setting of this room, each built on those before it."""
 
     def make(
         self, setting_id: str, labels: tuple[str, str], lower: tuple[Bound, ...], upper: tuple[Bound, ...],

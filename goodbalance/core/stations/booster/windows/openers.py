@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Mapping
 
-from goodbalance.core.balance.openers import Case, Lever, search
+from goodbalance.core.balance.openers import Case, Lever, search, to
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.window import Opener
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy
@@ -91,11 +91,9 @@ def _levers(survey: BoosterSurvey, choices: BoosterChoices, values: Mapping[str,
     if survey.holds_constant and choices.schools.no_flow is NoFlowBy.SPEED:
         schools = choices.schools.model_copy(update={"no_flow": NoFlowBy.BUMP})
         what = "a short stop that tells no flow, instead of the speed (see Schools)"
-        levers.append(Lever(what, 0.0, 1.0, "", lambda _: (survey, choices.model_copy(update={"schools": schools}))))
+        levers.append(Lever(what, 0.0, 1.0, "", to((survey, choices.model_copy(update={"schools": schools})))))
     for setting_id in choices.chosen:
-        rest = {key: value for key, value in choices.chosen.items() if key != setting_id}
+        left = choices.model_copy(update={"chosen": {key: v for key, v in choices.chosen.items() if key != setting_id}})
         what = f"the {setting_id.replace('_', ' ')} left to the tool instead of set by hand"
-        levers.append(
-            Lever(what, 0.0, 1.0, "", lambda _, rest=rest: (survey, choices.model_copy(update={"chosen": rest})))
-        )
+        levers.append(Lever(what, 0.0, 1.0, "", to((survey, left))))
     return levers

@@ -1,6 +1,8 @@
 """From survey and choices to the plan of a booster set."""
 
+from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, replace
+from functools import partial
 
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.errors import GoodBalanceError
@@ -81,12 +83,14 @@ def _explained(survey: BoosterSurvey, choices: BoosterChoices, settings: tuple[S
             return {"refused"}
         return {setting.id for setting in made if setting.window.is_empty}
 
+    def opens(others: AbstractSet[str], with_loop: bool, s: BoosterSurvey, c: BoosterChoices) -> bool:
+        return not still_empty(s, c, with_loop) - others
+
     found = {}
     for setting_id, group in list(empty.items())[:EXPLAINED]:
         others, values = empty.keys() - {setting_id}, {setting.id: setting.value for setting in settings}
         found[setting_id] = openers(
-            survey, choices, lambda s, c, others=others, group=group, one=setting_id: not still_empty(s, c, group == LOOP or one == "high_stop") - others,
-            values,
+            survey, choices, partial(opens, others, group == LOOP or setting_id == "high_stop"), values,
         )
     return tuple(
         replace(setting, window=replace(setting.window, openers=found[setting.id])) if setting.id in found else setting

@@ -5,30 +5,35 @@ import math
 from dataclasses import dataclass, field
 
 from goodbalance.core.balance.plan import Plan
-from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.balance.trail import Term
 from goodbalance.core.control.alarms import AlarmPanel
 from goodbalance.core.control.reasons import ReasonLine
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.sequencer import Switch
+from goodbalance.core.control.trips import Trip
 from goodbalance.core.errors import OutOfRange
-from goodbalance.core.rehearsal.engine import SCAN_S, Event, TimedAction
+from goodbalance.core.rehearsal.engine import SCAN_S, TimedAction
+from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
+from goodbalance.core.stations.lift import wording
+from goodbalance.core.stations.lift.bench.happenings import Before
 from goodbalance.core.stations.lift.controller.logic import LiftLogic
 from goodbalance.core.stations.lift.controller.reasons import reason
 from goodbalance.core.stations.lift.controller.relays_of_plan import drive_of, floats_of, relays_of, sequencer_of
-from goodbalance.core.stations.lift.plant.faults import LEAK_SHARE, Faults
+from goodbalance.core.stations.lift.names import ACTS, Act, AnyAct, FloatFault, Harm, PumpFault, StationFault
+from goodbalance.core.stations.lift.plant.faults import LEAK_SHARE, LiftFaults
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.plant.water import LiftPlant, day_pattern_m3s
 from goodbalance.core.stations.lift.survey.choices import AlarmReset, LiftChoices, SealLeak
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.drive_settings import DriveSettings
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone, main_ladder
+from goodbalance.core.stations.shared.acts import named, switch_of, within
+from goodbalance.core.stations.shared.faults import pump_of
 
 LONGEST_STEP_S = 240.0
 DRIFT_SHARE = 0.02  # how much the net flow may change on the way to a mark, by the lift of the pumps
 LAG_M = 0.001
 TOUCHING_M = 1e-6  # closer than this to a switching point, the next scan comes at once
-SWITCHES = (Switch.HAND, Switch.OFF, Switch.AUTO)  # the value of a switch action is the place in this list
+MOST_INFLOW_M3S = 10.0
 
 
 @dataclass
@@ -37,7 +42,7 @@ class LiftBench:
 
     plant: LiftPlant
     logic: LiftLogic
-    faults: Faults = field(default_factory=lambda: Faults(0))
+    faults: LiftFaults = field(default_factory=lambda: LiftFaults(0))
     phase_monitor: bool = False
     seal_stops: bool = False
     seal_probes: bool = False
@@ -76,58 +81,61 @@ class LiftBench:
         called = self.logic.panel.running
         if True not in called:
             return ()
-        return tuple([index for index, on in enumerate(called) if on and not self.faults.has("starter", index)])
+        broken = self.faults.of(PumpFault.STARTER)
+        return tuple([index for index, on in enumerate(called) if on and index not in broken])
 
     def act(self, action: TimedAction) -> list[Event]:
         """What a person does.
 
         inflow (m3/s), pattern and rain (0/1), switch of pump n (0 hand, 1 off, 2 auto), power (0/1), silence, reset, or a fault (0/1).
         """
-        panel, value = self.logic.panel, action.value
-        if action.kind == "inflow":
-            if not 0.0 <= value <= 10.0:
-                raise OutOfRange("inflow", value, "0 to 10 m3/s")
-            self.plant.inflow_m3s, self.plant.pattern_m3s = value, None
-            return [Event(action.at_s, "you", "Inflow set to {flow}", (Term("flow", "inflow", value, Q.FLOW),))]
-        if action.kind == "pattern":
-            survey = self.plant.hydraulics.survey
-            self.plant.pattern_m3s = day_pattern_m3s(survey.inflow) if value else None
-            return [Event(action.at_s, "you", "Inflow follows the day" if value else "Inflow steady")]
-        if action.kind == "rain":
-            self.plant.rain_at_s = action.at_s if value else None
-            return [Event(action.at_s, "you", "A rain front comes" if value else "The rain is over")]
-        if action.kind == "switch":
-            pump, place = _index(action.target, panel.pump_count), _index(str(value), 3, first=0)
-            panel.turn_switch(pump, SWITCHES[place])
-            return [Event(action.at_s, "you", f"Pump {pump + 1} switched to {SWITCHES[place].upper()}")]
-        if action.kind == "power":
+        act = named(action.kind, ACTS)
+        self._take(act, action)
+        return [wording.done(action, act)]
+
+    def _take(self, act: AnyAct, action: TimedAction) -> None:
+        panel, plant, value = self.logic.panel, self.plant, action.value
+        if isinstance(act, StationFault):
+            self.faults.put(act, bool(value), action.at_s)
+        elif isinstance(act, FloatFault):
+            self.faults.put_float(act, bool(value), action.target)
+        elif isinstance(act, PumpFault):
+            self.faults.put_pump(act, bool(value), action.target)
+        elif act is Act.INFLOW:
+            within(act, value, 0.0, MOST_INFLOW_M3S)
+            plant.inflow_m3s, plant.pattern_m3s = value, None
+        elif act is Act.PATTERN:
+            plant.pattern_m3s = day_pattern_m3s(plant.hydraulics.survey.inflow) if value else None
+        elif act is Act.RAIN:
+            plant.rain_at_s = action.at_s if value else None
+        elif act is Act.SWITCH:
+            panel.turn_switch(pump_of(action.target, panel.pump_count), switch_of(value))
+        elif act is Act.POWER:
             panel.power = bool(value)
-            return [Event(action.at_s, "you", "Power back" if value else "Power lost")]
-        if action.kind == "silence":
+        elif act is Act.SILENCE:
             self.logic.alarms.silence()
-            return [Event(action.at_s, "you", "Sounder silenced")]
-        if action.kind == "reset":
+        else:
             self.logic.reset()
-            return [Event(action.at_s, "you", "Alarms reset")]
-        return self.faults.take(action)
 
     def scan(self, now_s: float) -> list[Event]:
         logic = self.logic
-        before = _Seen(self)
-        if self.faults.pumps or self.faults.sensor or not logic.panel.phases_ok:
+        before = Before(logic, self.running)
+        if self.faults.pumps or self.faults.parts or not logic.panel.phases_ok:
             self._faults_to_parts()
         signal = self.faults.signal(self.plant.level_m, now_s, logic.scaling, logic.signal_range)
-        logic.low_float_open = "low_float" in self.faults.sensor
+        logic.low_float_open = StationFault.LOW_FLOAT in self.faults.parts
         turning = self._turning()
-        feedback = tuple(
-            pump in turning and not self.faults.has("feedback", pump) for pump in range(logic.panel.pump_count)
-        )
+        unseen = self.faults.of(PumpFault.FEEDBACK)
+        feedback = tuple(pump in turning and pump not in unseen for pump in range(logic.panel.pump_count))
         logic.scan(signal, now_s, feedback, self._float_contacts())
         self.running = self._turning()
         self.plant.speed = 1.0 if logic.drive is None else self._speed()
         if self.faults.pumps:
             self._set_leaks()
-        return [*before.events(self, now_s), *self._alarm_events(now_s), *self._harms(now_s)]
+        changed = before.events(logic, self.running, self.plant.level_m, now_s)
+        for event in among(changed, Thing.PUMP, Doing.STARTS):
+            self.starts[event.pump - 1] += 1
+        return [*changed, *self._alarm_events(now_s), *self._harms(now_s)]
 
     def _speed(self) -> float:
         """The drives' speed; a pump in HAND runs at full speed, and all share one."""
@@ -145,26 +153,24 @@ class LiftBench:
         closed = []
         for relay, wet in zip(relays, self.floats_wet):
             caught = self.faults.floats.get(relay.role)
-            closed.append(wet if caught is None else (caught == "float_up") is relay.energises_on_rise)
+            closed.append(wet if caught is None else (caught is FloatFault.UP) is relay.energises_on_rise)
         return tuple(closed)
 
     def _faults_to_parts(self) -> None:
         """Let the broken parts act on the panel: phases, overloads, seals."""
         panel, count = self.logic.panel, self.logic.panel.pump_count
-        panel.phases_ok = not (self.phase_monitor and "phase" in self.faults.sensor)
-        leaking = frozenset(pump for pump in range(count) if self.faults.has("seal", pump))
-        self.logic.seal_leaks = leaking if self.seal_probes else frozenset()
+        panel.phases_ok = not (self.phase_monitor and StationFault.PHASE in self.faults.parts)
+        self.logic.seal_leaks = self.faults.of(PumpFault.SEAL) if self.seal_probes else frozenset()
         for pump in range(count):
-            if self.faults.has("overload", pump) and panel.running[pump]:
-                panel.tripped[pump] = "overload"
+            if pump in self.faults.of(PumpFault.OVERLOAD) and panel.running[pump]:
+                panel.tripped[pump] = Trip.OVERLOAD
             if self.seal_stops and pump in self.logic.seal_leaks and not panel.tripped[pump]:
-                panel.tripped[pump] = "seal leak"
+                panel.tripped[pump] = Trip.SEAL_LEAK
 
     def _set_leaks(self) -> None:
         """Tell the plant which pumps are clogged, and how much runs back through leaking valves of pumps at rest."""
-        count = self.logic.panel.pump_count
-        self.plant.clogged = frozenset(pump for pump in range(count) if self.faults.has("clogged", pump))
-        leaking = [p for p in range(count) if self.faults.has("check_valve", p) and p not in self.running]
+        self.plant.clogged = self.faults.of(PumpFault.CLOGGED)
+        leaking = self.faults.of(PumpFault.CHECK_VALVE) - {*self.running}
         self.plant.leak_share = min(0.9, LEAK_SHARE * len(leaking))
 
     def _alarm_events(self, now_s: float) -> list[Event]:
@@ -181,33 +187,32 @@ class LiftBench:
         if causes.keys() == self.logic.alarms.causes and causes.keys() == self.logic.alarms.lamps.keys():
             return []
         came, cleared = self.logic.alarms.update(causes)
-        events = [Event(now_s, "alarm", f"Alarm: {causes[alarm]}") for alarm in came]
-        return events + [Event(now_s, "alarm", f"Alarm clears: {self.logic.alarms.words[alarm]}") for alarm in cleared]
+        events = [wording.alarm_moves(now_s, alarm, True, causes[alarm]) for alarm in came]
+        return events + [wording.alarm_moves(now_s, alarm, False, self.logic.alarms.words[alarm]) for alarm in cleared]
 
     def _harms(self, now_s: float) -> list[Event]:
         """What hurts: a pump drawing air, phases wrong and unseen, water over the overflow."""
         events: list[Event] = []
-        unseen = "phase" in self.faults.sensor and not self.phase_monitor and bool(self.running)
+        unseen = StationFault.PHASE in self.faults.parts and not self.phase_monitor and bool(self.running)
         dry = bool(self.running) and self.plant.level_m <= self.plant.intake_m + 1e-9
         spilling = self.plant.volume_m3 >= self.plant.overflow_m3 - 1e-9
-        at = (Term("level", "level", self.plant.level_m, Q.LEVEL),) if dry or spilling else ()
+        level_m = self.plant.level_m
         if dry and not self.dry:
-            events.append(Event(now_s, "harm", "A pump draws air: level is at its intake, {level}", at))
+            events.append(wording.harms(now_s, Harm.DRAWS_AIR, level_m))
         if unseen:
             for pump in self.running:
                 if not self.logic.panel.tripped[pump]:
-                    self.logic.panel.tripped[pump] = "overload"
-                    text = f"Pump {pump + 1} runs on two phases until its overload opens: fit a phase monitor"
-                    events.append(Event(now_s, "harm", text))
+                    self.logic.panel.tripped[pump] = Trip.OVERLOAD
+                    events.append(wording.harms(now_s, Harm.TWO_PHASES, level_m, pump + 1))
         if spilling and not self.spilling:
-            events.append(Event(now_s, "harm", "The well overflows at {level}", at))
+            events.append(wording.harms(now_s, Harm.OVERFLOWS, level_m))
         self.dry, self.spilling = dry, spilling
         return events
 
     def quiet_s(self, now_s: float) -> float:
         """Time until a timer ends, the pattern bends, or the level can reach the next switching point."""
         plant, faults = self.plant, self.faults
-        moving = "drift" in faults.sensor or self._reading_lags()
+        moving = StationFault.DRIFT in faults.parts or self._reading_lags()
         if moving or len(self.running) < sum(self.logic.panel.running):
             return 0.0  # the reading moves by itself, or a starter's feedback is missing: scan every second
         limit_s = min(LONGEST_STEP_S, self.logic.timer_left_s(), plant.knot_left_s(now_s))
@@ -229,8 +234,9 @@ class LiftBench:
     def _reading_lags(self) -> bool:
         """Whether a damped reading is still on its way to the water."""
         logic = self.logic
-        damped = not math.isinf(logic.believed_rate_ms) and not logic.sensor_failed and logic.level_m is not None
-        return damped and (bool(self.faults.sensor) or abs(logic.level_m - self.plant.level_m) > LAG_M)
+        if math.isinf(logic.believed_rate_ms) or logic.sensor_failed or logic.level_m is None:
+            return False
+        return bool(self.faults.parts) or abs(logic.level_m - self.plant.level_m) > LAG_M
 
     def _next_mark_m(self, rises: bool) -> float:
         """The next level on the way at which something moves: a relay or float as it stands now, intake, overflow."""
@@ -279,70 +285,6 @@ class LiftBench:
 
     def reasons(self) -> tuple[ReasonLine, ...]:
         return tuple(reason(self.logic, pump, pump in self.running) for pump in range(self.logic.panel.pump_count))
-
-
-class _Seen:
-    """How a bench stood before a scan, to tell what the scan changed."""
-
-    def __init__(self, bench: LiftBench) -> None:
-        logic = bench.logic
-        self.relays, self.floats, self.pumps = logic.energised, logic.floats_closed, bench.running
-        self.order, self.failed, self.tripped = (
-            logic.panel.rotation.order,
-            logic.sensor_failed,
-            list(logic.panel.tripped),
-        )
-
-    def events(self, bench: LiftBench, now_s: float) -> list[Event]:
-        logic = bench.logic
-        same = self.relays == logic.energised and self.floats == logic.floats_closed and self.pumps == bench.running
-        if same and self.tripped == logic.panel.tripped and self.failed == logic.sensor_failed:
-            if self.order == logic.panel.rotation.order:
-                return []
-        at = (Term("level", "level", bench.plant.level_m, Q.LEVEL),)
-        events = []
-        if logic.sensor_failed != self.failed and now_s > 0.0:
-            text = "Level signal given up as failed" if logic.sensor_failed else "Level signal is back"
-            events.append(Event(now_s, "sensor", text + (": the floats take over" if logic.on_floats else "")))
-        if self.relays != logic.energised:
-            events += _relay_events(logic, self.relays, now_s, at)
-        if self.floats != logic.floats_closed and now_s > 0.0:
-            for relay, was, now in zip(logic.floats, self.floats, logic.floats_closed):
-                if was != now:
-                    text = f"{relay.label} {'closes' if now else 'opens'} at {{level}}"
-                    events.append(Event(now_s, f"float_{relay.role}", text, at))
-        for index in sorted({*self.pumps} ^ {*bench.running}):
-            after = index in bench.running
-            bench.starts[index] += after
-            text = f"Pump {index + 1} {'starts' if after else 'stops'} at {{level}}"
-            events.append(Event(now_s, f"pump_{index + 1}", text, at))
-        for index, (before, after) in enumerate(zip(self.tripped, logic.panel.tripped)):
-            if after and not before:
-                events.append(Event(now_s, "harm", f"Pump {index + 1} given up: {after}"))
-        if logic.panel.rotation.order != self.order:
-            events.append(Event(now_s, "panel", f"Turn changes: pump {logic.panel.rotation.order[0] + 1} is next"))
-        return events
-
-
-def _relay_events(logic: LiftLogic, before: list[bool], now_s: float, at: tuple[Term, ...]) -> list[Event]:
-    events = []
-    for relay, was, now in zip(logic.relays, before, logic.energised):
-        if was != now:
-            does = ("closes" if now else "opens") if logic.alone else "energises" if now else "releases"
-            thing = "float" if logic.alone else "relay"
-            events.append(Event(now_s, f"relay_{relay.role}", f"{relay.label} {thing} {does} at {{level}}", at))
-    return events
-
-
-def _index(text: str, count: int, first: int = 1) -> int:
-    """A whole number from first on, as a place in a list of count. Raises OutOfRange."""
-    try:
-        place = float(text) - first
-    except ValueError:
-        place = -1.0
-    if place not in range(count):
-        raise OutOfRange("target", text, f"{first} to {count - 1 + first}")
-    return int(place)
 
 
 def lift_bench(

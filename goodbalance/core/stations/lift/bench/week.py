@@ -3,7 +3,10 @@
 from dataclasses import dataclass
 
 from goodbalance.core.physics.level_trend import busiest
-from goodbalance.core.rehearsal.engine import Run
+from goodbalance.core.rehearsal.events import Doing, Thing, among
+from goodbalance.core.stations.lift.bench.looks import LiftRun
+from goodbalance.core.stations.lift.names import Alarm
+from goodbalance.core.stations.lift.wording import harm_brief
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,21 +34,21 @@ class RunReport:
     harms: tuple[str, ...]
 
 
-def report(run: Run) -> RunReport:
-    """Sum a run up. The bench must be that of a lift station."""
-    bench = run.bench
-    plant = bench.plant  # type: ignore[attr-defined]
+def report(run: LiftRun) -> RunReport:
+    """Sum a run up."""
+    bench, plant = run.bench, run.bench.plant
     pumps = []
     all_starts: list[float] = []
-    for index, run_s in enumerate(bench.run_s):  # type: ignore[attr-defined]
-        starts = [e.at_s for e in run.events if e.subject == f"pump_{index + 1}" and "starts" in e.text]
+    for index, run_s in enumerate(bench.run_s):
+        starts = [event.at_s for event in among(run.events, Thing.PUMP, Doing.STARTS, pump=index + 1)]
         all_starts += starts
-        named = sum(e.subject == "alarm" and e.text.startswith(f"Alarm: Pump {index + 1}") for e in run.events)
+        named = sum(1 for _ in among(run.events, Thing.ALARM, Doing.COMES, pump=index + 1))
         pumps.append(PumpReport(index + 1, len(starts), busiest(tuple(starts)), run_s, named))
     all_starts.sort()
     stays = [later - earlier for earlier, later in zip(all_starts, all_starts[1:])]
-    alarms = sum(event.subject == "alarm" and event.text == "Alarm: High level" for event in run.events)
-    harms = tuple(dict.fromkeys(e.text.split(":")[0].split(" at {")[0] for e in run.events if e.subject == "harm"))
+    alarms = sum(1 for _ in among(run.events, Thing.ALARM, Doing.COMES, of=Alarm.HIGH))
+    hurt = (event for event in run.events if event.thing is Thing.HARM or event.doing is Doing.GIVEN_UP)
+    harms = tuple(dict.fromkeys(harm_brief(event) for event in hurt))
     return RunReport(
         run.now_s, tuple(pumps), plant.inflow_total_m3, plant.pumped_total_m3, plant.spilled_total_m3,
         max(stays, default=run.now_s), alarms, harms,

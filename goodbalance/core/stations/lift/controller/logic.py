@@ -3,11 +3,13 @@
 import math
 from dataclasses import dataclass, field
 
-from goodbalance.core.control.alarms import AlarmPanel
+from goodbalance.core.control.alarms import AlarmPanel, Cause
 from goodbalance.core.control.level_drive import LevelDrive
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.sequencer import Contacts, Sequencer
 from goodbalance.core.physics.signals import Scaling, SignalRange
+from goodbalance.core.stations.lift.names import STARTS, STOPS, Alarm, Role
+from goodbalance.core.stations.lift.wording import alarm_words
 
 FAILURE_DELAY_S = 3.0  # a loop fault must last this long before the controller believes it
 DOUBT_DELAY_S = 10.0  # so long a float must contradict the sensor
@@ -50,11 +52,11 @@ class LiftLogic:
         places = {relay.role: index for index, relay in enumerate(self.relays)}
         calls = range(1, self.panel.duty_count + 1)
         if not self.alone:  # where the sensor's relays stand in the list, for every scan
-            self.start_places = [places[f"start_{call}"] for call in calls]
+            self.start_places = [places[STARTS[call - 1]] for call in calls]
             # without stop relays each pump's own relay holds it from its start down to its stop
             own = dict(zip(calls, self.start_places))
-            self.stop_places = [places.get(f"stop_{call}", places.get("stop", own[call])) for call in calls]
-            self.low_place = places["low_cut_out"]
+            self.stop_places = [places.get(STOPS[call - 1], places.get(Role.STOP, own[call])) for call in calls]
+            self.low_place = places[Role.LOW_CUT_OUT]
 
     def scan(
         self, signal: float, now_s: float, feedback: tuple[bool, ...] | None = None, floats: tuple[bool, ...] = ()
@@ -100,14 +102,16 @@ class LiftLogic:
 
     def _contradicted(self) -> bool:
         # at an end of its scale the sensor says "here or beyond": a float out there is not against it
-        seen_m = sorted((self.scaling.value_low, self.scaling.value_high))
-        sees_down, sees_up = self.level_m > seen_m[0] + DOUBT_M, self.level_m < seen_m[1] - DOUBT_M
+        level_m, seen_m = self.level_m, sorted((self.scaling.value_low, self.scaling.value_high))
+        if level_m is None:
+            return False
+        sees_down, sees_up = level_m > seen_m[0] + DOUBT_M, level_m < seen_m[1] - DOUBT_M
         for relay, closed in zip(self.floats, self.floats_closed):
             wet = closed is relay.energises_on_rise
             low_m, high_m = min(relay.on_m, relay.off_m), max(relay.on_m, relay.off_m)
-            if wet and sees_up and self.level_m < low_m - DOUBT_M:
+            if wet and sees_up and level_m < low_m - DOUBT_M:
                 return True
-            if not wet and sees_down and self.level_m > high_m + DOUBT_M:
+            if not wet and sees_down and level_m > high_m + DOUBT_M:
                 return True
         return False
 
@@ -140,22 +144,22 @@ class LiftLogic:
             )
         calls = range(self.panel.duty_count)
         closed = {role: is_closed for role, (_, is_closed) in self.acting.items()}
-        starts = tuple(closed.get(f"start_{call + 1}", False) or high for call in calls)
+        starts = tuple(closed.get(STARTS[call], False) or high for call in calls)
         if any(starts) or self.called:
             self.called_at_s = self.now_s  # the run-on counts from the scan that sees the float let go
         self.called = any(starts)
-        stays = closed["stop"] if "stop" in closed else self.now_s - self.called_at_s < self.run_on_s or any(starts)
+        stays = closed[Role.STOP] if Role.STOP in closed else self.now_s - self.called_at_s < self.run_on_s or any(starts)
         return Contacts(tuple(stays for _ in calls), not self.low_float_open, starts)
 
     @property
     def high_float_up(self) -> bool:
         """Whether a high float is up; where floats are alone it is the high alarm itself."""
         floats = zip(self.relays, self.energised) if self.alone else zip(self.floats, self.floats_closed)
-        return any(relay.role == "high_alarm" and closed for relay, closed in floats)
+        return any(relay.role == Role.HIGH_ALARM and closed for relay, closed in floats)
 
     def run_on_left_s(self) -> float:
         """How much longer pumps run on after the start float let go, where no float stops them. [s]"""
-        if not self.on_floats or "stop" in self.acting or not any(self.panel.latched):
+        if not self.on_floats or Role.STOP in self.acting or not any(self.panel.latched):
             return math.inf
         return max(0.0, self.called_at_s + self.run_on_s - self.now_s)
 
@@ -170,32 +174,26 @@ class LiftLogic:
                 return relay
         raise KeyError(role)
 
-    def causes(self) -> dict[str, str]:
-        """Everything that raises an alarm now, by id, in words."""
-        found: dict[str, str] = {}
+    def causes(self) -> dict[Cause, str]:
+        """Everything that raises an alarm now, with its words."""
+        found: list[Cause] = []
         if not self.panel.power:
-            return found  # a dead controller raises nothing; in health its relay contacts do
-        if self.is_closed("high_alarm") or self.high_float_up:
-            found["high"] = "High level"
-        low_float = any(relay.role == "low_alarm" and on for relay, on in zip(self.floats, self.floats_closed))
-        if self.is_closed("low_alarm") or low_float:
-            found["low"] = "Low level"
-        if self.doubted:
-            found["sensor"] = "A float contradicts the level sensor"
-        elif self.sensor_failed:
-            found["sensor"] = "Level signal lost"
+            return {}  # a dead controller raises nothing; in health its relay contacts do
+        if self.is_closed(Role.HIGH_ALARM) or self.high_float_up:
+            found.append(Cause(Alarm.HIGH))
+        low_float = any(relay.role == Role.LOW_ALARM and on for relay, on in zip(self.floats, self.floats_closed))
+        if self.is_closed(Role.LOW_ALARM) or low_float:
+            found.append(Cause(Alarm.LOW))
+        if self.sensor_failed:
+            found.append(Cause(Alarm.SENSOR))
         if not self.panel.phases_ok:
-            found["phase"] = "Phase missing or reversed"
-        for pump, why in enumerate(self.panel.tripped):
-            if why:
-                found[f"pump_{pump + 1}"] = f"Pump {pump + 1} failed: {why}"
-        for pump in self.panel.suspects():
-            found[f"suspect_{pump + 1}"] = f"Pump {pump + 1} needs help each time: check it"
-        for pump in sorted(self.panel.over_run):
-            found[f"long_run_{pump + 1}"] = f"Pump {pump + 1} ran longer than it may"
-        for pump in sorted(self.seal_leaks):
-            found[f"seal_{pump + 1}"] = f"Pump {pump + 1}: water in its seal"
-        return found
+            found.append(Cause(Alarm.PHASE))
+        trips = self.panel.tripped
+        found += [Cause(Alarm.PUMP, pump + 1) for pump, why in enumerate(trips) if why]
+        found += [Cause(Alarm.SUSPECT, pump + 1) for pump in self.panel.suspects()]
+        found += [Cause(Alarm.LONG_RUN, pump + 1) for pump in sorted(self.panel.over_run)]
+        found += [Cause(Alarm.SEAL, pump + 1) for pump in sorted(self.seal_leaks)]
+        return {cause: alarm_words(cause, trips[cause.pump - 1] if cause.pump else None, self.doubted) for cause in found}
 
     def reset(self) -> None:
         """Somebody presses reset: the sensor is trusted again, alarms without a cause clear."""

@@ -8,10 +8,11 @@ from goodbalance.core.control.level_drive import DriveMode, LevelDrive
 from goodbalance.core.control.relays import LevelRelay, OnFailure, relay_numbers
 from goodbalance.core.control.rotation import Alternation, Rotation
 from goodbalance.core.control.sequencer import Sequencer, Timing
+from goodbalance.core.stations.lift.names import role_of
 from goodbalance.core.stations.lift.survey.choices import AlarmRelay, LiftChoices, OnSensorFailure
 from goodbalance.core.stations.lift.survey.sensing import ControlKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
-from goodbalance.core.stations.lift.windows.float_ladder import PREFIX, is_alone
+from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 
 
 def relays_of(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[LevelRelay, ...]:
@@ -61,7 +62,7 @@ def floats_of(survey: LiftSurvey, plan: Plan) -> tuple[LevelRelay, ...]:
     """The floats behind a sensor, lowest first. A float acts within its swing: at its height in the way that counts."""
     swing_m, found = survey.control.swing_m, []
     for setting in plan.group("floats"):
-        role = setting.id.removeprefix(PREFIX)
+        role = role_of(setting.id)
         if role == "stop":
             found.append(_permit(role, setting.label, setting.value, swing_m, OnFailure.RELEASE))
         elif role == "low_alarm":

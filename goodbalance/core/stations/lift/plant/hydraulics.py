@@ -2,11 +2,9 @@
 
 from functools import cached_property
 
-import numpy as np
-
 from goodbalance.core.balance.facts import once_each
 from goodbalance.core.physics.pipework import FrictionSchool, Main
-from goodbalance.core.physics.pumps import HeadCurve, OperatingPoint, at_speed, operating_point
+from goodbalance.core.physics.pumps import HeadCurve, OperatingPoint, at_speed, between, operating_point
 from goodbalance.core.physics.signals import MA_0_20, MA_4_20, V_0_10, Scaling, SignalRange
 from goodbalance.core.physics.water import air_pressure_pa, head_of_pressure_m, water_at
 from goodbalance.core.physics.wells import Piece, Well, circle_area_m2, straight_well, with_second_well
@@ -70,7 +68,7 @@ class Hydraulics:
         self.main = main_of(survey.main)
         self.curves = tuple(curve_of(pump) for pump in survey.pumps)
         self.flow_tables: dict[tuple[tuple[int, ...], float], list[float]] = {}  # the bench's, by pumps and speed
-        self._points: dict[tuple[tuple[int, ...], float], OperatingPoint] = {}
+        self._points: dict[tuple[tuple[int, ...], float, float], OperatingPoint] = {}
 
     @property
     def pump_count(self) -> int:
@@ -133,7 +131,7 @@ class Hydraulics:
     def npsh_required_m(self, pump: int, flow_m3s: float) -> float | None:
         """Straight between the maker's points; None with fewer than two."""
         points = sorted((p.flow_m3s, p.npsh_m) for p in self.survey.pumps[pump].curve if p.flow_m3s is not None and p.npsh_m is not None)
-        return float(np.interp(flow_m3s, *zip(*points))) if len(points) > 1 else None
+        return between(flow_m3s, *zip(*points)) if len(points) > 1 else None
 
     @cached_property
     def suction_room_m(self) -> float:

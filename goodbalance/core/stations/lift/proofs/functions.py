@@ -4,10 +4,10 @@ from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.stations.lift.controller.logic import DOUBT_M
+from goodbalance.core.stations.lift.names import Check, Outcome, Role, Timer, role_of
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey.choices import AlarmReset, LiftChoices, OnSensorFailure, SealLeak
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
-from goodbalance.core.stations.lift.windows.float_ladder import PREFIX
 
 MOVING = "Pumps start without warning: stand clear, keep hands off rotating parts."
 GAS = "Work from above. No entry into the well without permit, gas test and attendant."
@@ -16,14 +16,14 @@ LIVE = "The panel is live: licensed people only, prove dead before touching a te
 RETURNS = "Nobody near the pumps: they start by themselves when the supply returns."
 
 FLOAT_DOES = {
-    "low_alarm": ("Turn this float down by its cable.", "The low alarm comes."),
-    "stop": ("With the sensor out and a pump running by floats, turn this float down.", "Every pump stops."),
-    "start_1": (
+    Role.LOW_ALARM: ("Turn this float down by its cable.", "The low alarm comes."),
+    Role.STOP: ("With the sensor out and a pump running by floats, turn this float down.", "Every pump stops."),
+    Role.START_1: (
         "With the sensor out, lift this float by its cable.",
         "The duty pump starts and runs on until the stop.",
     ),
-    "start_2": ("With the sensor out and the duty pump running, lift this float.", "The assist joins."),
-    "high_alarm": (
+    Role.START_2: ("With the sensor out and the duty pump running, lift this float.", "The assist joins."),
+    Role.HIGH_ALARM: (
         "Lift this float by its cable.",
         "The high alarm comes and every pump in AUTO starts, one gap apart.",
     ),
@@ -31,42 +31,38 @@ FLOAT_DOES = {
 
 
 def _yes(
-    proof_id: str,
-    title: str,
-    before: str,
-    cautions: tuple[str, ...],
-    action: str,
-    seen: str,
-    proves: tuple[str, ...] = (),
-) -> Proof:
-    return Proof(proof_id, title, "Functions", before, cautions, action, seen, Answer.YES_NO, proves=proves)
+    check: Check, title: str, before: str, cautions: tuple[str, ...], action: str, seen: str,
+    proves: tuple[str, ...] = (), of: str = "", expects: str = "",
+) -> Proof:  # fmt: skip
+    return Proof(check, title, "Functions", before, cautions, action, seen, Answer.YES_NO, proves=proves, of=of, expects=expects)
 
 
 def float_proofs(survey: LiftSurvey, plan: Plan) -> list[Proof]:
     """Each float behind a sensor by itself, then the floats' turn when the sensor is out."""
     found = []
     for setting in plan.group("floats"):
-        action, seen = FLOAT_DOES[setting.id.removeprefix(PREFIX)]
+        role = role_of(setting.id)
+        action, seen = FLOAT_DOES[role]
         title = f"{setting.label} acts"
         before = "All pumps in AUTO, at rest, water above the stop level."
-        found.append(_yes(setting.id, title, before, (MOVING, GAS), action, seen, (setting.id,)))
+        found.append(_yes(Check.FLOAT, title, before, (MOVING, GAS), action, seen, (setting.id,), of=role))
     return found
 
 
 def safety_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> list[Proof]:
     """High alarm, sensor failure, low-level float, phases, seals, and how alarms clear."""
     found = []
-    has_high = any(setting.id == "high_alarm" for setting in plan.settings)
+    has_high = any(setting.id == Role.HIGH_ALARM for setting in plan.settings)
     by_hand = choices.schools.alarm_reset is AlarmReset.BY_HAND
     if has_high:
         clears = "stay until somebody presses reset, then clear." if by_hand else "all clear on the way down."
         found.append(
             _yes(
-                "high_alarm_clears", "High alarm comes, is heard, and clears",
+                Check.HIGH_ALARM_CLEARS, "High alarm comes, is heard, and clears",
                 "Whoever answers the alarm knows that you are testing.", (SPILL, GAS),
                 "Raise the level over the high alarm, silence it, lower the level again.",
                 f"Lamp flashes and sounder comes; silenced, the lamp stands; the person answering gets the call; {clears}",
-                ("high_alarm",),
+                (Role.HIGH_ALARM,),
             )
         )  # fmt: skip
     if survey.sensor is not None:
@@ -74,15 +70,15 @@ def safety_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> list[
     if survey.demands.low_float:
         found.append(
             _yes(
-                "low_float", "The separate low-level float stops every pump", "A pump runs in AUTO.", (MOVING, GAS),
+                Check.LOW_FLOAT, "The separate low-level float stops every pump", "A pump runs in AUTO.", (MOVING, GAS),
                 "Turn the low-level float down by its cable.", "Every pump stops, whatever the level controller says.",
-                ("low_cut_out",) if any(s.id == "low_cut_out" for s in plan.settings) else (),
+                (Role.LOW_CUT_OUT,) if Role.LOW_CUT_OUT in plan else (),
             )
         )  # fmt: skip
     if survey.control.phase_monitor:
         found.append(
             _yes(
-                "phase", "A lost phase stops every pump", "A pump runs in AUTO.", (LIVE, RETURNS),
+                Check.PHASE, "A lost phase stops every pump", "A pump runs in AUTO.", (LIVE, RETURNS),
                 "Take one fuse of the monitor's own circuit out; put it back after.",
                 "Every pump stops, the alarm comes; with the phase back the pumps return one gap apart.",
             )
@@ -91,9 +87,9 @@ def safety_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> list[
         stops = " and its pump stops until it is turned to OFF" if choices.schools.seal_leak is SealLeak.STOP else ""
         found.append(
             _yes(
-                "seal", "A wet seal probe is noticed", "Pump isolated and locked.", (LIVE,),
+                Check.SEAL, "A wet seal probe is noticed", "Pump isolated and locked.", (LIVE,),
                 "Bridge the probe's two terminals with its test resistor; take it off again, and list it until it is off.",
-                f"The seal alarm comes{stops}.",
+                f"The seal alarm comes{stops}.", expects=Outcome.PUMP_STOPS if stops else Outcome.ALARM_ONLY,
             )
         )  # fmt: skip
     return found
@@ -102,17 +98,20 @@ def safety_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> list[
 def _sensor_failure(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Proof:
     stops = choices.schools.sensor_failure is OnSensorFailure.STOP_ALL
     must_see = "All pumps stop, the high alarm comes." if stops else "The duty pump runs, the high alarm comes."
+    expects = Outcome.ALL_STOP if stops else Outcome.DUTY_RUNS
     if survey.control.has_floats:
-        must_see = "The high alarm comes and the floats take over: pumps start and stop by them."
+        must_see, expects = "The high alarm comes and the floats take over: pumps start and stop by them.", Outcome.FLOATS_TAKE_OVER
     if not hydraulics(survey).signal.has_live_zero:
         must_see = "All pumps stop, the low alarm comes: a lost signal reads as an empty well and is not told apart."
+        expects = Outcome.ALL_STOP
         if _float_contradicts(survey, plan):
+            expects = Outcome.FLOATS_TAKE_OVER
             must_see = "All pumps stop, as over an empty well; a float in the water contradicts it, and within seconds the floats take over and the alarm comes."
     alone = () if stops or survey.control.has_floats else ("Stay at the pump: stop it before it runs dry.",)
     return _yes(
-        "sensor_failure", "A lost level signal is noticed", "A pump runs in AUTO.", (LIVE, MOVING, *alone),
+        Check.SENSOR_FAILURE, "A lost level signal is noticed", "A pump runs in AUTO.", (LIVE, MOVING, *alone),
         "Take one wire of the sensor loop off at its isolating terminal; put it back after.",
-        must_see + " All returns when the wire is back.",
+        must_see + " All returns when the wire is back.", expects=expects,
     )  # fmt: skip
 
 
@@ -121,29 +120,29 @@ def _float_contradicts(survey: LiftSurvey, plan: Plan) -> bool:
     hyd = hydraulics(survey)
     reads_m = hyd.scaling.value(hyd.signal.low)
     wet_m = [float_.value - survey.control.swing_m for float_ in plan.group("floats")]
-    return any(reads_m + DOUBT_M < height_m < plan.value("stop", 0.0) - survey.control.swing_m for height_m in wet_m)
+    return any(reads_m + DOUBT_M < height_m < plan.value(Role.STOP, 0.0) - survey.control.swing_m for height_m in wet_m)
 
 
 def timer_proofs(survey: LiftSurvey, plan: Plan) -> list[Proof]:
     """Each timer by the watch, with what a hand and an eye can tell apart as tolerance."""
-    cautions = {"start_gap": (RETURNS,), "feedback_lost": (LIVE, MOVING)}
-    before = {
-        "start_gap": "All pumps called in AUTO; the supply stays off for longer than the least rest.",
-        "feedback_lost": "A pump runs in AUTO.",
-        "longest_run": "A pump runs in AUTO; note the value that must go back.",
+    cautions: dict[str, tuple[str, ...]] = {Timer.START_GAP: (RETURNS,), Timer.FEEDBACK_LOST: (LIVE, MOVING)}
+    before: dict[str, str] = {
+        Timer.START_GAP: "All pumps called in AUTO; the supply stays off for longer than the least rest.",
+        Timer.FEEDBACK_LOST: "A pump runs in AUTO.",
+        Timer.LONGEST_RUN: "A pump runs in AUTO; note the value that must go back.",
     }
     found = []
     for setting in plan.group("timers"):
         if setting.quantity not in (Q.TIME, Q.DURATION) or setting.value <= 0.0:
             continue
-        by_watch = setting.id != "longest_run"
+        by_watch = setting.id != Timer.LONGEST_RUN
         found.append(
             Proof(
-                f"timer_{setting.id}", setting.label, "Timers", before.get(setting.id, "All pumps in AUTO."),
+                Check.TIMER, setting.label, "Timers", before.get(setting.id, "All pumps in AUTO."),
                 (*cautions.get(setting.id, (MOVING,)), *(() if by_watch else (SPILL,))),
                 setting.proved_by, "It takes this long by the watch." if by_watch else "The turn passes, the alarm comes, and the value is back.",
                 Answer.NUMBER if by_watch else Answer.YES_NO, setting.value, max(2.0, 0.1 * setting.value),
-                setting.quantity, proves=(setting.id,),
+                setting.quantity, proves=(setting.id,), of=setting.id,
             )
         )  # fmt: skip
     return found

@@ -5,6 +5,7 @@ from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
+from goodbalance.core.stations.lift.names import STARTS, STOPS, Check, Outcome, Role
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.proofs.functions import (
     GAS,
@@ -56,11 +57,11 @@ def proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Proof,
 
 def _permits(relay: LevelRelay) -> bool:
     """Whether it stops pumps: what counts is the way down."""
-    return relay.role.startswith("stop") or relay.role == "low_cut_out"
+    return Role(relay.role).is_stop or relay.role == Role.LOW_CUT_OUT
 
 
 def _alarms(relay: LevelRelay) -> bool:
-    return relay.role in ("high_alarm", "low_alarm")
+    return relay.role in (Role.HIGH_ALARM, Role.LOW_ALARM)
 
 
 def _turn_level_m(relay: LevelRelay, up: bool) -> float:
@@ -77,7 +78,8 @@ def _level_proof(relay: LevelRelay, up: bool, tolerance_m: float, thing: str, pl
     cautions = (MOVING, SPILL) if up else (MOVING,)
     ramp = "." if thing == "float" else ", or ramp it with the simulation."
     return Proof(
-        id=f"{'up' if up else 'down'}_{relay.role}",
+        check=Check.UP if up else Check.DOWN,
+        of=relay.role,
         title=f"{relay.label} {thing} {does} on the {way}",
         group="Water rising" if up else "Water falling",
         precondition="Pumps in OFF, or in AUTO when real water is used.",
@@ -93,10 +95,11 @@ def _level_proof(relay: LevelRelay, up: bool, tolerance_m: float, thing: str, pl
 
 def _setting_of(relay: LevelRelay, up: bool, plan: Plan) -> str:
     """The setting a contact acts on: of a pump's own relay its start on the rise, its stop on the fall."""
-    if up or not relay.role.startswith("start_"):
-        return relay.role
-    stop = relay.role.replace("start", "stop")
-    return stop if stop in plan else "stop"
+    role = Role(relay.role)
+    if up or not role.is_start:
+        return role
+    stop = STOPS[role.call - 1]
+    return stop if stop in plan else Role.STOP
 
 
 def _call_proof(
@@ -104,7 +107,7 @@ def _call_proof(
 ) -> Proof:
     """What is seen of a level that has no relay to itself: a call, a stop, an alarm that comes or clears."""
     if _alarms(relay):
-        does = "comes" if (relay.role == "high_alarm") is up else "clears"
+        does = "comes" if (relay.role == Role.HIGH_ALARM) is up else "clears"
         title, seen = f"{relay.label} {does}", f"The alarm {does}"
     else:
         ends = _permits(relay) or not up
@@ -112,7 +115,7 @@ def _call_proof(
         title, seen = f"{relay.label} {does}", f"{seen}, or the pump {'stops' if ends else 'starts'}"
     way = "rise" if up else "fall"
     return Proof(
-        id=f"{'up' if up else 'down'}_{relay.role}", title=f"{title} on the {way}",
+        check=Check.UP if up else Check.DOWN, of=relay.role, title=f"{title} on the {way}",
         group="Water rising" if up else "Water falling",
         precondition="Pumps in OFF, the controller's inputs or relays in sight; or in AUTO when real water is used.",
         cautions=(MOVING, SPILL, GAS) if up else (MOVING, GAS),
@@ -125,14 +128,14 @@ def _call_proof(
 def _functions(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m: float) -> list[Proof]:
     first, count = survey.pumping.first_group, hydraulics(survey).duty_count
     found = _stops(survey, plan, tolerance_m)
-    starts = [setting for setting in plan.group("levels") if setting.id.startswith("start_")]
+    starts = [setting for setting in plan.group("levels") if Role(setting.id).is_start]
     for number, setting in enumerate(starts[1:], 2):
         found.append(
             Proof(
-                f"assist_{number}", f"Call number {number} brings its pump at its start level", "Functions",
+                Check.ASSIST, f"Call number {number} brings its pump at its start level", "Functions",
                 "The pumps before it run and cannot hold the level.", (MOVING, SPILL, GAS),
                 "Fill faster than the running pumps empty.", "The next pump in turn is called at this level, and joins as soon as the start gap allows.",
-                Answer.NUMBER, setting.value, tolerance_m, proves=(setting.id,),
+                Answer.NUMBER, setting.value, tolerance_m, proves=(setting.id,), of=str(number),
             )
         )  # fmt: skip
     turns = first or count
@@ -140,7 +143,7 @@ def _functions(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m
     if turns > 1 and rule in (Alternation.ALL_STOPPED, Alternation.EACH_STOP):
         found.append(
             Proof(
-                "alternation", f"The duty pump changes over {CYCLES} cycles", "Functions",
+                Check.ALTERNATION, f"The duty pump changes over {CYCLES} cycles", "Functions",
                 "All pumps in AUTO, all stopped.", (MOVING, GAS),
                 f"Run {CYCLES} full cycles. Note which pump starts first in each.",
                 "Each cycle the next pump leads.", Answer.SEQUENCE, pumps=turns, cycles=CYCLES,
@@ -152,16 +155,17 @@ def _functions(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m
             lead = f"The lead stays until {choices.rules.clock_period_s / 3600.0:g} h have passed, then changes at the next stop of all."
         found.append(
             Proof(
-                "lead", "The right pump leads", "Functions", "All pumps in AUTO, all stopped.", (MOVING, GAS),
+                Check.LEAD, "The right pump leads", "Functions", "All pumps in AUTO, all stopped.", (MOVING, GAS),
                 f"Run {CYCLES} full cycles. Note which pump starts first in each.", lead, Answer.YES_NO,
+                expects=Outcome.PUMP_1_LEADS if turns == 1 or rule is Alternation.FIXED else "",
             )
         )  # fmt: skip
     ids = {setting.id for setting in plan.settings}
-    reached = f"start_{first + 1}" in ids or (is_alone(survey) and "high_alarm" in ids)
+    reached = STARTS[min(first, len(STARTS) - 1)] in ids or (is_alone(survey) and Role.HIGH_ALARM in ids)
     if first and survey.pumping.first_rests and reached:
         found.append(
             Proof(
-                "first_rests", "The first pumps rest while the larger ones run", "Functions",
+                Check.FIRST_RESTS, "The first pumps rest while the larger ones run", "Functions",
                 "All pumps in AUTO.", (MOVING, SPILL, GAS), f"Fill to the start of call {first + 1}.",
                 "A larger pump starts, the first ones stop, and stay at rest until all have stopped.", Answer.YES_NO,
             )
@@ -169,7 +173,7 @@ def _functions(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m
     if survey.pumping.standby:
         found.append(
             Proof(
-                "standby", "The standby pump takes over", "Functions", "All pumps in AUTO, the duty pump runs.",
+                Check.STANDBY, "The standby pump takes over", "Functions", "All pumps in AUTO, the duty pump runs.",
                 (MOVING, GAS), "Turn the running pump to OFF; fill to the duty start again if it stopped.",
                 "The next pump takes the call; with all duty pumps in OFF the standby runs.", Answer.YES_NO,
             )
@@ -178,14 +182,14 @@ def _functions(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m
 
 
 def _stops(survey: LiftSurvey, plan: Plan, tolerance_m: float) -> list[Proof]:
-    stops = [setting for setting in plan.group("levels") if setting.id.startswith("stop")]
+    stops = [setting for setting in plan.group("levels") if Role(setting.id).is_stop]
     if len(stops) == 1:
         return [
             Proof(
-                "common_stop", "All pumps stop together at the stop level", "Functions",
+                Check.COMMON_STOP, "All pumps stop together at the stop level", "Functions",
                 "All pumps in AUTO and running.", (MOVING, GAS), "Let the pumps draw the well down.",
                 "Every pump stops at this level, none before, none after.",
-                Answer.NUMBER, stops[0].value, tolerance_m, proves=("stop",),
+                Answer.NUMBER, stops[0].value, tolerance_m, proves=(Role.STOP,),
             )
         ]  # fmt: skip
     found = []
@@ -194,10 +198,10 @@ def _stops(survey: LiftSurvey, plan: Plan, tolerance_m: float) -> list[Proof]:
         rest = "" if rests else f", with {left} pump{'s' if left != 1 else ''} left running"
         found.append(
             Proof(
-                f"own_{setting.id}", f"At the {setting.label.lower()} one pump stops", "Functions",
+                Check.OWN_STOP, f"At the {setting.label.lower()} one pump stops", "Functions",
                 "All pumps in AUTO and running.", (MOVING, GAS), "Let the pumps draw the well down.",
                 f"One pump stops at this level{rest}.",
-                Answer.NUMBER, setting.value, tolerance_m, proves=(setting.id,),
+                Answer.NUMBER, setting.value, tolerance_m, proves=(setting.id,), of=setting.id,
             )
         )  # fmt: skip
     return found[::-1]

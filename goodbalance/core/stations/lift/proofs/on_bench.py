@@ -4,30 +4,36 @@ Bench proofs prove the settings and the logic; wiring, sensor and pumps are prov
 """
 
 from goodbalance.core.balance.plan import Plan
-from goodbalance.core.balance.proof import Answer, Proof
-from goodbalance.core.rehearsal.engine import Run, TimedAction
+from goodbalance.core.balance.proof import Proof
+from goodbalance.core.control.trips import Trip
+from goodbalance.core.rehearsal.engine import TimedAction
+from goodbalance.core.rehearsal.events import Doing, Thing
 from goodbalance.core.rehearsal.proving import HAND, OFF, BenchProof, Look, Scene, Seen, prove_scenes
-from goodbalance.core.stations.lift.bench.looks import (
-    alarms,
-    apart_s,
-    between_s,
-    first_level,
-    joined_level,
-    leads,
-    left_level,
-    never_together,
-    ran,
-    running_at_end,
-    started_after,
-)
-from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.bench import looks
+from goodbalance.core.stations.lift.bench.looks import LiftRun, is_up, running_at_end
+from goodbalance.core.stations.lift.bench.rehearse import LiftBench, lift_bench
 from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
+from goodbalance.core.stations.lift.names import (
+    STARTS,
+    Act,
+    Alarm,
+    Check,
+    FloatFault,
+    Outcome,
+    PumpFault,
+    Role,
+    StationFault,
+    Timer,
+    float_id,
+    role_of,
+)
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.proofs.listed import CYCLES, proofs
 from goodbalance.core.stations.lift.sheet.keypad import Held
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 
+Shown = tuple[Scene, Look[LiftBench]]
 RAMP_MS = 0.002  # how fast the level is driven up: slow against the scan, so that it is read to 2 mm
 BROKEN_AT_S = 60.0
 
@@ -64,39 +70,48 @@ class _Scenes:
         self.gap_s = plan.value("start_gap", 0.0)
         self.duty = range(self.hyd.duty_count)
 
-    def of(self, proof: Proof) -> tuple[Scene, Look] | None:
-        kind, _, rest = proof.id.partition("_")
-        if kind in ("up", "down"):
-            scene = self._rising() if kind == "up" else self._falling()
-            return scene, lambda run: first_level(run.events, f"relay_{rest}")
-        if kind == "assist":
-            return self._assist(int(rest)), lambda run: joined_level(run.events, int(rest), self._rested(int(rest)))
-        if kind == "own" and self._rested(self.hyd.duty_count):
-            return None  # pumps of the first group come back as the larger ones stop: told apart by eye only
-        if kind == "own":
-            left = int(rest[-1]) - 1 if rest[-1].isdigit() else 0
-            return self._drawn_down(), lambda run: left_level(run.events, left)
-        if kind == "timer":
-            return self._timed(rest)
-        if kind == "float":
-            return self._float(rest)
-        if proof.id == "common_stop":
-            return self._cycles(), lambda run: first_level(run.events, "pump_", "stops")
-        if proof.answer is Answer.SEQUENCE:
-            return self._cycles(), lambda run: leads(run.events)[:CYCLES]
-        if proof.id == "lead" and proof.must_see.startswith("Pump 1"):
-            return self._cycles(), lambda run: leads(run.events)[:CYCLES] == (1,) * CYCLES
-        if proof.id == "high_alarm_clears":
-            return self._falling(), self._alarm_came
-        if proof.id == "standby":
-            return self._standby(), lambda run: started_after(run, BROKEN_AT_S) == {self.hyd.pump_count - 1}
-        if proof.id == "first_rests":
-            first = self.survey.pumping.first_group
-            return self._assist(first + 1), lambda run: never_together(run.events, first)
-        if proof.id in ("sensor_failure", "low_float", "phase", "seal"):
-            fault = "loop_open" if proof.id == "sensor_failure" else proof.id
-            return self._broken(fault, "1" if fault == "seal" else ""), self._after_fault(proof)
-        return None  # what a person must judge by eye
+    def of(self, proof: Proof) -> Shown | None:
+        """The scene of a proof and what to look at; None where a person must judge by eye."""
+        first, of = self.survey.pumping.first_group, proof.of
+        match Check(proof.check):
+            case Check.UP:
+                return self._rising(), lambda run: looks.contact_level(run, of)
+            case Check.DOWN:
+                return self._falling(), lambda run: looks.contact_level(run, of)
+            case Check.ASSIST:
+                number = int(of)
+                role, rested = STARTS[number - 1], self._rested(number)
+                return self._assist(number), lambda run: looks.joined_level(run, role, number, rested)
+            case Check.OWN_STOP:
+                if self._rested(self.hyd.duty_count):
+                    return None  # pumps of the first group come back as the larger ones stop: told apart by eye only
+                return self._drawn_down(), lambda run: looks.left_level(run, Role(of).call - 1)
+            case Check.TIMER:
+                return self._timed(of)
+            case Check.FLOAT:
+                return self._float(Role(of))
+            case Check.COMMON_STOP:
+                return self._cycles(), looks.stop_level
+            case Check.ALTERNATION:
+                return self._cycles(), lambda run: looks.leads(run)[:CYCLES]
+            case Check.LEAD:
+                if proof.expects != Outcome.PUMP_1_LEADS:
+                    return None
+                return self._cycles(), lambda run: looks.leads(run)[:CYCLES] == (1,) * CYCLES
+            case Check.HIGH_ALARM_CLEARS:
+                return self._falling(), self._alarm_came
+            case Check.STANDBY:
+                return self._standby(), lambda run: looks.started_after(run, BROKEN_AT_S) == {self.hyd.pump_count - 1}
+            case Check.FIRST_RESTS:
+                return self._assist(first + 1), lambda run: looks.never_together(run, first)
+            case Check.SENSOR_FAILURE:
+                return self._broken(StationFault.LOOP_OPEN), self._signal_lost(Outcome(proof.expects))
+            case Check.LOW_FLOAT:
+                return self._broken(StationFault.LOW_FLOAT), lambda run: not looks.running_at_end(run)
+            case Check.PHASE:
+                return self._broken(StationFault.PHASE), self._phase_lost
+            case Check.SEAL:
+                return self._broken(PumpFault.SEAL, "1"), self._seal_wet(proof.expects == Outcome.PUMP_STOPS)
 
     def _rested(self, calls: int) -> int:
         """Pumps of the first group that rest once so many calls are latched."""
@@ -104,18 +119,18 @@ class _Scenes:
         return pumping.first_group if pumping.first_rests and calls > pumping.first_group else 0
 
     def _switches(self, place: float, at_s: float = 0.0) -> tuple[TimedAction, ...]:
-        return tuple(TimedAction(at_s, "switch", str(n + 1), place) for n in range(self.hyd.pump_count))
+        return tuple(TimedAction(at_s, Act.SWITCH, str(n + 1), place) for n in range(self.hyd.pump_count))
 
     def _rising(self) -> Scene:
         area_m2 = self.hyd.well.area_m2(self.start_m)
-        flow = TimedAction(0.0, "inflow", "", area_m2 * RAMP_MS)
+        flow = TimedAction(0.0, Act.INFLOW, "", area_m2 * RAMP_MS)
         low_m = self.survey.well.intake_m * 0.5
         return Scene("water rising", low_m, (*self._switches(OFF), flow), (self.top_m - low_m) / RAMP_MS * 1.3)
 
     def _falling(self) -> Scene:
-        still = TimedAction(0.0, "inflow", "", 0.0)
-        first = TimedAction(0.0, "switch", "1", HAND)
-        others = tuple(TimedAction(0.0, "switch", str(n + 1), OFF) for n in range(1, self.hyd.pump_count))
+        still = TimedAction(0.0, Act.INFLOW, "", 0.0)
+        first = TimedAction(0.0, Act.SWITCH, "1", HAND)
+        others = tuple(TimedAction(0.0, Act.SWITCH, str(n + 1), OFF) for n in range(1, self.hyd.pump_count))
         volume_m3 = self.hyd.well.volume_m3(self.top_m)
         slowest_m3s = max(1e-6, self.hyd.point((0,), self.hyd.slow_level_m).flow_m3s)
         return Scene("water falling", self.top_m, (still, first, *others), volume_m3 / slowest_m3s * 1.2 + 60.0)
@@ -129,7 +144,7 @@ class _Scenes:
             self.plan.value("run_on", 0.0) + self.plan.value("stop_delay", 0.0) + self.plan.value("least_rest", 0.0)
         )
         cycle_s = 2.0 * (volume_m3 / flow_m3s + volume_m3 / (flow_m3s * 0.8) + rest_s)
-        flow = TimedAction(0.0, "inflow", "", flow_m3s)
+        flow = TimedAction(0.0, Act.INFLOW, "", flow_m3s)
         return Scene("full cycles", (self.stop_m + self.start_m) / 2.0, (flow,), cycle_s * (CYCLES + 2))
 
     def _assist(self, number: int) -> Scene:
@@ -138,12 +153,12 @@ class _Scenes:
         flow_m3s = 1.2 * self.hyd.strongest_m3s(number - 1, self.hyd.fast_level_m) + 0.0005 * area_m2
         timer_s = self.plan.value("assist_after", 0.0)
         if timer_s:  # so fast that the level comes before the timer
-            well, here = self.hyd.well, f"start_{number}"
+            well, here = self.hyd.well, STARTS[number - 1]
             rise_m3 = well.volume_m3(self.plan.value(here, self.top_m)) - well.volume_m3(self.stop_m)
             flow_m3s = max(
                 flow_m3s, self.hyd.strongest_m3s(number - 1, self.hyd.fast_level_m) + 1.3 * rise_m3 / timer_s
             )
-        flow = TimedAction(0.0, "inflow", "", flow_m3s)
+        flow = TimedAction(0.0, Act.INFLOW, "", flow_m3s)
         until_s = self.hyd.well.volume_m3(self.top_m) / (flow_m3s * 0.15) + 600.0
         return Scene(f"call {number}", self.stop_m + 0.05, (flow,), min(until_s, 6 * 3600.0))
 
@@ -151,7 +166,7 @@ class _Scenes:
         """From the top with every pump called in, then nothing flows in."""
         all_m3s = self.hyd.strongest_m3s(self.hyd.duty_count, self.hyd.fast_level_m)
         called_s = (self.hyd.duty_count + 1) * self.gap_s + self.plan.value("call_delay", 0.0) + 10.0
-        flows = (TimedAction(0.0, "inflow", "", all_m3s), TimedAction(called_s, "inflow", "", 0.0))
+        flows = (TimedAction(0.0, Act.INFLOW, "", all_m3s), TimedAction(called_s, Act.INFLOW, "", 0.0))
         slowest_m3s = max(1e-6, self.hyd.strongest_m3s(1, self.hyd.slow_level_m))
         until_s = called_s + self.hyd.well.volume_m3(self.top_m) / slowest_m3s * 1.5
         return Scene("drawn down by all", self.top_m, flows, until_s)
@@ -160,123 +175,127 @@ class _Scenes:
         """At the duty start within seconds, so that a pump runs when the actions begin."""
         delay_s = self.plan.value("call_delay", 0.0)
         rises_m3s = 0.0006 * self.hyd.well.area_m2(self.start_m)  # a centimetre in 20 s, however weak the pump
-        flow = TimedAction(0.0, "inflow", "", max(rises_m3s, self.hyd.strongest_m3s(1, self.stop_m) * 0.5))
+        flow = TimedAction(0.0, Act.INFLOW, "", max(rises_m3s, self.hyd.strongest_m3s(1, self.stop_m) * 0.5))
         later = tuple(TimedAction(act.at_s + delay_s, act.kind, act.target, act.value) for act in actions)
         return Scene(name, max(0.0, self.start_m - 0.01), (flow, *later), until_s + delay_s)
 
-    def _broken(self, fault: str, target: str = "") -> Scene:
+    def _broken(self, fault: StationFault | PumpFault, target: str = "") -> Scene:
         # broken while the pump runs; looked at before the well empties
         return self._running_scene(f"{fault} while a pump runs", TimedAction(BROKEN_AT_S, fault, target, 1.0))
 
     def _standby(self) -> Scene:
-        off = tuple(TimedAction(BROKEN_AT_S, "switch", str(n + 1), OFF) for n in self.duty)
+        off = tuple(TimedAction(BROKEN_AT_S, Act.SWITCH, str(n + 1), OFF) for n in self.duty)
         until_s = BROKEN_AT_S + 2.0 * self.gap_s + 5.0
         return self._running_scene("every duty pump to OFF", *off, until_s=until_s)
 
-    def _float(self, role: str) -> tuple[Scene, Look] | None:
+    def _float(self, role: Role) -> Shown | None:
         """One float moved by hand: the high and low one at any time, the others while the sensor is out."""
         low_m = max(
-            (s.value for s in self.plan.group("floats") if s.id in ("float_stop", "float_low_alarm")), default=0.0
+            (s.value for s in self.plan.group("floats") if role_of(s.id) in (Role.STOP, Role.LOW_ALARM)), default=0.0
         )
         at_m = max(self.start_m - 0.05, low_m + self.survey.control.swing_m + 0.02)
-        still = TimedAction(0.0, "inflow", "", 0.0)
-        if role == "low_alarm":
+        still = TimedAction(0.0, Act.INFLOW, "", 0.0)
+        if role is Role.LOW_ALARM:
             return Scene(
-                "low float down", at_m, (still, TimedAction(5.0, "float_down", role, 1.0)), 8.0
-            ), lambda run: "low" in alarms(run)
-        if role == "high_alarm":
+                "low float down", at_m, (still, TimedAction(5.0, FloatFault.DOWN, role, 1.0)), 8.0
+            ), lambda run: is_up(run, Alarm.LOW)
+        if role is Role.HIGH_ALARM:
             until_s = 5.0 + (len(self.duty) + 1) * self.gap_s + self.plan.value("call_delay", 0.0) + 5.0
-            flow = TimedAction(0.0, "inflow", "", self.hyd.strongest_m3s(len(self.duty), self.start_m) * 0.8)
-            lift = TimedAction(5.0, "float_up", role, 1.0)
+            flow = TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(len(self.duty), self.start_m) * 0.8)
+            lift = TimedAction(5.0, FloatFault.UP, role, 1.0)
             called = min(len(self.hyd.called(len(self.duty))), len(self.duty))
-            look: Look = lambda run: len(running_at_end(run)) == called and "high" in alarms(run)  # noqa: E731
+            look: Look[LiftBench] = lambda run: len(running_at_end(run)) == called and is_up(run, Alarm.HIGH)  # noqa: E731
             return Scene("high float up", at_m, (flow, lift), until_s), look
-        roles = {setting.id.removeprefix("float_") for setting in self.plan.group("floats")}
-        first = "start_1" if "start_1" in roles else "high_alarm"
-        out, lift = TimedAction(5.0, "loop_open", "", 1.0), TimedAction(20.0, "float_up", first, 1.0)
+        roles = {role_of(setting.id) for setting in self.plan.group("floats")}
+        first = Role.START_1 if Role.START_1 in roles else Role.HIGH_ALARM
+        out, lift = TimedAction(5.0, StationFault.LOOP_OPEN, "", 1.0), TimedAction(20.0, FloatFault.UP, first, 1.0)
         wait_s = (len(self.duty) + 1) * self.gap_s + self.plan.value("call_delay", 0.0) + 5.0
-        if role == "start_1":
-            flow = TimedAction(0.0, "inflow", "", self.hyd.strongest_m3s(1, self.start_m) * 0.9)
+        if role is Role.START_1:
+            flow = TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(1, self.start_m) * 0.9)
             return Scene(
                 "start float up, sensor out", at_m, (flow, out, lift), 20.0 + wait_s
             ), lambda run: len(running_at_end(run)) == 1
-        if role == "start_2":
-            flow = TimedAction(0.0, "inflow", "", self.hyd.strongest_m3s(2, self.start_m) * 0.9)
-            second = TimedAction(20.0 + self.gap_s, "float_up", role, 1.0)
+        if role is Role.START_2:
+            flow = TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(2, self.start_m) * 0.9)
+            second = TimedAction(20.0 + self.gap_s, FloatFault.UP, role, 1.0)
             both = min(2, len(self.hyd.called(2)))
             return Scene(
                 "assist float up", at_m, (flow, out, lift, second), 20.0 + 2.0 * wait_s
             ), lambda run: len(running_at_end(run)) == both
-        if role == "stop":
+        if role is Role.STOP:
             down_s = 20.0 + wait_s
             rest = self.plan.value("stop_delay", 0.0) + self.plan.value("least_run", 0.0) + 5.0
             acts = (
                 still,
                 out,
                 lift,
-                TimedAction(down_s, "float_down", role, 1.0),
-                TimedAction(down_s, "float_up", first, 0.0),
+                TimedAction(down_s, FloatFault.DOWN, role, 1.0),
+                TimedAction(down_s, FloatFault.UP, first, 0.0),
             )
-            return Scene("stop float down", at_m, acts, down_s + rest), lambda run: not running_at_end(run) and ran(run)
+            return Scene("stop float down", at_m, acts, down_s + rest), lambda run: not running_at_end(run) and looks.ran(run)
         return None
 
-    def _timed(self, timer: str) -> tuple[Scene, Look] | None:
+    def _timed(self, timer: str) -> Shown | None:
         """Timers that the bench can take the time of."""
-        if timer == "call_delay":
-            return self._running_scene("duty start"), lambda run: between_s(run, "relay_start_1", "", "pump_", "starts")
-        if timer == "feedback_lost":
-            until_s = BROKEN_AT_S + self.plan.value(timer, 0.0) + 15.0
-            acts = [TimedAction(BROKEN_AT_S, "feedback", str(n + 1), 1.0) for n in range(self.hyd.pump_count)]
-            return self._running_scene("feedback wire off", *acts, until_s=until_s), lambda run: between_s(
-                run, "you", "feedback wire is off", "harm", "no feedback"
+        if timer == Timer.CALL_DELAY:
+            return self._running_scene("duty start"), lambda run: looks.after_first_s(
+                run, looks.contact(run, Role.START_1), Thing.PUMP, Doing.STARTS
             )
-        calls_more = any(self.plan.value(f"{role}", 0.0) for role in ("start_2", "float_high_alarm")) or (
+        if timer == Timer.FEEDBACK_LOST:
+            until_s = BROKEN_AT_S + self.plan.value(timer, 0.0) + 15.0
+            wires = [TimedAction(BROKEN_AT_S, PumpFault.FEEDBACK, str(n + 1), 1.0) for n in range(self.hyd.pump_count)]
+            return self._running_scene("feedback wire off", *wires, until_s=until_s), lambda run: looks.after_first_s(
+                run, looks.done(run, PumpFault.FEEDBACK), Thing.PUMP, Doing.GIVEN_UP, Trip.NO_FEEDBACK
+            )
+        calls_more = any(self.plan.value(one, 0.0) for one in (Role.START_2, float_id(Role.HIGH_ALARM))) or (
             not self.plan.value("low_cut_out", 0.0) and self.plan.value("high_alarm", 0.0)
         )
-        if timer == "start_gap" and len(self.hyd.called(len(self.duty))) > 1 and calls_more:
+        if timer == Timer.START_GAP and len(self.hyd.called(len(self.duty))) > 1 and calls_more:
             back_s = 10.0 + self.plan.value("least_rest", 0.0)  # the pumps have rested: only the gap keeps them apart
-            cut = (TimedAction(5.0, "power", "", 0.0), TimedAction(back_s, "power", "", 1.0))
-            flow = TimedAction(0.0, "inflow", "", self.hyd.strongest_m3s(len(self.duty), self.start_m))
+            cut = (TimedAction(5.0, Act.POWER, "", 0.0), TimedAction(back_s, Act.POWER, "", 1.0))
+            flow = TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(len(self.duty), self.start_m))
             until_s = back_s + 5.0 + (len(self.duty) + 1) * self.gap_s + self.plan.value("call_delay", 0.0)
-            return Scene("power comes back", self.top_m, (flow, *cut), until_s), lambda run: apart_s(run, back_s)
-        if timer == "assist_after":
-            flow = TimedAction(0.0, "inflow", "", self.hyd.strongest_m3s(1, self.start_m))
+            return Scene("power comes back", self.top_m, (flow, *cut), until_s), lambda run: looks.apart_s(run, back_s)
+        if timer == Timer.ASSIST_AFTER:
+            flow = TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(1, self.start_m))
             until_s = self.plan.value(timer, 0.0) + self.plan.value("call_delay", 0.0) + 2.0 * self.gap_s + 60.0
-            return Scene("level held", max(0.0, self.start_m - 0.01), (flow,), until_s), lambda run: apart_s(run, 0.0)
-        if timer == "run_on" and self.plan.group("floats"):  # floats behind a sensor: with the sensor out
-            roles = {setting.id.removeprefix("float_") for setting in self.plan.group("floats")}
-            role = "start_1" if "start_1" in roles else "high_alarm"
-            acts = (TimedAction(0.0, "inflow", "", 0.0), TimedAction(5.0, "loop_open", "", 1.0))
+            return Scene("level held", max(0.0, self.start_m - 0.01), (flow,), until_s), lambda run: looks.apart_s(run, 0.0)
+        if timer == Timer.RUN_ON and self.plan.group("floats"):  # floats behind a sensor: with the sensor out
+            roles = {role_of(setting.id) for setting in self.plan.group("floats")}
+            role = Role.START_1 if Role.START_1 in roles else Role.HIGH_ALARM
+            acts = (TimedAction(0.0, Act.INFLOW, "", 0.0), TimedAction(5.0, StationFault.LOOP_OPEN, "", 1.0))
             drop_s = 25.0 + (len(self.duty) + 1) * self.gap_s + self.plan.value("call_delay", 0.0)
-            lift, drop = (TimedAction(at_s, "float_up", role, up) for at_s, up in ((20.0, 1.0), (drop_s, 0.0)))
+            lift, drop = (TimedAction(at_s, FloatFault.UP, role, up) for at_s, up in ((20.0, 1.0), (drop_s, 0.0)))
             until_s = drop_s + self.plan.value(timer, 0.0) + self.plan.value("least_run", 0.0) + 10.0
             scene = Scene("float dropped, sensor out", self.start_m, (*acts, lift, drop), until_s)
-            return scene, lambda run: between_s(run, "you", "hangs free again", "pump_", "stops")
-        if timer in ("stop_delay", "run_on"):
-            role = "relay_start_1" if timer == "run_on" else "relay_stop"
-            lets_go = "releases" if self.survey.sensor is not None else "opens"
-            return self._cycles(), lambda run: between_s(run, role, lets_go, "pump_", "stops")
+            return scene, lambda run: looks.after_first_s(
+                run, looks.done(run, FloatFault.UP, Doing.CLEARS), Thing.PUMP, Doing.STOPS
+            )
+        if timer in (Timer.STOP_DELAY, Timer.RUN_ON):
+            role = Role.START_1 if timer == Timer.RUN_ON else Role.STOP
+            return self._cycles(), lambda run: looks.after_first_s(
+                run, looks.contact(run, role, Doing.OPENS), Thing.PUMP, Doing.STOPS
+            )
         return None
 
-    def _after_fault(self, proof: Proof) -> Look:
-        def look(run: Run) -> Seen:
-            running, raised = len(running_at_end(run)), alarms(run)
-            if proof.id == "low_float":
-                return running == 0
-            if proof.id == "phase":
-                return running == 0 and "phase" in raised
-            if proof.id == "seal":
-                tripped = run.bench.logic.panel.tripped[0] == "seal leak"  # type: ignore[attr-defined]
-                return "seal_1" in raised and tripped is ("stops until" in proof.must_see)
-            if "floats take over" in proof.must_see:
-                return run.bench.logic.on_floats and "sensor" in raised  # type: ignore[attr-defined]
-            expected = 1 if proof.must_see.startswith("The duty pump runs") else 0
-            alarm = "high_alarm" if self.hyd.signal.has_live_zero else "low_alarm"
-            return running == expected and run.bench.logic.is_closed(alarm)  # type: ignore[attr-defined]
+    def _signal_lost(self, expects: Outcome) -> Look[LiftBench]:
+        """After the signal is lost: who runs, and which alarm came."""
+
+        def look(run: LiftRun) -> Seen:
+            logic = run.bench.logic
+            if expects is Outcome.FLOATS_TAKE_OVER:
+                return logic.on_floats and is_up(run, Alarm.SENSOR)
+            alarm = Role.HIGH_ALARM if self.hyd.signal.has_live_zero else Role.LOW_ALARM
+            return len(running_at_end(run)) == (expects is Outcome.DUTY_RUNS) and logic.is_closed(alarm)
 
         return look
 
-    def _alarm_came(self, run: Run) -> bool:
+    def _phase_lost(self, run: LiftRun) -> bool:
+        return not running_at_end(run) and is_up(run, Alarm.PHASE)
+
+    def _seal_wet(self, stops: bool) -> Look[LiftBench]:
+        return lambda run: is_up(run, Alarm.SEAL, 1) and (run.bench.logic.panel.tripped[0] is Trip.SEAL_LEAK) is stops
+
+    def _alarm_came(self, run: LiftRun) -> bool:
         """Whether the high alarm, on at the start of a fall, let go again."""
-        moves = [event for event in run.events if event.subject == "relay_high_alarm" and event.at_s > 0.0]
-        return bool(moves) and not run.bench.logic.is_closed("high_alarm")  # type: ignore[attr-defined]
+        return looks.contact(run, Role.HIGH_ALARM) is not None and not run.bench.logic.is_closed(Role.HIGH_ALARM)

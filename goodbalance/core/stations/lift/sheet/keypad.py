@@ -11,11 +11,12 @@ from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.sheets.read_back import plain_number
 from goodbalance.core.stations.lift.controller.logic import FAILURE_DELAY_S
 from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
+from goodbalance.core.stations.lift.names import float_id
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
-from goodbalance.core.stations.lift.survey.sensing import ControlKind, LevelBy, WhoDecides
+from goodbalance.core.stations.lift.survey.sensing import ControlKind, LevelBy, LevelSensor, WhoDecides
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
-from goodbalance.core.stations.lift.windows.float_ladder import PREFIX, is_alone
+from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.lift.windows.reckon import reckon
 
 RELAYS, CONTROLLER, PANEL, DRIVE = "relay level controller", "pump controller", "float panel", "lift drive"
@@ -48,10 +49,10 @@ def keypad_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan, display:
     """Everything a device of any family may ask for: sensor, relays, settings, sharing, drives."""
     values = {"display.level_unit": KeypadValue(display.value, "unit chosen for this controller")}
     if survey.sensor is not None:
-        values |= _sensor_values(survey)
+        values |= _sensor_values(survey, survey.sensor)
     for setting in plan.settings:
         hangs = is_alone(survey) and setting.group == "levels"
-        values[f"setting.{PREFIX}{setting.id}" if hangs else f"setting.{setting.id}"] = _whole(setting)
+        values[f"setting.{float_id(setting.id)}" if hangs else f"setting.{setting.id}"] = _whole(setting)
     if survey.control.kind is ControlKind.RELAYS_ALONE:
         values |= _values_of_relays_alone(choices, plan)
     for relay in relays_of(survey, choices, plan):
@@ -64,10 +65,10 @@ def _whole(setting: Setting) -> KeypadValue:
     return KeypadValue(setting.value, f"{setting.label.lower()}, from the plan", setting.window, setting.id)
 
 
-def _sensor_values(survey: LiftSurvey) -> dict[str, KeypadValue]:
+def _sensor_values(survey: LiftSurvey, sensor: LevelSensor) -> dict[str, KeypadValue]:
     hyd = hydraulics(survey)
     values = {
-        "sensor.signal": KeypadValue(hyd.survey.sensor.signal.value, "signal of the surveyed sensor"),
+        "sensor.signal": KeypadValue(sensor.signal.value, "signal of the surveyed sensor"),
         "sensor.zero_level": KeypadValue(hyd.sensor_low_m, "lowest level the sensor reads, above the floor"),
         "sensor.full_level": KeypadValue(hyd.sensor_low_m + hyd.sensor_span_m, "lowest level plus the sensor's span"),
         "sensor.fail_delay": KeypadValue(FAILURE_DELAY_S, "long enough to ignore a loose moment"),

@@ -9,8 +9,8 @@ from goodbalance.core.balance.trail import Term
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.pumps import HeadCurve
 from goodbalance.core.physics.water import head_of_pressure_m
-from goodbalance.core.stations.lift.survey.sensing import ControlKind, LevelBy
-from goodbalance.core.stations.lift.survey.survey import CURVE_ROWS, HOURS, MAX_PUMPS, TABLE_ROWS
+from goodbalance.core.stations.lift.survey.sensing import MAX_PUMPS, ControlKind, LevelBy
+from goodbalance.core.stations.lift.survey.survey import CURVE_ROWS, HOURS, TABLE_ROWS
 from goodbalance.core.stations.shared.facts import standby_alone
 
 RESIDUAL_SHARE = 0.06  # a typed point further from the fitted curve than this share of shut-off head is questioned
@@ -60,9 +60,10 @@ def _order(values: Mapping[str, Any], rules: tuple[tuple[str, str, str], ...], q
 
 def _hours(values: Mapping[str, Any]) -> list[Finding]:
     """Whether the hours add up to the mean, and stay under the peak."""
-    flows = [values.get(f"inflow.hours.{hour}.flow_m3s") for hour in range(HOURS)]
+    asked = [values.get(f"inflow.hours.{hour}.flow_m3s") for hour in range(HOURS)]
+    flows = [float(flow) for flow in asked if flow is not None]
     mean, peak = values.get("inflow.mean_m3s"), values.get("inflow.peak_m3s")
-    if not values.get("inflow.hourly") or None in flows or mean is None or peak is None:
+    if not values.get("inflow.hourly") or len(flows) < HOURS or mean is None or peak is None:
         return []
     found, by_hour = [], sum(flows) / HOURS
     if abs(by_hour - mean) > HOURS_SHARE * mean:
@@ -78,7 +79,8 @@ def _hours(values: Mapping[str, Any]) -> list[Finding]:
 
 def _relays(values: Mapping[str, Any]) -> list[Finding]:
     """One relay for two roles, and relays that run the pumps by themselves beside floats, which need a panel."""
-    found, of = [], {}
+    found: list[Finding] = []
+    of: dict[int, str] = {}
     for path, number in values.items():
         if not path.startswith("relays.") or number is None:
             continue
@@ -104,13 +106,14 @@ def _well(values: Mapping[str, Any]) -> list[Finding]:
         return _order(values, rules, Q.LEVEL)
     if shape != "table":
         return []
-    subject, lines = "well.table.0.level_m", []
+    subject = "well.table.0.level_m"
+    lines: list[tuple[float, float]] = []
     for row in range(TABLE_ROWS):
         level, volume = (values.get(f"well.table.{row}.{part}") for part in ("level_m", "volume_m3"))
-        if (level is None) != (volume is None):
-            return [Finding("table_half", Severity.STOP, subject, "A line of the table needs both level and volume.")]
-        if level is not None:
+        if level is not None and volume is not None:
             lines.append((level, volume))
+        elif level is not None or volume is not None:
+            return [Finding("table_half", Severity.STOP, subject, "A line of the table needs both level and volume.")]
     if len(lines) < 2:
         text = f"The table has {len(lines)} lines; two or more are needed."
         return [Finding("table_short", Severity.STOP, subject, text)]

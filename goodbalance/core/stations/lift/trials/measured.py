@@ -35,7 +35,7 @@ def measure(survey: LiftSurvey, pump: int, runs: list[Mapping[str, Any]]) -> Mea
     """Work a pump's drawdown out against the surveyed well and curve. Raises OutOfRange for impossible readings."""
     hyd = hydraulics(survey)
     timed = tuple(
-        DrawdownRun(*(Stretch(**run[part]) if run.get(part) else None for part in ("before", "pumping", "after")))
+        DrawdownRun(Stretch(**run["before"]), Stretch(**run["pumping"]), Stretch(**run["after"]) if run.get("after") else None)
         for run in runs
     )
     result = drawdown(hyd.well, timed, max(survey.sensor.noise_m if survey.sensor else 0.0, 0.005))

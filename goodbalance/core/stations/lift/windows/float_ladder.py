@@ -3,13 +3,13 @@
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.balance.window import Bound, Source
+from goodbalance.core.stations.lift.names import Role, is_float_id, role_of
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.sensing import LevelBy
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.bands import Levels
 from goodbalance.core.stations.lift.windows.ladder import HIGH, LOW_ALARM, STARTS, STOP, Ladder, Rung
 
-PREFIX = "float_"  # of the ids of floats behind a sensor
 _RUNGS = {rung.id: rung for rung in (LOW_ALARM, STOP, *STARTS, HIGH)}
 
 
@@ -27,8 +27,7 @@ class FloatLadder(Ladder):
         self.ids = tuple(rung.id for rung in self.rungs)
         self.sensor_levels = sensor_levels
         if sensor_levels is not None:
-            cut = len(PREFIX)
-            self.chosen = {key[cut:]: value for key, value in choices.chosen.items() if key.startswith(PREFIX)}
+            self.chosen = {role_of(key): value for key, value in choices.chosen.items() if is_float_id(key)}
         swing_m = survey.control.swing_m
         if swing_m > choices.rules.separation_m:
             self.separation_m, self.separation_from = swing_m, "swing of a float, more than the least step by rule"
@@ -51,10 +50,14 @@ class FloatLadder(Ladder):
             bounds = (*bounds, self._room_to_run_on())
         if self.sensor_levels is None:
             return bounds
-        if rung_id == "high_alarm":
-            last = max(key for key in self.sensor_levels if key.startswith("start_"))
-            bounds = (*bounds, *self.step_above(last, "last start of the sensor", self.sensor_levels))
-        return bounds or self._submerged()
+        return (*bounds, *self.above_the_sensors(rung_id)) or self._submerged()
+
+    def above_the_sensors(self, rung_id: str) -> tuple[Bound, ...]:
+        """What a level of the sensor before it asks of this float."""
+        if self.sensor_levels is None or rung_id != Role.HIGH_ALARM:
+            return ()
+        last = max((role for role in self.sensor_levels if Role(role).is_start), key=lambda role: Role(role).call)
+        return self.step_above(last, "last start of the sensor", self.sensor_levels)
 
     @property
     def _first_start(self) -> str:

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from goodbalance.core.balance.openers import Lever, search
+from goodbalance.core.balance.openers import Lever, search, to
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.window import Opener
 from goodbalance.core.errors import GoodBalanceError
@@ -123,7 +123,7 @@ def _levers(survey: LiftSurvey, choices: LiftChoices) -> list[Lever]:
                 0.0,
                 1.0,
                 "",
-                lambda _: schools(starts_credit=StartsCredit.ALTERNATION),
+                to(schools(starts_credit=StartsCredit.ALTERNATION)),
             )
         )
     if not inlet.sewer_storage:
@@ -133,24 +133,14 @@ def _levers(survey: LiftSurvey, choices: LiftChoices) -> list[Lever]:
                 0.0,
                 1.0,
                 "",
-                lambda _: (
-                    survey.model_copy(update={"inlet": inlet.model_copy(update={"sewer_storage": True})}),
-                    choices,
-                ),
+                to((survey.model_copy(update={"inlet": inlet.model_copy(update={"sewer_storage": True})}), choices)),
             )
         )
     for rung_id, level_m in choices.chosen.items():
         if rung_id in names:
-            rest = {k: v for k, v in choices.chosen.items() if k != rung_id}
-            levers.append(
-                Lever(
-                    f"the {names[rung_id]} left to the tool instead of set by hand",
-                    level_m,
-                    level_m,
-                    "",
-                    lambda _, rest=rest: (survey, choices.model_copy(update={"chosen": rest})),
-                )
-            )
+            left = choices.model_copy(update={"chosen": {k: v for k, v in choices.chosen.items() if k != rung_id}})
+            what = f"the {names[rung_id]} left to the tool instead of set by hand"
+            levers.append(Lever(what, level_m, level_m, "", to((survey, left))))
     return levers
 
 

@@ -9,12 +9,13 @@ from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.balance.window import Bound, Window
 from goodbalance.core.errors import GoodBalanceError
+from goodbalance.core.stations.lift.names import float_id
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.consequences import figures
 from goodbalance.core.stations.lift.windows.drive_settings import DriveSettings
 from goodbalance.core.stations.lift.windows.findings import findings, timing_findings
-from goodbalance.core.stations.lift.windows.float_ladder import PREFIX, FloatLadder, is_alone, main_ladder
+from goodbalance.core.stations.lift.windows.float_ladder import FloatLadder, is_alone, main_ladder
 from goodbalance.core.stations.lift.windows.ladder import Ladder, climb
 from goodbalance.core.stations.lift.windows.openers import openers
 from goodbalance.core.stations.lift.windows.timers import Timers, with_backup_run_on
@@ -30,7 +31,7 @@ def reckon(survey: LiftSurvey, choices: LiftChoices, explain_empty: bool = True)
     """
     ladder = main_ladder(survey, choices)
     levels, windows = settle(ladder)
-    settings = _on_rungs(ladder, levels, windows, "levels", "")
+    settings = _on_rungs(ladder, levels, windows)
     drives = DriveSettings(ladder, levels).settings()
     ramp_s = next((setting.value for setting in drives if setting.id == "ramp"), 0.0)
     timers = Timers(ladder, levels, is_alone(survey), ramp_s)
@@ -38,7 +39,7 @@ def reckon(survey: LiftSurvey, choices: LiftChoices, explain_empty: bool = True)
     if survey.control.has_floats and not is_alone(survey):
         floats = FloatLadder(survey, choices, levels)
         heights, float_windows = settle(floats)
-        settings += _on_rungs(floats, heights, float_windows, "floats", PREFIX)
+        settings += _floats(floats, heights, float_windows)
         after = (*after, *with_backup_run_on(timers, heights))
     settings += (*drives, *after)
     if explain_empty:
@@ -69,38 +70,44 @@ def _opens(setting: Setting) -> Callable[[LiftSurvey, LiftChoices], bool]:
     return opens
 
 
-def _on_rungs(
-    ladder: Ladder, levels: dict[str, float], windows: dict[str, Window], group: str, prefix: str
-) -> tuple[Setting, ...]:
+def _on_rungs(ladder: Ladder, levels: dict[str, float], windows: dict[str, Window]) -> tuple[Setting, ...]:
     recommended = _recommended(ladder, levels)
-    if prefix:
-        windows = {rung_id: _renamed(window, prefix) for rung_id, window in windows.items()}
     return tuple(
         Setting(
-            id=prefix + rung.id,
-            label=f"{rung.label.removesuffix(' level')} float" if prefix else rung.label,
-            twin="hang at" if prefix else rung.twin,
+            id=rung.id,
+            label=rung.label,
+            twin=rung.twin,
             quantity=Quantity.LEVEL,
             window=windows[rung.id],
             recommended=math.nan if windows[rung.id].is_empty else recommended[rung.id],
             chosen=ladder.chosen.get(rung.id),
             value=levels[rung.id],
             step=ladder.choices.step_m,
-            proved_by="Lift this float by its cable: its contact must act." if prefix else rung.proved_by,
-            group=group,
+            proved_by=rung.proved_by,
+            group="levels",
         )
         for rung in ladder.rungs
     )
 
 
-def _renamed(window: Window, prefix: str) -> Window:
-    """Bounds that stand on another float name it by its own id; those on the sensor's levels keep theirs."""
+def _floats(ladder: FloatLadder, heights: dict[str, float], windows: dict[str, Window]) -> tuple[Setting, ...]:
+    """The floats behind a sensor. Bounds that stand on another float name it by its own id, those on the sensor's levels keep theirs."""
 
-    def renamed(bound: Bound) -> Bound:
-        own = bound.refers_to and "of the sensor" not in bound.cause
-        return replace(bound, refers_to=prefix + bound.refers_to) if own else bound
+    def renamed(bounds: tuple[Bound, ...], kept: tuple[Bound, ...]) -> tuple[Bound, ...]:
+        return tuple(
+            replace(bound, refers_to=float_id(bound.refers_to)) if bound.refers_to and bound not in kept else bound
+            for bound in bounds
+        )
 
-    return Window(tuple(map(renamed, window.lower)), tuple(map(renamed, window.upper)))
+    found = []
+    for setting in _on_rungs(ladder, heights, windows):
+        kept = ladder.above_the_sensors(setting.id)
+        window = Window(renamed(setting.window.lower, kept), renamed(setting.window.upper, ()))
+        label = f"{setting.label.removesuffix(' level')} float"
+        proof = "Lift this float by its cable: its contact must act."
+        named = replace(setting, id=float_id(setting.id), label=label, twin="hang at", window=window, proved_by=proof, group="floats")
+        found.append(named)
+    return tuple(found)
 
 
 def settle(ladder: Ladder) -> tuple[dict[str, float], dict[str, Window]]:

@@ -1,32 +1,39 @@
 """Why each pump of a booster set runs or not: the chain of permissives and demands, with the timers that count."""
 
-from typing import TYPE_CHECKING
+from dataclasses import dataclass
 
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
 from goodbalance.core.control.sequencer import Switch
 from goodbalance.core.stations.booster.controller.logic import BOOST_LIMIT_S, BoosterLogic
-from goodbalance.core.stations.booster.controller.stops import Mode
+from goodbalance.core.stations.booster.names import Mode, Stop, Wait
 from goodbalance.core.stations.booster.survey.choices import NoFlowBy, Sharing
 from goodbalance.core.stations.booster.survey.control import SHORT_STOP_S, ControlKind
 
-if TYPE_CHECKING:
-    from goodbalance.core.stations.booster.bench.rehearse import BoosterBench
-
 _STOPS = (
-    ("sensor", "Sensor", "the pressure is not known"),
-    ("low_suction", "Suction", "lack of water"),
-    ("high", "High pressure", "tripped, waits for a reset"),
-    ("burst", "Run-out", "tripped, waits for a reset"),
-    ("fill", "Filling", "took too long, waits for a reset"),
+    (Stop.SENSOR, "Sensor", "the pressure is not known"),
+    (Stop.LOW_SUCTION, "Suction", "lack of water"),
+    (Stop.HIGH, "High pressure", "tripped, waits for a reset"),
+    (Stop.BURST, "Run-out", "tripped, waits for a reset"),
+    (Stop.FILL, "Filling", "took too long, waits for a reset"),
 )
 
 
-def reason(bench: "BoosterBench", pump: int) -> ReasonLine:
+@dataclass(frozen=True, slots=True)
+class Looked:
+    """What a person at the panel sees: the controller, who turns and how fast, and the reading."""
+
+    logic: BoosterLogic
+    running: tuple[int, ...]
+    speeds: tuple[float, ...]
+    read_pa: float
+
+
+def reason(at: Looked, pump: int) -> ReasonLine:
     """Power, phases, switch, drive; in AUTO what stops the set, the demand and the turn; then the speed."""
-    logic, switch = bench.logic, bench.logic.switches[pump]
-    turns = pump in bench.running
+    logic, switch = at.logic, at.logic.switches[pump]
+    turns = pump in at.running
     links = [_link("Power", logic.power, "present", "no supply")]
     if not logic.phases_ok:
         links.append(Link("Phases", LinkState.BLOCKS, "one is missing, or two are swapped"))
@@ -36,47 +43,47 @@ def reason(bench: "BoosterBench", pump: int) -> ReasonLine:
         links += [Link("Switch", LinkState.BLOCKS, "OFF"), drive]
     elif switch is Switch.HAND:
         text = "HAND: only high pressure stops it, stay beside it"
-        high = [Link("High pressure", LinkState.BLOCKS, "tripped, waits for a reset")] if "high" in logic.stops else []
+        high = [Link("High pressure", LinkState.BLOCKS, "tripped, waits for a reset")] if Stop.HIGH in logic.stops else []
         links += [Link("Switch", LinkState.HOLDS, text, is_demand=True), drive, *high]
     else:
         links += [
             Link("Switch", LinkState.HOLDS, "AUTO"),
             drive,
-            *_stops(bench),
-            _demand(bench, pump),
+            *_stops(at),
+            _demand(at, pump),
             _turn(logic, pump),
         ]
     if turns:
-        links.append(_speed(bench, pump))
+        links.append(_speed(at, pump))
     return ReasonLine(f"Pump {pump + 1}", turns, tuple(links))
 
 
-def _stops(bench: "BoosterBench") -> list[Link]:
+def _stops(at: Looked) -> list[Link]:
     """What stops the whole set, or is on its way to."""
-    logic, n, found = bench.logic, bench.logic.numbers, []
+    logic, n, found = at.logic, at.logic.numbers, []
     for name, label, text in _STOPS:
         if name in logic.stops:
-            left_s = logic.left_s("water_back", 5.0) if name == "low_suction" else None
+            left_s = logic.left_s(Wait.WATER_BACK, 5.0) if name is Stop.LOW_SUCTION else None
             state = LinkState.WAITS if left_s is not None and not logic.stops[name] else LinkState.BLOCKS
-            waits = ", waits for a reset" if name == "low_suction" and logic.stops[name] else ""
+            waits = ", waits for a reset" if name is Stop.LOW_SUCTION and logic.stops[name] else ""
             found.append(Link(label, state, text + waits, (), left_s))
-    counting = logic.left_s("low_suction", n.low_suction_delay)
+    counting = logic.left_s(Wait.LOW_SUCTION, n.low_suction_delay)
     if not found and counting is not None:
         found.append(Link("Suction", LinkState.HOLDS, "too low, not yet for long enough", (), counting))
-    counting = logic.left_s("closed", n.closed_delay)
+    counting = logic.left_s(Wait.CLOSED, n.closed_delay)
     if not found and counting is not None:
         found.append(Link("Outlets", LinkState.HOLDS, "no more power than without flow: closed?", (), counting))
-    counting = logic.left_s("burst", n.burst_delay)
+    counting = logic.left_s(Wait.BURST, n.burst_delay)
     if not found and counting is not None:
         found.append(Link("Run-out", LinkState.HOLDS, "flat out and still too low", (), counting))
     return found or [Link("Limits", LinkState.HOLDS, "suction and pressures in range")]
 
 
-def _demand(bench: "BoosterBench", pump: int) -> Link:
-    logic, n = bench.logic, bench.logic.numbers
-    pressure = Term("p", "pressure as read", bench.read_pa, Q.PRESSURE)
+def _demand(at: Looked, pump: int) -> Link:
+    logic, n = at.logic, at.logic.numbers
+    pressure = Term("p", "pressure as read", at.read_pa, Q.PRESSURE)
     if n.kind is not ControlKind.CONSTANT:
-        return _switched(bench, pressure)
+        return _switched(at, pressure)
     target = Term("s", "set pressure now", logic.target_pa(logic.flow_m3s), Q.PRESSURE)
     if logic.blind:
         return Link(
@@ -93,7 +100,7 @@ def _demand(bench: "BoosterBench", pump: int) -> Link:
                 LinkState.HOLDS,
                 "fills slowly up to {f}",
                 (fill,),
-                logic.left_s("fill", n.fill_timeout),
+                logic.left_s(Wait.FILL, n.fill_timeout),
                 is_demand=True,
             )
         case Mode.BOOSTING:
@@ -102,7 +109,7 @@ def _demand(bench: "BoosterBench", pump: int) -> Link:
                 LinkState.HOLDS,
                 "boosts to {s}, then sleeps",
                 (target,),
-                logic.left_s("boost", BOOST_LIMIT_S),
+                logic.left_s(Wait.BOOST, BOOST_LIMIT_S),
                 is_demand=True,
             )
         case Mode.TESTING:
@@ -111,10 +118,10 @@ def _demand(bench: "BoosterBench", pump: int) -> Link:
                 LinkState.WAITS,
                 "short stop: stays {p} if nobody draws",
                 (pressure,),
-                logic.left_s("test", SHORT_STOP_S),
+                logic.left_s(Wait.TEST, SHORT_STOP_S),
                 is_demand=True,
             )
-    left_s = logic.left_s("bump" if n.no_flow is NoFlowBy.BUMP else "idle", n.sleep_delay)
+    left_s = logic.left_s(Wait.BUMP if n.no_flow is NoFlowBy.BUMP else Wait.IDLE, n.sleep_delay)
     if left_s is not None:
         return Link("Demand", LinkState.HOLDS, "nobody draws: about to stop", (), left_s, is_demand=True)
     if n.remote_pressure is not None and not logic.remote_lost and not logic.night and not logic.on_generator:
@@ -124,17 +131,17 @@ def _demand(bench: "BoosterBench", pump: int) -> Link:
     return Link("Demand", LinkState.HOLDS, "holds {s}, reads {p}" + lost, (target, pressure), is_demand=True)
 
 
-def _switched(bench: "BoosterBench", pressure: Term) -> Link:
-    logic, n = bench.logic, bench.logic.numbers
+def _switched(at: Looked, pressure: Term) -> Link:
+    logic, n = at.logic, at.logic.numbers
     cut_in, cut_out = Term("i", "cut-in", n.cut_in, Q.PRESSURE), Term("o", "cut-out", n.cut_out, Q.PRESSURE)
     if logic.stage == 0:
         return Link("Demand", LinkState.BLOCKS, "none: {p}, starts at {i}", (pressure, cut_in), is_demand=True)
     if n.kind is ControlKind.FLOW_STOP:
-        left_s = logic.left_s("no_flow", n.flow_delay)
+        left_s = logic.left_s(Wait.NO_FLOW, n.flow_delay)
         text = "the flow has ended: about to stop" if left_s is not None else "runs until the flow ends"
         return Link("Demand", LinkState.HOLDS, text, (), left_s, is_demand=True)
-    left_s = max(0.0, logic.since.get("ran", logic.now_s) + n.least_run - logic.now_s)
-    if left_s > 0.0 and bench.read_pa >= n.cut_out:
+    left_s = max(0.0, logic.since.get((Wait.RAN, 0), logic.now_s) + n.least_run - logic.now_s)
+    if left_s > 0.0 and at.read_pa >= n.cut_out:
         return Link("Demand", LinkState.HOLDS, "stopped too soon otherwise", (), left_s, is_demand=True)
     return Link(
         "Demand", LinkState.HOLDS, "started at {i}, stops at {o}, now {p}", (cut_in, cut_out, pressure), is_demand=True
@@ -149,7 +156,7 @@ def _turn(logic: BoosterLogic, pump: int) -> Link:
         return Link("Turn", LinkState.BLOCKS, "passed over")
     if logic.stage >= logic.most_pumps and logic.on_generator:
         return Link("Turn", LinkState.BLOCKS, "no more pumps on the generator")
-    left_s = logic.left_s("join", n.join_delay)
+    left_s = logic.left_s(Wait.JOIN, n.join_delay)
     waiting = [p for p in logic.rotation.order if logic.is_available(p) and p not in serving]
     following = bool(waiting) and waiting[0] == pump and logic.stage < logic.most_pumps
     if following and left_s is not None:
@@ -168,9 +175,9 @@ def _turn(logic: BoosterLogic, pump: int) -> Link:
     return Link("Turn", LinkState.BLOCKS, "joins if the pressure stays under cut-in" if following else "behind another")
 
 
-def _speed(bench: "BoosterBench", pump: int) -> Link:
-    logic, n = bench.logic, bench.logic.numbers
-    speed = Term("n", "speed", bench.plant.speeds[pump], Q.PERCENT)
+def _speed(at: Looked, pump: int) -> Link:
+    logic, n = at.logic, at.logic.numbers
+    speed = Term("n", "speed", at.speeds[pump], Q.PERCENT)
     if not n.driven:
         return Link("Speed", LinkState.HOLDS, "full, straight on line")
     if logic.switches[pump] is Switch.HAND:

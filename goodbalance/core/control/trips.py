@@ -1,0 +1,13 @@
+"""Why a pump is passed over until its switch is turned to OFF."""
+
+from enum import StrEnum
+
+
+class Trip(StrEnum):
+    """The cause of a trip; the value is how a person calls it."""
+
+    NO_FEEDBACK = "no feedback"
+    OVERLOAD = "overload"
+    SEAL_LEAK = "seal leak"
+    NO_PRIME = "no prime"
+    DRIVE = "drive tripped"

@@ -1,0 +1,159 @@
+"""What a booster set calls its things: one definition for each mode, stop, action, fault, alarm, harm and proof."""
+
+from enum import StrEnum
+
+
+class Mode(StrEnum):
+    """What the set is doing."""
+
+    ASLEEP = "asleep"
+    FILLING = "filling"
+    RUNNING = "running"
+    BOOSTING = "boosting"
+    TESTING = "testing"
+
+
+class Stop(StrEnum):
+    """What stops all pumps."""
+
+    SENSOR = "sensor"
+    LOW_SUCTION = "low_suction"
+    HIGH = "high"
+    BURST = "burst"
+    FILL = "fill"
+
+
+class Wait(StrEnum):
+    """A condition that counts only once it has lasted."""
+
+    SENSOR = "sensor"
+    REMOTE = "remote"
+    LOW_SUCTION = "low_suction"
+    WATER_BACK = "water_back"
+    BURST = "burst"
+    FILL = "fill"
+    AIR = "air"
+    LONG = "long"
+    CLOSED = "closed"
+    BOOST = "boost"
+    TEST = "test"
+    JOIN = "join"
+    LEAVE = "leave"
+    BUMP = "bump"
+    IDLE = "idle"
+    NO_FLOW = "no_flow"
+    RAN = "ran"
+
+
+class Act(StrEnum):
+    """What a person can do on the bench beside breaking things."""
+
+    OUTLETS = "outlets"
+    SUCTION = "suction"
+    SWITCH = "switch"
+    HAND_SPEED = "hand_speed"
+    POWER = "power"
+    GENERATOR = "generator"
+    NIGHT = "night"
+    CLOCK = "clock"
+    DRAIN = "drain"
+    SILENCE = "silence"
+    RESET = "reset"
+
+
+class SetFault(StrEnum):
+    """What can be broken of the whole set."""
+
+    LOOP_OPEN = "loop_open"
+    LOOP_SHORT = "loop_short"
+    FROZEN = "frozen"
+    DRIFT = "drift"
+    REMOTE_LOST = "remote_lost"
+    DRY = "dry"
+    FLOW_STUCK = "flow_stuck"
+    WATERLOGGED = "waterlogged"
+    BURST = "burst"
+    PHASE = "phase"
+
+
+class PumpFault(StrEnum):
+    """What can be broken of one pump."""
+
+    TRIP = "trip"
+    AIR = "air"
+    CHECK_VALVE = "check_valve"
+    SHUT = "shut"
+    BACKWARDS = "backwards"
+
+
+AnyAct = Act | SetFault | PumpFault
+ACTS: tuple[type[AnyAct], ...] = (Act, SetFault, PumpFault)
+
+
+class Alarm(StrEnum):
+    """What the controller can tell; those of a pump come with its number."""
+
+    SENSOR = "sensor"
+    LOW_SUCTION = "low_suction"
+    HIGH = "high"
+    BURST = "burst"
+    FILL = "fill"
+    REMOTE = "remote"
+    PHASE = "phase"
+    CLOSED = "closed"
+    STARTS = "starts"
+    PUMP = "pump"
+    LONG = "long"
+
+
+class Harm(StrEnum):
+    """What hurts pipes, pumps or seals."""
+
+    OVER_RATING = "over_rating"
+    CAVITATES = "cavitates"
+    BEYOND_CURVE = "beyond_curve"
+    BACKWARDS = "backwards"
+    RUNS_DRY = "runs_dry"
+
+
+class Check(StrEnum):
+    """Which proof."""
+
+    PRECHARGE = "precharge"
+    STAYS_STOPPED = "stays_stopped"
+    HOLDS = "holds"
+    DIP = "dip"
+    RISE = "rise"
+    SLEEPS = "sleeps"
+    BOOST = "boost"
+    STAYS_ASLEEP = "stays_asleep"
+    WAKES = "wakes"
+    NIGHT = "night"
+    SETBACK = "setback"
+    REMOTE = "remote"
+    STARTS = "starts"
+    CUT_IN = "cut_in"
+    FLOW_STOP = "flow_stop"
+    CUT_OUT = "cut_out"
+    FIXED_SPEED = "fixed_speed"
+    JOINS = "joins"
+    LEAVES = "leaves"
+    NO_HUNTING = "no_hunting"
+    TAKEOVER = "takeover"
+    EMERGENCY = "emergency"
+    EMERGENCY_PRESSURE = "emergency_pressure"
+    LEAD = "lead"
+    LOW_SUCTION = "low_suction"
+    WATER_BACK = "water_back"
+    LOW_SUCTION_DELAY = "low_suction_delay"
+    HIGH = "high"
+    BURST = "burst"
+    NO_PRIME = "no_prime"
+    CLOSED = "closed"
+    STARTS_ALARM = "starts_alarm"
+    SENSOR_FAILURE = "sensor_failure"
+    REMOTE_FAILURE = "remote_failure"
+    SLOW_FILL = "slow_fill"
+    PHASE = "phase"
+    POWER_RETURN = "power_return"
+    ALTERNATION = "alternation"

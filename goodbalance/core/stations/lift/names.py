@@ -1,0 +1,165 @@
+"""What a lift station calls its things: one definition for each role, action, fault, alarm and harm."""
+
+from enum import StrEnum
+
+
+class Role(StrEnum):
+    """What a relay or a float is there for. Starts and stops that have a number follow below."""
+
+    LOW_CUT_OUT = "low_cut_out"
+    LOW_ALARM = "low_alarm"
+    STOP = "stop"
+    STOP_2 = "stop_2"
+    STOP_3 = "stop_3"
+    STOP_4 = "stop_4"
+    START_1 = "start_1"
+    START_2 = "start_2"
+    START_3 = "start_3"
+    START_4 = "start_4"
+    HIGH_ALARM = "high_alarm"
+
+    @property
+    def call(self) -> int:
+        """Which call a start brings, or a stop ends: 1 for the duty's; 0 for what is neither."""
+        return _CALLS.get(self, 0)
+
+    @property
+    def is_start(self) -> bool:
+        return self in STARTS
+
+    @property
+    def is_stop(self) -> bool:
+        return self in STOPS
+
+
+STARTS = (Role.START_1, Role.START_2, Role.START_3, Role.START_4)
+STOPS = (Role.STOP, Role.STOP_2, Role.STOP_3, Role.STOP_4)
+_CALLS = {role: place for roles in (STARTS, STOPS) for place, role in enumerate(roles, 1)}
+
+
+_FLOAT = "float_"  # before the role, in the id of the setting of a float behind a sensor
+
+
+def float_id(role: str) -> str:
+    """The id of the setting that says how high the float of a role hangs."""
+    return _FLOAT + role
+
+
+def role_of(setting_id: str) -> Role:
+    """The inverse of float_id."""
+    return Role(setting_id.removeprefix(_FLOAT))
+
+
+def is_float_id(setting_id: str) -> bool:
+    return setting_id.startswith(_FLOAT)
+
+
+class Act(StrEnum):
+    """What a person can do on the bench beside breaking things."""
+
+    INFLOW = "inflow"
+    PATTERN = "pattern"
+    RAIN = "rain"
+    SWITCH = "switch"
+    POWER = "power"
+    SILENCE = "silence"
+    RESET = "reset"
+
+
+class StationFault(StrEnum):
+    """What can be broken of the whole station."""
+
+    LOOP_OPEN = "loop_open"
+    LOOP_SHORT = "loop_short"
+    FROZEN = "frozen"
+    DRIFT = "drift"
+    ECHO = "echo"
+    LOW_FLOAT = "low_float"
+    PHASE = "phase"
+
+
+class FloatFault(StrEnum):
+    """What can be wrong with one float."""
+
+    UP = "float_up"
+    DOWN = "float_down"
+
+
+class PumpFault(StrEnum):
+    """What can be broken of one pump."""
+
+    STARTER = "starter"
+    CLOGGED = "clogged"
+    CHECK_VALVE = "check_valve"
+    FEEDBACK = "feedback"
+    OVERLOAD = "overload"
+    SEAL = "seal"
+
+
+AnyAct = Act | StationFault | FloatFault | PumpFault
+ACTS: tuple[type[AnyAct], ...] = (Act, StationFault, FloatFault, PumpFault)
+
+
+class Alarm(StrEnum):
+    """What the alarm panel can tell; those of a pump come with its number."""
+
+    HIGH = "high"
+    LOW = "low"
+    SENSOR = "sensor"
+    PHASE = "phase"
+    PUMP = "pump"
+    SUSPECT = "suspect"
+    LONG_RUN = "long_run"
+    SEAL = "seal"
+
+
+class Check(StrEnum):
+    """Which proof."""
+
+    UP = "up"
+    DOWN = "down"
+    COMMON_STOP = "common_stop"
+    OWN_STOP = "own"
+    ASSIST = "assist"
+    ALTERNATION = "alternation"
+    LEAD = "lead"
+    FIRST_RESTS = "first_rests"
+    STANDBY = "standby"
+    FLOAT = "float"
+    HIGH_ALARM_CLEARS = "high_alarm_clears"
+    SENSOR_FAILURE = "sensor_failure"
+    LOW_FLOAT = "low_float"
+    PHASE = "phase"
+    SEAL = "seal"
+    TIMER = "timer"
+
+
+class Outcome(StrEnum):
+    """What a proof expects where the plan decides it."""
+
+    PUMP_1_LEADS = "pump_1_leads"
+    ALL_STOP = "all_stop"
+    DUTY_RUNS = "duty_runs"
+    FLOATS_TAKE_OVER = "floats_take_over"
+    PUMP_STOPS = "pump_stops"
+    ALARM_ONLY = "alarm_only"
+
+
+class Timer(StrEnum):
+    """Timers whose time the bench can take."""
+
+    CALL_DELAY = "call_delay"
+    STOP_DELAY = "stop_delay"
+    START_GAP = "start_gap"
+    RUN_ON = "run_on"
+    ASSIST_AFTER = "assist_after"
+    FEEDBACK_LOST = "feedback_lost"
+    LONGEST_RUN = "longest_run"
+
+
+class Harm(StrEnum):
+    """What hurts pump, motor or street."""
+
+    DRAWS_AIR = "draws_air"
+    TWO_PHASES = "two_phases"
+    OVERFLOWS = "overflows"

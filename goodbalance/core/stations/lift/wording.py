@@ -1,0 +1,138 @@
+"""Every word that the bench of a lift station says: put on last, decided by nobody."""
+
+from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.balance.trail import Term
+from goodbalance.core.control.alarms import Cause
+from goodbalance.core.control.relays import LevelRelay
+from goodbalance.core.control.trips import Trip
+from goodbalance.core.rehearsal.engine import TimedAction
+from goodbalance.core.rehearsal.events import Doing, Event, Thing
+from goodbalance.core.stations.lift.names import Act, Alarm, AnyAct, FloatFault, Harm, PumpFault, StationFault
+from goodbalance.core.stations.shared.acts import switch_of
+
+_STATION_FAULTS = {
+    StationFault.LOOP_OPEN: ("Sensor loop opened", "Sensor loop closed again"),
+    StationFault.LOOP_SHORT: ("Sensor loop shorted", "Short of the sensor loop removed"),
+    StationFault.FROZEN: ("Sensor frozen at its reading", "Sensor moves again"),
+    StationFault.DRIFT: ("Sensor begins to drift downward", "Sensor set right again"),
+    StationFault.ECHO: ("A false echo: the sensor sees foam", "The false echo is gone"),
+    StationFault.LOW_FLOAT: ("Low-level float turned down", "Low-level float hangs free again"),
+    StationFault.PHASE: ("One phase of the supply is lost", "All phases are back"),
+}
+_FLOAT_FAULTS = {FloatFault.UP: "float caught with its head up", FloatFault.DOWN: "float caught hanging down"}
+_PUMP_FAULTS = {
+    PumpFault.STARTER: ("starter does not pull in", "starter mended"),
+    PumpFault.CLOGGED: ("is clogged", "is clean again"),
+    PumpFault.CHECK_VALVE: ("has a leaking check valve", "has a tight check valve again"),
+    PumpFault.FEEDBACK: ("feedback wire is off", "feedback wire is back"),
+    PumpFault.OVERLOAD: ("is overloaded", "runs freely again"),
+    PumpFault.SEAL: ("has water in its seal", "has a dry seal again"),
+}
+_ACTS = {
+    Act.PATTERN: ("Inflow follows the day", "Inflow steady"),
+    Act.RAIN: ("A rain front comes", "The rain is over"),
+    Act.POWER: ("Power back", "Power lost"),
+    Act.SILENCE: ("Sounder silenced", "Sounder silenced"),
+    Act.RESET: ("Alarms reset", "Alarms reset"),
+}
+_HARMS = {
+    Harm.DRAWS_AIR: "A pump draws air: level is at its intake, {level}",
+    Harm.TWO_PHASES: "Pump <n> runs on two phases until its overload opens: fit a phase monitor",
+    Harm.OVERFLOWS: "The well overflows at {level}",
+}
+_BRIEF_HARMS = {
+    Harm.DRAWS_AIR: "A pump draws air",
+    Harm.TWO_PHASES: "A pump runs on two phases until its overload opens",
+    Harm.OVERFLOWS: "The well overflows",
+}
+
+
+def level(level_m: float) -> tuple[Term, ...]:
+    """The level at which something happened."""
+    return (Term("level", "level", level_m, Q.LEVEL),)
+
+
+def done(action: TimedAction, act: AnyAct) -> Event:
+    """What a person does."""
+    on = 0 if action.value else 1
+    if isinstance(act, StationFault):
+        text = _STATION_FAULTS[act][on]
+    elif isinstance(act, FloatFault):
+        name = action.target.replace("_", " ").capitalize()
+        text = f"{name} {_FLOAT_FAULTS[act] if action.value else 'float hangs free again'}"
+    elif isinstance(act, PumpFault):
+        text = f"Pump {action.target} {_PUMP_FAULTS[act][on]}"
+    elif act is Act.INFLOW:
+        text = "Inflow set to {flow}"
+        return Event(action.at_s, Thing.YOU, Doing.DOES, act, 0, text, (Term("flow", "inflow", action.value, Q.FLOW),))
+    elif act is Act.SWITCH:
+        text = f"Pump {action.target} switched to {switch_of(action.value).upper()}"
+    else:
+        text = _ACTS[act][on]
+    pump = int(action.target) if isinstance(act, PumpFault) or act is Act.SWITCH else 0
+    doing = Doing.DOES if action.value or not isinstance(act, StationFault | FloatFault | PumpFault) else Doing.CLEARS
+    return Event(action.at_s, Thing.YOU, doing, act, pump, text)
+
+
+def pump_moves(at_s: float, pump: int, starts: bool, level_m: float) -> Event:
+    """A pump, 0 for pump 1, starts or stops."""
+    text = f"Pump {pump + 1} {'starts' if starts else 'stops'} at {{level}}"
+    return Event(at_s, Thing.PUMP, Doing.STARTS if starts else Doing.STOPS, "", pump + 1, text, level(level_m))
+
+
+def pump_given_up(at_s: float, pump: int, why: Trip) -> Event:
+    return Event(at_s, Thing.PUMP, Doing.GIVEN_UP, why, pump + 1, f"Pump {pump + 1} given up: {why}")
+
+
+def contact_moves(at_s: float, relay: LevelRelay, closes: bool, floats_alone: bool, level_m: float) -> Event:
+    """A relay energises or releases; where floats are alone, a float closes or opens."""
+    does = ("float closes" if closes else "float opens") if floats_alone else "relay energises" if closes else "relay releases"
+    doing = Doing.CLOSES if closes else Doing.OPENS
+    return Event(at_s, Thing.CONTACT, doing, relay.role, 0, f"{relay.label} {does} at {{level}}", level(level_m))
+
+
+def float_moves(at_s: float, relay: LevelRelay, closes: bool, level_m: float) -> Event:
+    """A float behind a sensor."""
+    text = f"{relay.label} {'closes' if closes else 'opens'} at {{level}}"
+    return Event(at_s, Thing.FLOAT, Doing.CLOSES if closes else Doing.OPENS, relay.role, 0, text, level(level_m))
+
+
+def sensor_moves(at_s: float, failed: bool, on_floats: bool) -> Event:
+    text = "Level signal given up as failed" if failed else "Level signal is back"
+    text += ": the floats take over" if on_floats else ""
+    return Event(at_s, Thing.SENSOR, Doing.FAILS if failed else Doing.RETURNS, "", 0, text)
+
+
+def turn_passes(at_s: float, pump: int) -> Event:
+    return Event(at_s, Thing.TURN, Doing.PASSES, "", pump + 1, f"Turn changes: pump {pump + 1} is next")
+
+
+def alarm_moves(at_s: float, cause: Cause, comes: bool, words: str) -> Event:
+    text = f"Alarm: {words}" if comes else f"Alarm clears: {words}"
+    return Event(at_s, Thing.ALARM, Doing.COMES if comes else Doing.CLEARS, cause.what, cause.pump, text)
+
+
+def alarm_words(cause: Cause, trip: Trip | None = None, contradicted: bool = False) -> str:
+    """What an alarm says. trip: why a pump was given up; contradicted: the signal is there, but a float is against it."""
+    pump = f"Pump {cause.pump}"
+    return {
+        Alarm.HIGH: "High level",
+        Alarm.LOW: "Low level",
+        Alarm.SENSOR: "A float contradicts the level sensor" if contradicted else "Level signal lost",
+        Alarm.PHASE: "Phase missing or reversed",
+        Alarm.PUMP: f"{pump} failed: {trip}",
+        Alarm.SUSPECT: f"{pump} needs help each time: check it",
+        Alarm.LONG_RUN: f"{pump} ran longer than it may",
+        Alarm.SEAL: f"{pump}: water in its seal",
+    }[Alarm(cause.what)]
+
+
+def harms(at_s: float, harm: Harm, level_m: float, pump: int = 0) -> Event:
+    """pump: 1 for pump 1, where it is about one."""
+    terms = level(level_m) if harm is not Harm.TWO_PHASES else ()
+    return Event(at_s, Thing.HARM, Doing.COMES, harm, pump, _HARMS[harm].replace("<n>", str(pump)), terms)
+
+
+def harm_brief(event: Event) -> str:
+    """A harm without its numbers, for a run of days."""
+    return f"Pump {event.pump} given up" if event.thing is Thing.PUMP else _BRIEF_HARMS[Harm(event.of)]
