@@ -40,9 +40,9 @@ class Job:
         decided = {path: Typed(text) for path, text in (choices or {}).items()}
         read = read_facts(kind.choices_model, decided, UnitSystem.METRIC, self.answers)
         self.choices: Any = facts_from(kind.choices_model, read)
-        family = kind.family_of(self.answers)
+        family = kind.keypad.family_of(self.answers)
         self.profile = next(profile for profile in shipped_profiles().values() if profile.family == family)
-        self.scale = kind.keypad_scale(self.survey, self.profile, self.choices.keypad.display)
+        self.scale = kind.keypad.scale(self.survey, self.profile, self.choices.keypad.display)
         self.choices = self.choices.stepped(round(self.scale.step * self.scale.per_unit, 9))
         self.plan = kind.reckon(self.survey, self.choices)
 
@@ -100,7 +100,7 @@ class Job:
     def keep_run(self, note: str, actions: tuple[dict[str, Any], ...], until_s: float) -> None:
         """A run on the bench, kept."""
         bench: Any = self.kind.bench(self.survey, self.choices, self.plan)
-        start = bench.plant.level_m if self.kind.levels is not None else bench.plant.pressure_pa
+        start = bench.start
         run = rehearse(bench, tuple(TimedAction(**act) for act in actions), until_s)
         covers = len(records.entries(self.session, self.row.id))
         body = {"covers": covers, self.kind.start_name: start, "until_s": until_s, "actions": list(actions)}
@@ -109,8 +109,8 @@ class Job:
     @property
     def sheet(self) -> EntrySheet:
         """What is typed, device by device."""
-        values = self.kind.keypad_values(self.survey, self.choices, self.plan, self.choices.keypad.display)
-        wanted = self.kind.companions_of(self.answers)
+        values = self.kind.keypad.values(self.survey, self.choices, self.plan, self.choices.keypad.display)
+        wanted = self.kind.keypad.companions_of(self.answers)
         first = {profile.family: profile for profile in reversed(shipped_profiles().values())}
         return entry_sheet(
             self.profile, values, self.scale, tuple(first[family] for family in wanted if family in first)

@@ -15,25 +15,22 @@ from goodbalance.store.database import CONNECTIONS, session_maker
 from goodbalance.web import (
     controllers,
     door,
-    drawdown,
     enter,
     handover,
     health,
-    loop,
     own,
     people,
-    pressure_trends,
     prove,
     reckon,
     rehearse,
     scaling,
     stations,
     survey,
-    sweep,
-    trends,
     trouble,
 )
 from goodbalance.web.guards import HeadAsGet, Numbered, SafeHeaders, SizeLimit
+from goodbalance.web.kinds.registry import PAGES
+from goodbalance.web.rendering import take_templates
 
 LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
 STATIC = Path(__file__).parent / "static"
@@ -50,6 +47,10 @@ def create_app(engine: Engine, session_key: str, public_url: str = "") -> FastAP
     app.state.sessions = session_maker(engine)
     app.state.at_work = asyncio.Semaphore(CONNECTIONS)
     app.state.outside = bool(public_url)
+    app.state.pages = PAGES
+    for pages in PAGES.values():
+        take_templates(pages.id, pages.folder)
+        app.mount(f"/static/kinds/{pages.id}", StaticFiles(directory=pages.folder / "static"))
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
     rooms = (
         door,
@@ -57,12 +58,7 @@ def create_app(engine: Engine, session_key: str, public_url: str = "") -> FastAP
         own,
         stations,
         survey,
-        drawdown,
         scaling,
-        trends,
-        sweep,
-        loop,
-        pressure_trends,
         reckon,
         rehearse,
         enter,
@@ -70,6 +66,7 @@ def create_app(engine: Engine, session_key: str, public_url: str = "") -> FastAP
         handover,
         controllers,
         health,
+        *(room for pages in PAGES.values() for room in pages.rooms),
     )
     for module in rooms:
         app.include_router(module.router)

@@ -17,8 +17,7 @@ import structlog
 
 from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.rehearsal.engine import rehearse
-from goodbalance.core.stations.booster.trials.loop_trials import bench_of, grid, look_at
-from goodbalance.core.stations.registry import KINDS
+from goodbalance.core.stations.kind import AnyKind
 
 log = structlog.get_logger("goodbalance")
 AT_ONCE = max(1, (os.cpu_count() or 1) // 2)  # pieces of one process; the other cores answer
@@ -28,7 +27,7 @@ LONGEST_S = 20.0
 _turns = threading.Semaphore(AT_ONCE)
 _queue = threading.Semaphore(AT_ONCE + WAITING)
 _fresh = multiprocessing.get_context("forkserver")
-_fresh.set_forkserver_preload([__name__])  # a child begins with all of it in place
+_fresh.set_forkserver_preload([__name__, "goodbalance.core.stations.registry"])  # a child begins with all of it in place
 
 
 class Busy(Exception):
@@ -92,30 +91,24 @@ def _work(told: Connection, job: Callable[..., Any], args: tuple[Any, ...], with
         told.send(found)
 
 
-def explained_plan(kind: str, survey: Any, choices: Any) -> Any:
+def explained_plan(kind: AnyKind, survey: Any, choices: Any) -> Any:
     """A plan with what would open its empty windows."""
-    return KINDS[kind].reckon(survey, choices, True)
+    return kind.reckon(survey, choices, True)
 
 
-def chances(kind: str, survey: Any, choices: Any, plan: Any) -> Any:
+def chances(kind: AnyKind, survey: Any, choices: Any, plan: Any) -> Any:
     """How likely each setting stays inside."""
-    return KINDS[kind].chances(survey, choices, plan)
+    return kind.chances(survey, choices, plan)
 
 
-def shown_proofs(kind: str, survey: Any, choices: Any, plan: Any, held: Any, only: frozenset[str] | None) -> Any:
+def shown_proofs(kind: AnyKind, survey: Any, choices: Any, plan: Any, held: Any, only: frozenset[str] | None) -> Any:
     """Proofs played on the bench."""
-    return list(KINDS[kind].prove_on_bench(survey, choices, plan, held, only))
+    return list(kind.prove_on_bench(survey, choices, plan, held, only))
 
 
-def digest_of_run(kind: str, survey: Any, choices: Any, plan: Any, start: float, actions: Any, until_s: float) -> str:
+def digest_of_run(kind: AnyKind, survey: Any, choices: Any, plan: Any, start: float, actions: Any, until_s: float) -> str:
     """The fingerprint of a run worked out from its start."""
-    return rehearse(KINDS[kind].bench(survey, choices, plan, start), actions, until_s).digest()
-
-
-def looked_at(survey: Any, choices: Any, plan: Any, first: int, last: int) -> Any:
-    """Some sets of a booster's gains over every case."""
-    bench = bench_of(survey, choices, plan)
-    return [look_at(bench, gains) for gains in grid(bench)[first:last]]
+    return rehearse(kind.bench(survey, choices, plan, start), actions, until_s).digest()
 
 
 def begin() -> None:

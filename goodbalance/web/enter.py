@@ -12,6 +12,7 @@ from goodbalance.core.sheets.read_back import Match
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
+from goodbalance.web.kinds.pages import pages_of
 from goodbalance.web.loading import WorkDep, after_save
 from goodbalance.web.reckon import choice_parts
 from goodbalance.web.rendering import page
@@ -31,22 +32,13 @@ class ReadBackSave(BaseModel):
 @router.get("/stations/{station_id}/enter", name="show_enter")
 def show_enter(request: Request, work: WorkDep, one: int | None = None) -> Response:
     more: dict[str, Any] = {"work": work, "view": "enter", "keypad": _keypad_fields(work), "moved": _moved(work)}
-    more |= {"beside": _beside(work), "unplaced": _unplaced(work)}
+    more |= {"beside": _beside(work), "unplaced": _unplaced(work), **pages_of(work).enter(work)}
     if work.sheet is not None and one is not None:
         count = len(work.comparisons)
         if not 1 <= one <= count:
             raise HTTPException(404, f"The sheet has {count} entries to make, there is no number {one}.")
         return page(request, "enter_one.html", {**more, "one": one, "count": count, "entry": work.comparisons[one - 1]})
     return page(request, "enter.html", more)
-
-
-@router.get("/stations/{station_id}/wires", name="show_wires")
-def show_wires(request: Request, work: WorkDep) -> Response:
-    """Which relay takes which old float's wires, and what the panel sees at every level."""
-    more: dict[str, Any] = {"work": work, "view": "enter"}
-    if work.sheet is not None and work.kind.levels is not None:
-        more["wiring"] = work.kind.levels.retrofit_map(work.survey, work.choices, work.plan, work.held().relays)
-    return page(request, "wires.html", more)
 
 
 @router.post("/stations/{station_id}/read-back", name="save_read_back", dependencies=[Depends(not_forged)])
@@ -99,7 +91,7 @@ def _keypad_fields(work: Work) -> list[dict[str, Any]]:
 
 def _beside(work: Work) -> dict[str, Any] | None:
     """The part of the survey that is asked beside the sheet, with what does not fit together in it."""
-    name = work.kind.sheet_section
+    name = work.kind.keypad.section if work.kind.keypad is not None else ""
     part = next((part for part in form_parts(work) if part["id"] == name and part["asked"]), None)
     if part is None:
         return None

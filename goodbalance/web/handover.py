@@ -17,12 +17,12 @@ from goodbalance.store.deeds import Deed
 from goodbalance.store.records import Draft
 from goodbalance.web.door import not_them
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged, noted
+from goodbalance.web.kinds.pages import pages_of
 from goodbalance.web.loading import WorkDep, load_work
 from goodbalance.web.prove import METHODS, seen_words
 from goodbalance.web.reckon import plan_view
 from goodbalance.web.rendering import page, units_of
 from goodbalance.web.scaling import checks
-from goodbalance.web.sweep import latest_sweep
 from goodbalance.web.work import Work
 
 
@@ -204,7 +204,7 @@ def _view(work: Work) -> dict[str, Any]:
         **plan_view(work, work.plan, work.choices),
         "left_proofs": proofs,
         "scaling_checks": checks(work)[:1],
-        "by_hand": latest_sweep(work) if work.kind.levels is None else None,
+        **pages_of(work).handover(work),
         "as_found": {s.id: work.kind.as_found(work.survey, s.id) for s in work.plan.settings},
         "cautions": work.kind.cautions(work.survey, work.choices),
         "by_clock": work.kind.by_clock(work.survey, work.choices),

@@ -2,11 +2,11 @@
 
 import json
 import math
-from collections.abc import Callable
 from typing import Any
 
 from goodbalance.core.balance.plan import Plan, Setting
-from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show
+from goodbalance.core.balance.quantities import UnitSystem, display_unit, show
+from goodbalance.web.kinds.pages import pages_of
 from goodbalance.web.work import Work
 
 _NO_NUMBER = {"Infinity": 1e12, "-Infinity": -1e12, "NaN": None}
@@ -14,52 +14,21 @@ _NO_NUMBER = {"Infinity": 1e12, "-Infinity": -1e12, "NaN": None}
 
 def picture_of(work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
     """Everything the scripts draw: the station, its flags, a beam for each setting."""
-    picture = work.kind.drawing(work.survey, choices, plan)
-    picture["kind"] = work.kind.id
+    settings = [beam(setting, work.units) for setting in plan.settings]
+    picture = pages_of(work).picture(work, plan, choices, settings)
     unit = display_unit(work.kind.main, work.units)
-    picture["settings"] = [beam(setting, work.units) for setting in plan.settings]
+    picture["settings"] = settings
     picture["unit"] = {"symbol": unit.symbol, "per_si": unit.from_si(1.0), "decimals": unit.decimals}
     picture["chosen"] = dict(choices.chosen)
-    _KINDS[work.kind.id](work, picture)
-    for flag in picture["flags"]:
-        ways = work.kind.readings(work.survey, flag["value"]).ways(work.units)
-        flag["as"] = {"unit": flag["text"], **ways}
+    instruments = work.kind.instruments
+    for flag in picture["flags"] if instruments is not None else ():
+        flag["as"] = {"unit": flag["text"], **instruments.readings(work.survey, flag["value"]).ways(work.units)}
     return _drawable(picture)
 
 
 def _drawable(picture: dict[str, Any]) -> Any:
     """The same with what has no end far off the picture, and nothing where there is no number: JSON knows neither."""
     return json.loads(json.dumps(picture), parse_constant=_NO_NUMBER.get)
-
-
-def _lift(work: Work, picture: dict[str, Any]) -> None:
-    """Volumes and times of the bands, and the fixed heights in words."""
-    for band in picture["bands"]:
-        band["volume"] = show(band["volume_m3"], Quantity.VOLUME, work.units)
-        band["time"] = show(band["fill_s"], Quantity.DURATION, work.units)
-    picture["flags"] = [setting for setting in picture["settings"] if setting["group"] == "levels"]
-    picture["highest"] = picture["depth_m"]
-    picture["marks"] = {
-        key: show(picture[f"{key}_m"], Quantity.LEVEL, work.units)
-        for key in ("depth", "invert", "overflow", "intake", "sensor_low", "sensor_high")
-    }
-
-
-def _booster(work: Work, picture: dict[str, Any]) -> None:
-    """Axes, and the cases of the sweep in words."""
-    flow = display_unit(Quantity.FLOW, work.units)
-    picture["flow"] = {"symbol": flow.symbol, "per_si": flow.from_si(1.0), "decimals": flow.decimals}
-    by_id = {setting["id"]: setting for setting in picture["settings"]}
-    picture["flags"] = [by_id[name] for name in picture["flag_ids"]]
-    picture["highest"] = picture["top_pa"]
-    for stop in picture["stops"]:
-        speed = (
-            "" if stop["speed"] is None else f"{stop['pumps']} at {show(stop['speed'], Quantity.PERCENT, work.units)}"
-        )
-        stop["words"] = speed or "cannot"
-
-
-_KINDS: dict[str, Callable[[Work, dict[str, Any]], None]] = {"lift": _lift, "booster": _booster}
 
 
 def beam(setting: Setting, units: UnitSystem) -> dict[str, Any]:

@@ -107,7 +107,7 @@ def _keep_shown(session: Any, work: Work, author: str, save_key: str, only: froz
         if read_back
         else "with the numbers of the plan"
     )
-    parts = (work.kind.id, work.survey, work.choices, work.plan, work.held(), only)
+    parts = (work.kind, work.survey, work.choices, work.plan, work.held(), only)
     shown_all = computing.answer(computing.shown_proofs, *parts)
     for number, shown in enumerate(shown_all):
         failed += shown.verdict is Verdict.FAILED
@@ -182,4 +182,14 @@ def _view(work: Work) -> dict[str, Any]:
         "methods": METHODS,
         "following": following,
         "seen_words": lambda observed, proof: seen_words(observed, proof, work.units),
+        "reads": lambda proof: _on_instruments(work, proof),
     }
+
+
+def _on_instruments(work: Work, proof: Proof) -> str:
+    """The number that must be seen as a meter in the loop shows it; empty where the sensor does not read it."""
+    instruments, settings = work.kind.instruments, [work.plan.setting(one) for one in proof.proves if one in work.plan]
+    if instruments is None or proof.answer is not Answer.NUMBER or proof.quantity is not work.kind.main:
+        return ""
+    is_read = bool(settings) and all(instruments.is_read(setting) for setting in settings)
+    return instruments.readings(work.survey, proof.expected).worded(work.units) if is_read else ""

@@ -206,7 +206,7 @@ def plan_view(work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
 def ordered(work: Work, plan: Plan) -> tuple[Setting, ...]:
     """Settings as they are shown: group by group, levels from the highest down."""
     first = work.kind.groups[0][0]
-    upright = plan.group(first) if work.kind.levels is None else plan.group(first)[::-1]
+    upright = plan.group(first)[::-1] if work.kind.upright else plan.group(first)
     return (*upright, *(setting for name, _ in work.kind.groups[1:] for setting in plan.group(name)))
 
 

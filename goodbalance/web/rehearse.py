@@ -1,48 +1,28 @@
 """Rehearse: the station on the bench. The page holds start state and actions; the server runs them."""
 
-import hashlib
-import threading
-import time
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, HTTPException, Request, Response
 from fastapi.responses import JSONResponse
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
-from goodbalance.core.record.bodies import Act
 from goodbalance.core.record.chain import Kind
-from goodbalance.core.rehearsal.engine import LONGEST_RUN_S, Run, TimedAction, begun
 from goodbalance.core.rehearsal.events import Doing, Event, Thing
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web import computing
-from goodbalance.web.bench_views import VIEWS
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.web.kinds.pages import pages_of
 from goodbalance.web.loading import WorkDep, after_save, load_work
-from goodbalance.web.memory import Memory
 from goodbalance.web.reckon import plan_view
-from goodbalance.web.rendering import clock, page, part, units_of
+from goodbalance.web.rendering import clock, page, units_of
+from goodbalance.web.running import KEEP_WITHIN_S, BenchAsk, actions_of, check_bench, put_back, take_run
 from goodbalance.web.survey import SaveKey, shapes
 from goodbalance.web.work import Work
 
 router = APIRouter()
 MOST_ROWS = 1500
-DAY_S = 86400.0
-LOOK_WITHIN_S, KEEP_WITHIN_S, REPLAY_WITHIN_S = 2.0, 15.0, 60.0  # how long a run is worked out for one question
-TURN_WITHIN_S = 10.0
-_benches = threading.Semaphore(2)  # runs that move at a time in this process
-_runs: Memory[str, Run] = Memory(24)
-
-
-class BenchAsk(BaseModel):
-    """A run so far as the page knows it, and the stretch of time it wants to see."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-    start: float = Field(ge=0.0, le=1e7)  # a level in m or a pressure in Pa, by the kind of station
-    actions: tuple[Act, ...] = Field(max_length=2000)
-    from_s: float = Field(ge=0.0, le=LONGEST_RUN_S)
-    to_s: float = Field(ge=0.0, le=LONGEST_RUN_S)
-    covers: int | None = None  # replay on the plan as it stood at this entry
+REPLAY_WITHIN_S = 60.0  # how long a kept run is worked out again
 
 
 class KeepRun(BenchAsk):
@@ -63,7 +43,7 @@ def show_rehearse(request: Request, session: SessionDep, work: WorkDep, run: int
         more["kept_by"] = entry
     if shown.plan is not None and not any(s.window.is_empty for s in shown.plan.settings):
         more |= plan_view(shown, shown.plan, shown.choices) | {
-            "bench": VIEWS[shown.kind.id].view(shown),
+            "bench": pages_of(shown).bench(shown),
             "kept": _with_start(shown, kept),
             "run": run,
         }
@@ -79,7 +59,7 @@ def _with_start(work: Work, kept: dict[str, Any] | None) -> dict[str, Any] | Non
 def run_bench(request: Request, session: SessionDep, work: WorkDep, ask: BenchAsk) -> Response:
     """What happened between two times of the run, and how everything stands at the second, or as far as it got by then."""
     stood = work if ask.covers is None else load_work(session, work.row.id, units_of(request), ask.covers)
-    run, there = _take_run(stood, ask)
+    run, there = take_run(stood, ask)
     to_s = ask.to_s if there else run.now_s
     seen = run.seen_at(to_s)
     rows = [row for row in run.trace if row[0] > ask.from_s or ask.from_s == 0.0]
@@ -96,10 +76,10 @@ def run_bench(request: Request, session: SessionDep, work: WorkDep, ask: BenchAs
         "events": events[-400:],
         "now": clock(to_s),
         "reasons": _reasons(seen, work, to_s - run.now_s),
-        "totals": VIEWS[work.kind.id].totals(seen, work),
+        "totals": pages_of(work).totals(seen, work),
         "alarms": _alarms(seen),
     }
-    _put_back(stood, ask, run)
+    put_back(stood, ask, run)
     return JSONResponse(answer)
 
 
@@ -108,9 +88,9 @@ def keep_run(request: Request, session: SessionDep, person: WriterDep, work: Wor
     """Store start state and timed actions, with the fingerprint of the run that they give."""
     if not ask.to_s > 0.0:
         raise HTTPException(422, "The run has not begun; start it first.")
-    run, there = _take_run(work, ask, KEEP_WITHIN_S)
+    run, there = take_run(work, ask, KEEP_WITHIN_S)
     digest = run.digest()
-    _put_back(work, ask, run)
+    put_back(work, ask, run)
     if not there:
         raise HTTPException(422, f"to_s is {ask.to_s:g}; worked out so far: {run.now_s:.0f}. Let the bench run to there, then keep it.")
     body = {
@@ -135,91 +115,9 @@ def replay_run(request: Request, session: SessionDep, work: WorkDep, run: int) -
         raise HTTPException(404, f"There is no kept run number {run} at this station.")
     stood = load_work(session, work.row.id, units_of(request), body["covers"])
     ask = BenchAsk(start=body[work.kind.start_name], actions=body["actions"], from_s=0.0, to_s=body["until_s"])
-    _check_bench(stood, ask)
-    parts = (stood.kind.id, stood.survey, stood.choices, stood.plan, ask.start, _actions(ask), ask.to_s)
+    check_bench(stood, ask)
+    parts = (stood.kind, stood.survey, stood.choices, stood.plan, ask.start, actions_of(ask), ask.to_s)
     return JSONResponse({"same": computing.answer(computing.digest_of_run, *parts, within_s=REPLAY_WITHIN_S) == body["digest"]})
-
-
-class WeekAsk(BaseModel):
-    """How many days of the week to have run."""
-
-    model_config = ConfigDict(extra="forbid")
-    days: int = Field(ge=1, le=7)
-
-
-@router.post("/stations/{station_id}/week", name="run_week", dependencies=[Depends(not_forged)])
-def run_week(request: Request, work: WorkDep, ask: WeekAsk) -> Response:
-    """Run on by the day pattern to the end of a day and sum up. The page asks day by day, so it can show and stop."""
-    if work.kind.levels is None:
-        raise HTTPException(422, "A week of days is run of stations with a level.")
-    start_m = VIEWS[work.kind.id].view(work)["start"] if work.plan is not None else 0.0
-    pattern = Act(at_s=0.0, kind="pattern", value=1.0)
-    whole = BenchAsk(start=start_m, actions=(pattern,), from_s=0.0, to_s=ask.days * DAY_S)
-    run, there = _take_run(work, whole, KEEP_WITHIN_S)
-    if not there:
-        _put_back(work, whole, run)
-        raise computing.TooLong
-    summed = work.kind.levels.report(run)
-    html = part(request, "_week.html", {"work": work, "report": summed, "days": ask.days})
-    _put_back(work, whole, run)
-    return JSONResponse({"days": ask.days, "html": html})
-
-
-def _actions(ask: BenchAsk) -> tuple[TimedAction, ...]:
-    return tuple(TimedAction(act.at_s, act.kind, act.target, act.value) for act in ask.actions)
-
-
-def _check_length(work: Work, ask: BenchAsk) -> None:
-    longest_s = work.kind.longest_run_s
-    if ask.to_s > longest_s:
-        raise HTTPException(422, f"to_s is {ask.to_s:g}; the bench runs this station up to {longest_s:g} s.")
-
-
-def _check_bench(work: Work, ask: BenchAsk) -> None:
-    _check_length(work, ask)
-    if work.plan is None or any(setting.window.is_empty for setting in work.plan.settings):
-        raise HTTPException(409, "There is no plan to rehearse yet: complete the survey and open every window first.")
-
-
-def _run_key(work: Work, ask: BenchAsk) -> str:
-    parts = (
-        work.history.uid,
-        work.history.seq,
-        work.history.last.hash if work.history.last else "",
-        ask.start,
-        ask.actions[:1],
-    )
-    return hashlib.sha256(repr(parts).encode()).hexdigest()
-
-
-def _take_run(work: Work, ask: BenchAsk, within_s: float | None = None) -> tuple[Run, bool]:
-    """The run up to ask.to_s, or as far as it gets in so much time, and whether it got there.
-
-    It goes on from where this process left it, or from the start. The result is the same.
-    """
-    _check_bench(work, ask)
-    actions = _actions(ask)
-    key = _run_key(work, ask)
-    run = _runs.take(key)
-    if run is not None:
-        same_past = actions[: run.taken] == run.actions[: run.taken]
-        rest = actions[run.taken :]
-        if not same_past or run.now_s > ask.to_s or (rest and rest[0].at_s < run.now_s):
-            run = None
-    if not _benches.acquire(timeout=TURN_WITHIN_S):
-        raise computing.Busy
-    try:
-        if run is None:
-            run = begun(work.kind.bench(work.survey, work.choices, work.plan, ask.start), actions)
-        run.actions = actions
-        until = time.monotonic() + (LOOK_WITHIN_S if within_s is None else within_s)
-        return run, run.go_to(ask.to_s, lambda: time.monotonic() > until)
-    finally:
-        _benches.release()
-
-
-def _put_back(work: Work, ask: BenchAsk, run: Run) -> None:
-    _runs.put(_run_key(work, ask), run)
 
 
 def _reasons(bench: Any, work: Work, since_scan_s: float) -> list[dict[str, Any]]:

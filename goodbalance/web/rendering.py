@@ -9,6 +9,7 @@ from urllib.parse import quote
 from fastapi import Request, Response
 from fastapi.responses import HTMLResponse
 from fastapi.templating import Jinja2Templates
+from jinja2 import BaseLoader, ChoiceLoader, Environment, FileSystemLoader, PrefixLoader
 from markupsafe import Markup
 
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show, show_number
@@ -19,7 +20,14 @@ FOLDER = Path(__file__).parent
 VIEWS = (("survey", "Survey"), ("reckon", "Reckon"), ("rehearse", "Rehearse"), ("enter", "Enter"), ("prove", "Prove"), ("handover", "Hand over"))  # fmt: skip
 SHAPES = ("ok", "caution", "stop", "open", "note", "empty", "low", "high")
 
-templates = Jinja2Templates(directory=FOLDER / "templates")
+_own = FileSystemLoader(FOLDER / "templates")
+_of_kinds: dict[str, BaseLoader] = {}  # by the kind's id, which its templates' names begin with
+templates = Jinja2Templates(env=Environment(loader=ChoiceLoader([_own, PrefixLoader(_of_kinds)]), autoescape=True))
+
+
+def take_templates(kind: str, folder: Path) -> None:
+    """The templates of a kind of station, named after it."""
+    _of_kinds[kind] = FileSystemLoader(folder / "templates")
 
 
 def units_of(request: Request) -> UnitSystem:
@@ -38,7 +46,10 @@ def context(request: Request, more: dict[str, Any]) -> dict[str, Any]:
         """The path of a page: asked for some hundred times a page, so from a table and not by trying every route."""
         return paths[name].format(**{place: quote(str(value), safe="/") for place, value in places.items()})
 
+    work = more.get("work")
+    own = {} if work is None else {"own": request.app.state.pages[work.kind.id]}
     return {
+        **own,
         "request": request,
         "url_for": url_for,
         "person": person,

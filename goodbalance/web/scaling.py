@@ -48,7 +48,7 @@ def save_scaling(form: FormDep, request: Request, session: SessionDep, person: W
     if not view["problems"]:
         body = {"by": view["way"], "points": points, "zero": zero, "full": full, "note": form.get("note", "").strip()}
         try:
-            work.kind.check_scaling(work.survey_as_written, body)
+            view["instruments"].check_scaling(work.survey_as_written, body)
         except OutOfRange as wrong:
             view["problems"].append(str(wrong))
         else:
@@ -94,23 +94,23 @@ def _read(text: str, name: str, quantity: Quantity, units: UnitSystem, problems:
 
 def checks(work: Work) -> list[tuple[Any, Any]]:
     """Every scaling check of the record worked out, the latest first; with its entry."""
-    if work.survey_as_written is None or work.survey_as_written.sensor is None:
+    survey, instruments = work.survey_as_written, work.kind.instruments
+    if survey is None or instruments is None or not instruments.is_fitted(survey):
         return []
-    return [
-        (entry, work.kind.check_scaling(work.survey_as_written, entry.body)) for entry in work.history.scalings[::-1]
-    ]
+    return [(entry, instruments.check_scaling(survey, entry.body)) for entry in work.history.scalings[::-1]]
 
 
 def _view(work: Work, typed: dict[str, str]) -> dict[str, Any]:
     if work.survey_as_written is None:
         raise HTTPException(409, "Complete the survey first: the scaling follows from the sensor.")
-    if work.survey_as_written.sensor is None:
-        raise HTTPException(409, "This station knows its level by floats alone; there is nothing to scale.")
-    scale = work.kind.keypad_scale(work.survey_as_written, work.profile, work.display_of(work.choices))
-    signal = work.kind.readings(work.survey_as_written, scale.zero).quantity
+    instruments, keypad = work.kind.instruments, work.kind.keypad
+    if instruments is None or keypad is None or not instruments.is_fitted(work.survey_as_written):
+        raise HTTPException(409, "This station has no sensor, it works by floats alone; there is nothing to scale.")
+    scale = keypad.scale(work.survey_as_written, work.profile, work.display_of(work.choices))
+    signal = instruments.readings(work.survey_as_written, scale.zero).quantity
     way = typed.get("by", "level")
     return {
         "work": work, "view": "survey", "typed": typed, "problems": [], "rows": range(1, ROWS + 1), "ways": WAYS[work.kind.main], "main": work.kind.main,
-        "way": way if way in ("level", "signal") else "level", "signal": signal, "scale": scale, "checks": checks(work),
-        "allowed": work.choices.rules.scaling_error_share,
+        "way": way if way in ("level", "signal") else "level", "signal": signal, "scale": scale, "instruments": instruments, "checks": checks(work),
+        "allowed": instruments.allowed_error(work.choices),
     }  # fmt: skip

@@ -17,7 +17,7 @@ from goodbalance.core.record.history import History, Observed
 from goodbalance.core.sheets.entry_sheet import EntrySheet, RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.sheets.read_back import Comparison, Match, compare_all
-from goodbalance.core.stations.kind import StationKind
+from goodbalance.core.stations.kind import AnyKind, Keypad
 from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.exchange.typed import Reading, Typed, answers_of, facts_from, read_facts
 from goodbalance.store.models import StationRow
@@ -50,7 +50,7 @@ class Work:
 
     row: StationRow
     history: History
-    kind: StationKind
+    kind: AnyKind
     units: UnitSystem
     unsealed: str = ""  # why its head cannot be believed; empty where it bears this installation's seal
 
@@ -81,22 +81,23 @@ class Work:
         """Where what was measured is clearly off what was reckoned."""
         if self.survey_as_written is None or not self.measured:
             return []
-        survey, choices = self.survey_as_written, self.choices
-        return _measured.once(self.history.last.hash, lambda: self.kind.measured_findings(survey, choices, self.measured))
+        survey, choices, measuring = self.survey_as_written, self.choices, self.kind.measuring
+        return _measured.once(self._head, lambda: measuring.findings(survey, choices, self.measured))
 
     @cached_property
     def survey(self) -> Any:
         """What is reckoned with: the survey as written, with measured rates in place where the school says so."""
         if self.survey_as_written is None:
             return None
-        return _surveys.once(
-            self._head, lambda: self.kind.with_measured(self.survey_as_written, self._typed_choices, self.measured)
-        )
+        survey, measuring = self.survey_as_written, self.kind.measuring
+        if measuring is None:
+            return survey
+        return _surveys.once(self._head, lambda: measuring.with_measured(survey, self._typed_choices, self.measured))
 
     @cached_property
     def measured(self) -> tuple[Any, ...]:
         """What was measured on site and fits the survey still."""
-        return self.kind.measured_of(self.survey_as_written, self.history)
+        return () if self.kind.measuring is None else self.kind.measuring.measured_of(self.survey_as_written, self.history)
 
     @cached_property
     def survey_as_written(self) -> Facts | None:
@@ -130,9 +131,9 @@ class Work:
 
     def _step(self, choices: Any) -> float | None:
         """One step of the controller's display in SI; None while there is no survey."""
-        if self.survey is None:
+        if self.survey is None or self.kind.keypad is None:
             return None
-        scale = self.kind.keypad_scale(self.survey, self.profile_of(choices), self.display_of(choices))
+        scale = self.kind.keypad.scale(self.survey, self.profile_of(choices), self.display_of(choices))
         return round(scale.step * scale.per_unit, 9)
 
     def profile_of(self, choices: Any) -> Profile:
@@ -142,7 +143,9 @@ class Work:
     @cached_property
     def suited_profiles(self) -> list[Profile]:
         """The controller families that suit this station, by id."""
-        family = self.kind.family_of(self.survey_answers)
+        if self.kind.keypad is None:
+            return []
+        family = self.kind.keypad.family_of(self.survey_answers)
         return [profile for profile in shipped_profiles().values() if profile.family == family]
 
     def display_of(self, choices: Any) -> Display:
@@ -183,7 +186,7 @@ class Work:
         """The plan for other choices, for example while a level is being dragged."""
         key = (self._decided(choices), explained)
         if explained:
-            return _plans.once(key, lambda: computing.answer(computing.explained_plan, self.kind.id, self.survey, choices))
+            return _plans.once(key, lambda: computing.answer(computing.explained_plan, self.kind, self.survey, choices))
         return _plans.once(key, lambda: self.kind.reckon(self.survey, choices, False))
 
     def _decided(self, choices: Any) -> Decided:
@@ -198,30 +201,31 @@ class Work:
 
     @cached_property
     def sheet(self) -> EntrySheet | None:
-        if self.plan is None or any(setting.window.is_empty for setting in self.plan.settings):
+        keypad = self.kind.keypad
+        if keypad is None or self.plan is None or any(setting.window.is_empty for setting in self.plan.settings):
             return None
-        return _sheets.once(self._decided(self.choices), self._made_sheet)
+        return _sheets.once(self._decided(self.choices), lambda: self._made_sheet(keypad))
 
-    def _made_sheet(self) -> EntrySheet:
+    def _made_sheet(self, keypad: Keypad[Any, Any, Any]) -> EntrySheet:
         display = self.display_of(self.choices)
-        values = self.kind.keypad_values(self.survey, self.choices, self.plan, display)
-        scale = self.kind.keypad_scale(self.survey, self.profile, display)
+        values = keypad.values(self.survey, self.choices, self.plan, display)
+        scale = keypad.scale(self.survey, self.profile, display)
         return entry_sheet(self.profile, values, scale, self.companions)
 
     @property
     def companions(self) -> tuple[Profile, ...]:
         """Devices set beside the controller: the first family of each kind that is needed."""
-        wanted = self.kind.companions_of(self.survey_answers)
+        wanted = () if self.kind.keypad is None else self.kind.keypad.companions_of(self.survey_answers)
         first = {profile.family: profile for profile in reversed(shipped_profiles().values())}
         return tuple(first[family] for family in wanted if family in first)
 
     @cached_property
     def rechecked(self) -> Plan | None:
         """The plan with every level as the keypad holds it after rounding."""
-        sheet = self.sheet
-        if sheet is None:
+        sheet, keypad = self.sheet, self.kind.keypad
+        if sheet is None or keypad is None:
             return None
-        return _rechecked.once(self._decided(self.choices), lambda: self.kind.recheck(self.survey, self.choices, sheet))
+        return _rechecked.once(self._decided(self.choices), lambda: keypad.recheck(self.survey, self.choices, sheet))
 
     @cached_property
     def comparisons(self) -> tuple[Comparison, ...]:
@@ -267,16 +271,19 @@ class Work:
 
     def held(self) -> Any:
         """Plan and relays as read back from the devices; where nothing was read back, as planned."""
+        keypad = self.kind.keypad
+        if keypad is None or self.sheet is None:
+            return None
         typed = {comparison.row.parameter.code: comparison.typed for comparison in self.comparisons}
-        scale = self.kind.keypad_scale(self.survey, self.profile, self.display_of(self.choices))
-        return self.kind.held(self.survey, self.choices, self.sheet, typed, scale)
+        scale = keypad.scale(self.survey, self.profile, self.display_of(self.choices))
+        return keypad.held(self.survey, self.choices, self.sheet, typed, scale)
 
     @cached_property
     def chances(self) -> dict[str, float]:
         """How likely each setting stays inside its window although the facts are not sure."""
         if self.plan is None:
             return {}
-        parts = (self.kind.id, self.survey, self.choices, self.plan)
+        parts = (self.kind, self.survey, self.choices, self.plan)
         return _chances.once(self._decided(self.choices), lambda: computing.answer(computing.chances, *parts))
 
     @property
@@ -342,6 +349,8 @@ class Work:
         return Progress("ok", f"{kept} run{'s' if kept > 1 else ''} kept") if kept else Progress("open", "not yet run")
 
     def _enter_progress(self) -> Progress:
+        if self.kind.keypad is None:
+            return Progress("ok", "nothing to type")
         if self.sheet is None:
             return Progress("open", "waits for plan")
         counted = [comparison.match for comparison in self.comparisons]

@@ -18,6 +18,7 @@ from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoF
 from goodbalance.core.stations.booster.trials.sweep import hand_sweep
 from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
+from goodbalance.web.kinds.booster.picture import drawing
 from tests.core.test_any_survey import answers
 from tests.core.test_booster_bench import station
 from tests.typed_stations import TANK_SET
@@ -143,7 +144,7 @@ class AnyBoosterTest(unittest.TestCase):
         except GoodBalanceError as wrong:
             self.assertTrue(str(wrong))
             return
-        BOOSTER.drawing(survey, choices, plan)
+        drawing(survey, choices, plan)
         for setting in plan.settings:
             for bound in (*setting.window.lower, *setting.window.upper):
                 self.assertTrue(bound.trail.lines(UnitSystem.US))
@@ -151,14 +152,14 @@ class AnyBoosterTest(unittest.TestCase):
             return
         self.assertTrue(all(0.0 <= share <= 1.0 for share in BOOSTER.chances(survey, choices, plan).values()))
         told = answers_of(BOOSTER.survey_model, typed)
-        profile, *others = (PROFILES[family] for family in (BOOSTER.family_of(told), *BOOSTER.companions_of(told)))
-        values = BOOSTER.keypad_values(survey, choices, plan, display)
-        scale = BOOSTER.keypad_scale(survey, profile, display)
+        profile, *others = (PROFILES[family] for family in (BOOSTER.keypad.family_of(told), *BOOSTER.keypad.companions_of(told)))
+        values = BOOSTER.keypad.values(survey, choices, plan, display)
+        scale = BOOSTER.keypad.scale(survey, profile, display)
         sheet = entry_sheet(profile, values, scale, tuple(others))
         if not any(row.kind is RowKind.REFUSED for row in sheet.rows):
-            for before, after in zip(plan.settings, BOOSTER.recheck(survey, choices, sheet).settings):
+            for before, after in zip(plan.settings, BOOSTER.keypad.recheck(survey, choices, sheet).settings):
                 self.assertAlmostEqual(before.value, after.value, delta=max(0.02 * abs(before.value), 6e3))
-        BOOSTER.held(survey, choices, sheet, {}, scale)
+        BOOSTER.keypad.held(survey, choices, sheet, {}, scale)
         left_out = not_settled(survey, choices, plan)
         kept = frozenset(p.id for p in BOOSTER.proofs(survey, choices, plan) if p.id not in left_out)
         wrong = [
@@ -182,7 +183,7 @@ class AnyBoosterTest(unittest.TestCase):
                     except GoodBalanceError as wrong:
                         self.assertTrue(str(wrong))
                         continue
-                    BOOSTER.drawing(facts, dragged, moved)
+                    drawing(facts, dragged, moved)
                     if value > 0.0:  # chances reckon seven times over
                         found = BOOSTER.chances(facts, dragged, moved).values()
                         self.assertTrue(all(0.0 <= share <= 1.0 for share in found))

@@ -13,10 +13,13 @@ from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.entry_sheet import entry_sheet
 from goodbalance.core.sheets.profile import Display
+from goodbalance.core.stations.lift.bench.week import report
 from goodbalance.core.stations.lift.kind import LIFT
+from goodbalance.core.stations.lift.sheet.retrofit import retrofit_map
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
+from goodbalance.web.kinds.lift.picture import drawing
 from tests.typed_stations import DEEP_WELL, ROUND_WELL
 
 M = UnitSystem.METRIC
@@ -96,23 +99,23 @@ class AnySurveyTest(unittest.TestCase):
         except GoodBalanceError as wrong:
             self.assertTrue(str(wrong))
             return
-        LIFT.drawing(survey, choices, plan)
+        drawing(survey, choices, plan)
         if not plan.is_sound:
             return
         if len(typed) % 4 == 1:  # chances reckon seven times over
             chances = LIFT.chances(survey, choices, plan)
             self.assertTrue(all(0.0 <= share <= 1.0 for share in chances.values()))
         told = answers_of(LIFT.survey_model, typed)
-        profile, *others = (PROFILES[family] for family in (LIFT.family_of(told), *LIFT.companions_of(told)))
+        profile, *others = (PROFILES[family] for family in (LIFT.keypad.family_of(told), *LIFT.keypad.companions_of(told)))
         display = display if display in profile.steps else Display.METRES
-        values = LIFT.keypad_values(survey, choices, plan, display)
-        scale = LIFT.keypad_scale(survey, profile, display)
+        values = LIFT.keypad.values(survey, choices, plan, display)
+        scale = LIFT.keypad.scale(survey, profile, display)
         sheet = entry_sheet(profile, values, scale, tuple(others))
-        LIFT.recheck(survey, choices, sheet)
-        LIFT.held(survey, choices, sheet, {}, scale)
-        LIFT.levels.retrofit_map(survey, choices, plan)
+        LIFT.keypad.recheck(survey, choices, sheet)
+        LIFT.keypad.held(survey, choices, sheet, {}, scale)
+        retrofit_map(survey, choices, plan)
         run = rehearse(LIFT.bench(survey, choices, plan), (TimedAction(0.0, "pattern", "", 1.0),), 3600.0)
-        LIFT.levels.report(run)
+        report(run)
         shown = LIFT.prove_on_bench(survey, choices, plan)
         wrong = [(p.proof.id, p.proof.expected, p.seen) for p in shown if p.verdict is not Verdict.PASSED]
         self.assertEqual(wrong, [])

@@ -28,7 +28,7 @@ def idle(pressure_pa: float, suction_pa: float) -> float:
 
 
 def rows_of(profile, facts, decided, plan, display=Display.BAR):
-    return entry_sheet(profile, BOOSTER.keypad_values(facts, decided, plan, display), BOOSTER.keypad_scale(facts, profile, display))
+    return entry_sheet(profile, BOOSTER.keypad.values(facts, decided, plan, display), BOOSTER.keypad.scale(facts, profile, display))
 
 
 class SpeedTest(unittest.TestCase):

@@ -31,8 +31,8 @@ def made(chosen=None, schools=None, **changes):
 
 
 def sheet_of(profile, station, display=Display.BAR, beside=()):
-    scale = BOOSTER.keypad_scale(station[0], profile, display)
-    return entry_sheet(profile, BOOSTER.keypad_values(*station, display), scale, beside), scale
+    scale = BOOSTER.keypad.scale(station[0], profile, display)
+    return entry_sheet(profile, BOOSTER.keypad.values(*station, display), scale, beside), scale
 
 
 class ConventionTest(unittest.TestCase):
@@ -84,7 +84,7 @@ class ConventionTest(unittest.TestCase):
         self.assertEqual([sheet.row(f"{n} plate own").shows for n in (1, 2, 3)], ["43.0"] * 3)
         self.assertEqual((sheet.row("inner 6").shows, sheet.row("inner 7").shows), ("4.70", "1.20"))
         told = {"control.kind": "fixed", "vessel.volume_m3": "0,08"}
-        devices = (BOOSTER.family_of(told), *BOOSTER.companions_of(told))
+        devices = (BOOSTER.keypad.family_of(told), *BOOSTER.keypad.companions_of(told))
         self.assertEqual(devices, ("pressure switch", "plain drive", "pressure tank"))
 
     def test_each_drive_has_its_own_address_and_shares_the_rest(self) -> None:
@@ -142,7 +142,7 @@ class DecisionTest(unittest.TestCase):
         self.assertEqual(station[2].setting("restart").standing.value, "below the window")
         sheet, _ = sheet_of(WALL, station)
         self.assertEqual(sheet.row("1 Loft 16").shows, "0.80")
-        self.assertFalse(BOOSTER.recheck(station[0], station[1], sheet).is_sound)
+        self.assertFalse(BOOSTER.keypad.recheck(station[0], station[1], sheet).is_sound)
 
     def test_an_empty_window_is_refused_on_every_drive(self) -> None:
         facts, decided, _ = made({"set_pressure": 400e3})
@@ -175,7 +175,7 @@ class HeldTest(unittest.TestCase):
     def held(self, typed: dict[str, str], profile=MOTOR):
         station = made()
         sheet, scale = sheet_of(profile, station)
-        return BOOSTER.held(station[0], station[1], sheet, typed, scale).numbers
+        return BOOSTER.keypad.held(station[0], station[1], sheet, typed, scale).program
 
     def test_a_set_pressure_typed_wrong_takes_with_it_what_is_measured_from_it(self) -> None:
         numbers = self.held({"line 6": "5.00"}, REGULATOR)

@@ -12,10 +12,10 @@ from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.lift.bench.rehearse import lift_bench
 from goodbalance.core.stations.lift.bench.week import report
 from goodbalance.core.stations.lift.names import Harm, Role
+from goodbalance.core.stations.lift.plant.readings import readings
 from goodbalance.core.stations.lift.proofs.listed import proofs
 from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
 from goodbalance.core.stations.lift.sheet.keypad import held, keypad_scale
-from goodbalance.core.stations.lift.sheet.readings import readings
 from goodbalance.core.stations.lift.windows.reckon import reckon
 from tests.core.test_lift_bench import bench, inflow, starts_of
 from tests.core.test_sheets import PROFILE, sheet_of

@@ -93,11 +93,11 @@ class EntrySheetTest(unittest.TestCase):
         plan, sheet = sheet_of(station, decided)
         scale = keypad_scale(station, PROFILE, Display.METRES)
         as_read = held(station, decided, sheet, {"4 drop": "0.05", "1 drop": "0.02"}, scale)
-        by_role = {relay.role: relay for relay in as_read.relays}
+        by_role = {relay.role: relay for relay in as_read.program}
         self.assertAlmostEqual(by_role["start_1"].off_m, plan.value("stop", 0.0), places=2)
         self.assertEqual((by_role["start_2"].off_m, by_role["low_cut_out"].off_m), (0.05, 0.02))
         calm = (TimedAction(0.0, "inflow", "", 0.0),)
-        for relays, dry in ((as_read.relays, True), (None, False)):
+        for relays, dry in ((as_read.program, True), (None, False)):
             bench = lift_bench(station, decided, plan, 2.8, relays)
             run = rehearse(bench, calm, 1800.0)
             self.assertEqual(any(among(run.events, Thing.HARM, of=Harm.DRAWS_AIR)), dry)

@@ -5,7 +5,7 @@ import time
 from unittest import mock
 
 from goodbalance.core.errors import OutOfRange
-from goodbalance.web import computing, prove, reckon, rehearse, stations, survey
+from goodbalance.web import computing, prove, reckon, running, stations, survey
 from goodbalance.web.work import Work
 from tests.support import Visitor
 from tests.typed_stations import DEEP_WELL, ROUND_WELL
@@ -52,7 +52,7 @@ class CostTest(WebTest):
         ask = {"start": 1.0, "actions": acts, "from_s": 0.0, "to_s": 43200.0}
         whole = self.ada.json(f"{path}/bench", ask).json()
         parts, ask["start"] = [], 1.001  # another run, so that nothing of it is known yet
-        with mock.patch.object(rehearse, "LOOK_WITHIN_S", 0.0):
+        with mock.patch.object(running, "LOOK_WITHIN_S", 0.0):
             while not parts or parts[-1]["to_s"] < ask["to_s"] and len(parts) < 20_000:
                 parts.append(self.ada.json(f"{path}/bench", {**ask, "from_s": parts[-1]["to_s"] if parts else 0.0}).json())
         self.assertEqual(whole["to_s"], 43200.0)

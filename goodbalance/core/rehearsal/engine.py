@@ -55,6 +55,10 @@ class Bench(Protocol):
         """Why each pump runs or not, now."""
 
     @property
+    def start(self) -> float:
+        """The state it can be started from again: the level or pressure at which it stands, in SI."""
+
+    @property
     def columns(self) -> tuple[str, ...]:
         """Names of the trace's columns, units in the name."""
 

@@ -1,69 +1,143 @@
-"""What every kind of station gives to the six views, and the kinds there are."""
+"""What a kind of station gives to the six views. Survey and choices are its own types, and so is the program its devices run."""
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass
-from typing import Any
+from collections.abc import Mapping
+from typing import Any, ClassVar, Protocol, TypeVar
 
 from goodbalance.core.balance.facts import Facts
 from goodbalance.core.balance.plan import Finding, Plan, Setting
 from goodbalance.core.balance.proof import Proof
 from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.balance.trail import Otherwise
-from goodbalance.core.rehearsal.engine import Bench, Run
+from goodbalance.core.physics.scaling_check import CheckedScaling
+from goodbalance.core.physics.signals import Reading
+from goodbalance.core.record.history import History
+from goodbalance.core.rehearsal.engine import Bench
+from goodbalance.core.rehearsal.proving import BenchProof
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
+from goodbalance.core.stations.shared.choices import Choices
+from goodbalance.core.stations.shared.held import Held
+
+S = TypeVar("S", bound=Facts)
+C = TypeVar("C", bound=Choices)
+P = TypeVar("P")
+C_contra = TypeVar("C_contra", bound=Choices, contravariant=True)
+S_contra = TypeVar("S_contra", bound=Facts, contravariant=True)
 
 
-@dataclass(frozen=True, slots=True)
-class Levels:
-    """What only a station with a level has: drawdowns, trends of levels, a week of days, old floats."""
+class Instruments(Protocol[S_contra, C_contra]):
+    """Its sensor: what it reads and how its reading is shown and checked."""
 
-    measure: Callable[..., Any]  # (survey, pump, runs): a timed drawdown worked out
-    trend_report: Callable[..., Any]  # (survey, times, levels, pumps, time of day): what a trend of levels tells
-    trend_findings: Callable[..., list[Finding]]  # (survey, plan or None, report)
-    hourly_m3s: Callable[..., tuple[float, ...]]  # (report): inflow of each hour of a day, or nothing
-    drawdown_runs: Callable[..., list[Any]]  # (report, pump): cycles as timed drawdowns
-    retrofit_map: Callable[..., Any]  # (survey, choices, plan, relays): old floats to relays, with a truth table, or None
-    replaces_floats: Callable[[Any], bool]  # (survey): whether relays take the place of floats
-    report: Callable[[Run[Any]], Any]  # a long run summed up
+    def is_fitted(self, survey: S_contra) -> bool:
+        """Whether there is a sensor."""
+
+    def is_read(self, setting: Setting) -> bool:
+        """Whether its sensor reads this setting."""
+
+    def readings(self, survey: S_contra, value: float) -> Reading:
+        """A value in SI as a meter in the loop and a display show it."""
+
+    def allowed_error(self, choices: C_contra) -> float:
+        """How far off a reading may be, a share of the span."""
+
+    def check_scaling(self, survey: S_contra, body: Mapping[str, Any]) -> CheckedScaling:
+        """A scaling check as noted, worked out."""
 
 
-@dataclass(frozen=True, slots=True)
-class StationKind:
-    """The rooms of one kind of station. survey and choices below are instances of its two models."""
+class Keypad(Protocol[S_contra, C_contra, P]):
+    """The devices that are typed into. section: of the survey, asked beside the entry sheet too; empty where there is none."""
 
-    id: str
-    label: str
-    main: Quantity  # what its sensor reads and its flags stand on
-    start_name: str  # the start state of a bench run, as the record names it
-    groups: tuple[tuple[str, str], ...]  # groups of settings in the order they are shown, each with its title
-    survey_model: type[Facts]
-    choices_model: type[Facts]
-    family_of: Callable[[Mapping[str, str]], str]  # the controller family that suits a survey, by its answers
-    companions_of: Callable[[Mapping[str, str]], tuple[str, ...]]  # families set beside it
-    plausibility: Callable[[Mapping[str, Any]], list[Finding]]
-    reckon: Callable[..., Plan]  # (survey, choices, explain_empty=True)
-    chances: Callable[..., dict[str, float]]  # (survey, choices, plan): how likely each setting stays inside
-    measured_of: Callable[..., tuple[Any, ...]]  # (survey, history): what was measured on site
-    with_measured: Callable[..., Any]  # (survey, choices, measured): the survey reckoned with
-    measured_findings: Callable[..., list[Finding]]  # (survey, choices, measured)
-    as_found: Callable[[Any, str], float | None]  # (survey, setting id), in SI
-    is_read: Callable[[Setting], bool]  # whether its sensor reads this setting
-    readings: Callable[[Any, float], Any]  # (survey, value in SI): as instruments show it; has worded(units)
-    otherwise: Callable[
-        [Any, Plan, Setting], Otherwise | None
-    ]  # (survey, plan, setting): as other controllers state it
-    drawing: Callable[[Any, Any, Plan], dict[str, Any]]  # (survey, choices, plan): numbers in SI for the picture
-    check_scaling: Callable[..., Any]  # (survey, body of a scaling check): worked out; None without a sensor
-    bench: Callable[..., Bench]  # (survey, choices, plan, start=None)
-    longest_run_s: float  # that the bench runs in one go
-    keypad_scale: Callable[[Any, Profile, Display], Scale]
-    keypad_values: Callable[..., dict[str, KeypadValue]]  # (survey, choices, plan, display)
-    recheck: Callable[[Any, Any, EntrySheet], Plan]  # the plan with the settings as the keypad holds them
-    proofs: Callable[[Any, Any, Plan], tuple[Proof, ...]]
-    held: Callable[..., Any]  # (survey, choices, sheet, read-backs, scale): the plan as the devices hold it
-    prove_on_bench: Callable[..., Any]  # (survey, choices, plan, held, only=None): proofs the bench can show, judged
-    cautions: Callable[[Any, Any], tuple[str, ...]]  # (survey, choices): for the record and the door card
-    by_clock: Callable[[Any, Any], tuple[str, ...]]  # (survey, choices): what the controller's clock changes, in words
-    levels: Levels | None = None
-    sheet_section: str = ""  # the section of the survey that is asked beside the entry sheet, too
+    section: ClassVar[str]
+
+    def family_of(self, answers: Mapping[str, str]) -> str:
+        """The controller family that suits a survey, by its answers."""
+
+    def companions_of(self, answers: Mapping[str, str]) -> tuple[str, ...]:
+        """The families of devices set beside it."""
+
+    def scale(self, survey: S_contra, profile: Profile, display: Display) -> Scale:
+        """How the device shows levels or pressures."""
+
+    def values(self, survey: S_contra, choices: C_contra, plan: Plan, display: Display) -> dict[str, KeypadValue]:
+        """What the plan wants of every meaning a device may have a place for."""
+
+    def recheck(self, survey: S_contra, choices: C_contra, sheet: EntrySheet) -> Plan:
+        """The plan with the settings as the keypad holds them after rounding."""
+
+    def held(self, survey: S_contra, choices: C_contra, sheet: EntrySheet, typed: Mapping[str, str], scale: Scale) -> Held[P]:
+        """The plan and the program as read back; where nothing was read back, as planned."""
+
+
+class Measuring(Protocol[S, C_contra]):
+    """What is measured on site and reckoned with in the place of what the survey says."""
+
+    def measured_of(self, survey: S, history: History) -> tuple[Any, ...]:
+        """What was measured and fits the survey still."""
+
+    def with_measured(self, survey: S, choices: C_contra, measured: tuple[Any, ...]) -> S:
+        """The survey reckoned with."""
+
+    def findings(self, survey: S, choices: C_contra, measured: tuple[Any, ...]) -> list[Finding]:
+        """Where what was measured is clearly off what was reckoned."""
+
+
+class StationKind(Protocol[S, C, P]):
+    """One kind of station: what is asked, reckoned, run and proved. What not every kind has may be left out."""
+
+    id: ClassVar[str]
+    label: ClassVar[str]
+    main: ClassVar[Quantity]  # what its sensor reads and its flags stand on
+    start_name: ClassVar[str]  # the start state of a bench run, as the record names it
+    groups: ClassVar[tuple[tuple[str, str], ...]]  # groups of settings in the order they are shown, each with its title
+    upright: ClassVar[bool] = False  # whether the first group stands on heights: shown from the highest down
+    longest_run_s: ClassVar[float]  # that the bench runs in one go
+    survey_model: type[S]
+    choices_model: type[C]
+    instruments: Instruments[S, C] | None = None
+    keypad: Keypad[S, C, P] | None = None
+    measuring: Measuring[S, C] | None = None
+
+    def plausibility(self, values: Mapping[str, Any]) -> list[Finding]:
+        """What does not fit together in a survey, by its filled-in values in SI."""
+
+    def reckon(self, survey: S, choices: C, explain_empty: bool = True) -> Plan:
+        """The plan. explain_empty: with what would open empty windows, which takes a search."""
+
+    def bench(self, survey: S, choices: C, plan: Plan, start: float | None = None, program: P | None = None) -> Bench:
+        """The station at rest at a start state, run by a program; by default as the plan wants both."""
+
+    def proofs(self, survey: S, choices: C, plan: Plan) -> tuple[Proof, ...]:
+        """What must be proved, in the order it is made on site."""
+
+    def prove_on_bench(
+        self, survey: S, choices: C, plan: Plan, held: Held[P] | None = None, only: frozenset[str] | None = None
+    ) -> tuple[BenchProof, ...]:
+        """The proofs that the bench can show, judged. only: those asked for, by id."""
+
+    def otherwise(self, survey: S, plan: Plan, setting: Setting) -> Otherwise | None:
+        """A setting as other controllers state it."""
+        return None
+
+    def chances(self, survey: S, choices: C, plan: Plan) -> dict[str, float]:
+        """How likely each setting stays inside its window although the facts are not sure, by id."""
+        return {}
+
+    def as_found(self, survey: S, setting_id: str) -> float | None:
+        """What a setting stood at before the work, in SI."""
+        return None
+
+    def notes_as_found(self, survey: S) -> str:
+        """What was noted of the station before the work."""
+        return ""
+
+    def cautions(self, survey: S, choices: C) -> tuple[str, ...]:
+        """For the record and the door card."""
+        return ()
+
+    def by_clock(self, survey: S, choices: C) -> tuple[str, ...]:
+        """What the controller's clock changes, in words."""
+        return ()
+
+
+AnyKind = StationKind[Any, Any, Any]
+

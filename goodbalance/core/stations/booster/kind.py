@@ -1,60 +1,150 @@
 """The booster set as one of the kinds."""
 
+from collections.abc import Mapping
+from typing import Any
+
+from goodbalance.core.balance.plan import Finding, Plan, Setting
+from goodbalance.core.balance.proof import Proof
 from goodbalance.core.balance.quantities import Quantity
-from goodbalance.core.stations.booster.bench.rehearse import LONGEST_S, booster_bench
-from goodbalance.core.stations.booster.drawing import drawing
+from goodbalance.core.balance.trail import Otherwise
+from goodbalance.core.physics.scaling_check import CheckedScaling
+from goodbalance.core.physics.signals import Reading
+from goodbalance.core.record.history import History
+from goodbalance.core.rehearsal.proving import BenchProof
+from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
+from goodbalance.core.sheets.profile import Display, Profile
+from goodbalance.core.stations.booster.bench.rehearse import LONGEST_S, BoosterBench, booster_bench
+from goodbalance.core.stations.booster.controller.numbers import Numbers
+from goodbalance.core.stations.booster.plant import readings as instruments
 from goodbalance.core.stations.booster.proofs.listed import proofs
 from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench
-from goodbalance.core.stations.booster.sheet.cautions import by_clock, cautions
-from goodbalance.core.stations.booster.sheet.keypad import (
-    companions_of,
-    family_of,
-    held,
-    keypad_scale,
-    keypad_values,
-    recheck,
-)
-from goodbalance.core.stations.booster.sheet.readings import checked_scaling, is_read, otherwise, readings
+from goodbalance.core.stations.booster.sheet import cautions, keypad
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
 from goodbalance.core.stations.booster.survey.plausibility import plausibility
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
-from goodbalance.core.stations.booster.trials.measured import measured_findings, measured_of, with_measured
+from goodbalance.core.stations.booster.trials import measured
 from goodbalance.core.stations.booster.windows.chances import chances
 from goodbalance.core.stations.booster.windows.reckon import reckon
-from goodbalance.core.stations.kind import StationKind
+from goodbalance.core.stations.kind import Instruments, Keypad, Measuring, StationKind
+from goodbalance.core.stations.shared.held import Held
 
-BOOSTER = StationKind(
-    id="booster",
-    label="Booster set",
-    main=Quantity.PRESSURE,
-    start_name="start_pa",
-    groups=(
-        ("pressures", ""), ("speeds", "Speeds"), ("loop", "The loop"), ("power", "On the generator"), ("timers", "Timers"),
-    ),
-    survey_model=BoosterSurvey,
-    choices_model=BoosterChoices,
-    family_of=family_of,
-    companions_of=companions_of,
-    plausibility=plausibility,
-    reckon=reckon,
-    chances=chances,
-    measured_of=measured_of,
-    with_measured=with_measured,
-    measured_findings=measured_findings,
-    as_found=BoosterSurvey.as_found_of,
-    is_read=is_read,
-    readings=readings,
-    otherwise=otherwise,
-    drawing=drawing,
-    check_scaling=checked_scaling,
-    bench=booster_bench,
-    longest_run_s=LONGEST_S,
-    keypad_scale=keypad_scale,
-    keypad_values=keypad_values,
-    recheck=recheck,
-    proofs=proofs,
-    held=held,
-    prove_on_bench=prove_on_bench,
-    cautions=cautions,
-    by_clock=by_clock,
-)  # fmt: skip
+
+class BoosterInstruments(Instruments[BoosterSurvey, BoosterChoices]):
+    """The discharge sensor."""
+
+    def is_fitted(self, survey: BoosterSurvey) -> bool:
+        return True
+
+    def is_read(self, setting: Setting) -> bool:
+        return instruments.is_read(setting)
+
+    def readings(self, survey: BoosterSurvey, value: float) -> Reading:
+        return instruments.readings(survey, value)
+
+    def allowed_error(self, choices: BoosterChoices) -> float:
+        return choices.rules.scaling_error_share
+
+    def check_scaling(self, survey: BoosterSurvey, body: Mapping[str, Any]) -> CheckedScaling:
+        return instruments.checked_scaling(survey, body)
+
+
+class BoosterKeypad(Keypad[BoosterSurvey, BoosterChoices, Numbers]):
+    """Wall drives, pressure controllers and switches."""
+
+    section = ""
+
+    def family_of(self, answers: Mapping[str, str]) -> str:
+        return keypad.family_of(answers)
+
+    def companions_of(self, answers: Mapping[str, str]) -> tuple[str, ...]:
+        return keypad.companions_of(answers)
+
+    def scale(self, survey: BoosterSurvey, profile: Profile, display: Display) -> Scale:
+        return keypad.keypad_scale(survey, profile, display)
+
+    def values(self, survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, display: Display) -> dict[str, KeypadValue]:
+        return keypad.keypad_values(survey, choices, plan, display)
+
+    def recheck(self, survey: BoosterSurvey, choices: BoosterChoices, sheet: EntrySheet) -> Plan:
+        return keypad.recheck(survey, choices, sheet)
+
+    def held(
+        self, survey: BoosterSurvey, choices: BoosterChoices, sheet: EntrySheet, typed: Mapping[str, str], scale: Scale
+    ) -> Held[Numbers]:
+        return keypad.held(survey, choices, sheet, typed, scale)
+
+
+class BoosterMeasuring(Measuring[BoosterSurvey, BoosterChoices]):
+    """Step tests of the loop."""
+
+    def measured_of(self, survey: BoosterSurvey, history: History) -> tuple[measured.StepTested, ...]:
+        return measured.measured_of(survey, history)
+
+    def with_measured(self, survey: BoosterSurvey, choices: BoosterChoices, measured_: tuple[Any, ...]) -> BoosterSurvey:
+        return measured.with_measured(survey, choices, measured_)
+
+    def findings(self, survey: BoosterSurvey, choices: BoosterChoices, measured_: tuple[Any, ...]) -> list[Finding]:
+        return measured.measured_findings(survey, choices, measured_)
+
+
+class BoosterKind(StationKind[BoosterSurvey, BoosterChoices, Numbers]):
+    """Pumps that keep a pressure for people who draw water."""
+
+    id = "booster"
+    label = "Booster set"
+    main = Quantity.PRESSURE
+    start_name = "start_pa"
+    groups = (
+        ("pressures", ""),
+        ("speeds", "Speeds"),
+        ("loop", "The loop"),
+        ("power", "On the generator"),
+        ("timers", "Timers"),
+    )
+    longest_run_s = LONGEST_S
+    survey_model = BoosterSurvey
+    choices_model = BoosterChoices
+    instruments = BoosterInstruments()
+    keypad = BoosterKeypad()
+    measuring = BoosterMeasuring()
+
+    def plausibility(self, values: Mapping[str, Any]) -> list[Finding]:
+        return plausibility(values)
+
+    def reckon(self, survey: BoosterSurvey, choices: BoosterChoices, explain_empty: bool = True) -> Plan:
+        return reckon(survey, choices, explain_empty)
+
+    def bench(
+        self, survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, start: float | None = None, program: Numbers | None = None
+    ) -> BoosterBench:
+        return booster_bench(survey, choices, plan, start, program)
+
+    def proofs(self, survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[Proof, ...]:
+        return proofs(survey, choices, plan)
+
+    def prove_on_bench(
+        self, survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, held: Held[Numbers] | None = None,
+        only: frozenset[str] | None = None,
+    ) -> tuple[BenchProof, ...]:  # fmt: skip
+        return prove_on_bench(survey, choices, plan, held, only)
+
+    def otherwise(self, survey: BoosterSurvey, plan: Plan, setting: Setting) -> Otherwise | None:
+        return instruments.otherwise(survey, plan, setting)
+
+    def chances(self, survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> dict[str, float]:
+        return chances(survey, choices, plan)
+
+    def as_found(self, survey: BoosterSurvey, setting_id: str) -> float | None:
+        return survey.as_found_of(setting_id)
+
+    def notes_as_found(self, survey: BoosterSurvey) -> str:
+        return survey.as_found.notes
+
+    def cautions(self, survey: BoosterSurvey, choices: BoosterChoices) -> tuple[str, ...]:
+        return cautions.cautions(survey, choices)
+
+    def by_clock(self, survey: BoosterSurvey, choices: BoosterChoices) -> tuple[str, ...]:
+        return cautions.by_clock(survey, choices)
+
+
+BOOSTER = BoosterKind()

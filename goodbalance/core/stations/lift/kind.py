@@ -1,69 +1,153 @@
 """The lift station as one of the kinds."""
 
+from collections.abc import Mapping
+from typing import Any
+
+from goodbalance.core.balance.plan import Finding, Plan, Setting
+from goodbalance.core.balance.proof import Proof
 from goodbalance.core.balance.quantities import Quantity
+from goodbalance.core.balance.trail import Otherwise
+from goodbalance.core.control.relays import LevelRelay
+from goodbalance.core.physics.scaling_check import CheckedScaling
+from goodbalance.core.physics.signals import Reading
+from goodbalance.core.record.history import History
 from goodbalance.core.rehearsal.engine import LONGEST_RUN_S
-from goodbalance.core.stations.kind import Levels, StationKind
-from goodbalance.core.stations.lift.bench.rehearse import lift_bench
-from goodbalance.core.stations.lift.bench.week import report
-from goodbalance.core.stations.lift.drawing import drawing
+from goodbalance.core.rehearsal.proving import BenchProof
+from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
+from goodbalance.core.sheets.profile import Display, Profile
+from goodbalance.core.stations.kind import Instruments, Keypad, Measuring, StationKind
+from goodbalance.core.stations.lift.bench.rehearse import LiftBench, lift_bench
+from goodbalance.core.stations.lift.plant import readings as instruments
 from goodbalance.core.stations.lift.proofs.listed import proofs
 from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
-from goodbalance.core.stations.lift.sheet.cautions import by_clock, cautions
-from goodbalance.core.stations.lift.sheet.keypad import (
-    companions_of,
-    family_of,
-    held,
-    keypad_scale,
-    keypad_values,
-    recheck,
-)
-from goodbalance.core.stations.lift.sheet.readings import checked_scaling, is_read, otherwise, readings
-from goodbalance.core.stations.lift.sheet.retrofit import replaces_floats, retrofit_map
+from goodbalance.core.stations.lift.sheet import cautions, keypad
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.plausibility import plausibility
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
-from goodbalance.core.stations.lift.trials.measured import measure, measured_findings, measured_of, with_measured
-from goodbalance.core.stations.lift.trials.trends import drawdown_runs, hourly_m3s, trend_findings, trend_report
+from goodbalance.core.stations.lift.trials import measured
 from goodbalance.core.stations.lift.windows.chances import chances
 from goodbalance.core.stations.lift.windows.reckon import reckon
+from goodbalance.core.stations.shared.held import Held
 
-LIFT = StationKind(
-    id="lift",
-    label="Lift station",
-    main=Quantity.LEVEL,
-    start_name="start_level_m",
-    groups=(
+Relays = tuple[LevelRelay, ...]  # the program of a lift station: its contacts, each with its levels
+
+
+class LiftInstruments(Instruments[LiftSurvey, LiftChoices]):
+    """The level sensor."""
+
+    def is_fitted(self, survey: LiftSurvey) -> bool:
+        return survey.sensor is not None
+
+    def is_read(self, setting: Setting) -> bool:
+        return instruments.is_read(setting)
+
+    def readings(self, survey: LiftSurvey, value: float) -> Reading:
+        return instruments.readings(survey, value)
+
+    def allowed_error(self, choices: LiftChoices) -> float:
+        return choices.rules.scaling_error_share
+
+    def check_scaling(self, survey: LiftSurvey, body: Mapping[str, Any]) -> CheckedScaling:
+        return instruments.checked_scaling(survey, body)
+
+
+class LiftKeypad(Keypad[LiftSurvey, LiftChoices, Relays]):
+    """Level relays, pump controllers and drives."""
+
+    section = "relays"
+
+    def family_of(self, answers: Mapping[str, str]) -> str:
+        return keypad.family_of(answers)
+
+    def companions_of(self, answers: Mapping[str, str]) -> tuple[str, ...]:
+        return keypad.companions_of(answers)
+
+    def scale(self, survey: LiftSurvey, profile: Profile, display: Display) -> Scale:
+        return keypad.keypad_scale(survey, profile, display)
+
+    def values(self, survey: LiftSurvey, choices: LiftChoices, plan: Plan, display: Display) -> dict[str, KeypadValue]:
+        return keypad.keypad_values(survey, choices, plan, display)
+
+    def recheck(self, survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet) -> Plan:
+        return keypad.recheck(survey, choices, sheet)
+
+    def held(
+        self, survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet, typed: Mapping[str, str], scale: Scale
+    ) -> Held[Relays]:
+        return keypad.held(survey, choices, sheet, typed, scale)
+
+
+class LiftMeasuring(Measuring[LiftSurvey, LiftChoices]):
+    """Timed drawdowns."""
+
+    def measured_of(self, survey: LiftSurvey, history: History) -> tuple[measured.Measured, ...]:
+        return measured.measured_of(survey, history)
+
+    def with_measured(self, survey: LiftSurvey, choices: LiftChoices, measured_: tuple[Any, ...]) -> LiftSurvey:
+        return measured.with_measured(survey, choices, measured_)
+
+    def findings(self, survey: LiftSurvey, choices: LiftChoices, measured_: tuple[Any, ...]) -> list[Finding]:
+        return measured.measured_findings(survey, choices, measured_)
+
+
+class LiftKind(StationKind[LiftSurvey, LiftChoices, Relays]):
+    """Pumps that lift what flows in out of a well."""
+
+    id = "lift"
+    label = "Lift station"
+    main = Quantity.LEVEL
+    start_name = "start_level_m"
+    groups = (
         ("levels", ""),
         ("floats", "Floats behind the sensor, hung by hand"),
         ("drives", "Drives"),
         ("timers", "Timers"),
-    ),
-    survey_model=LiftSurvey,
-    choices_model=LiftChoices,
-    family_of=family_of,
-    companions_of=companions_of,
-    plausibility=plausibility,
-    reckon=reckon,
-    chances=chances,
-    measured_of=measured_of,
-    with_measured=with_measured,
-    measured_findings=measured_findings,
-    as_found=LiftSurvey.as_found_of,
-    is_read=is_read,
-    readings=readings,
-    otherwise=otherwise,
-    drawing=drawing,
-    check_scaling=checked_scaling,
-    bench=lift_bench,
-    longest_run_s=LONGEST_RUN_S,
-    keypad_scale=keypad_scale,
-    keypad_values=keypad_values,
-    recheck=recheck,
-    proofs=proofs,
-    held=held,
-    prove_on_bench=prove_on_bench,
-    cautions=cautions,
-    by_clock=by_clock,
-    levels=Levels(measure, trend_report, trend_findings, hourly_m3s, drawdown_runs, retrofit_map, replaces_floats, report),
-    sheet_section="relays",
-)
+    )
+    upright = True
+    longest_run_s = LONGEST_RUN_S
+    survey_model = LiftSurvey
+    choices_model = LiftChoices
+    instruments = LiftInstruments()
+    keypad = LiftKeypad()
+    measuring = LiftMeasuring()
+
+    def plausibility(self, values: Mapping[str, Any]) -> list[Finding]:
+        return plausibility(values)
+
+    def reckon(self, survey: LiftSurvey, choices: LiftChoices, explain_empty: bool = True) -> Plan:
+        return reckon(survey, choices, explain_empty)
+
+    def bench(
+        self, survey: LiftSurvey, choices: LiftChoices, plan: Plan, start: float | None = None, program: Relays | None = None
+    ) -> LiftBench:
+        return lift_bench(survey, choices, plan, start, program)
+
+    def proofs(self, survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Proof, ...]:
+        return proofs(survey, choices, plan)
+
+    def prove_on_bench(
+        self, survey: LiftSurvey, choices: LiftChoices, plan: Plan, held: Held[Relays] | None = None,
+        only: frozenset[str] | None = None,
+    ) -> tuple[BenchProof, ...]:  # fmt: skip
+        return prove_on_bench(survey, choices, plan, held, only)
+
+    def otherwise(self, survey: LiftSurvey, plan: Plan, setting: Setting) -> Otherwise | None:
+        return instruments.otherwise(plan, setting)
+
+    def chances(self, survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[str, float]:
+        return chances(survey, choices, plan)
+
+    def as_found(self, survey: LiftSurvey, setting_id: str) -> float | None:
+        return survey.as_found_of(setting_id)
+
+    def notes_as_found(self, survey: LiftSurvey) -> str:
+        return survey.as_found.notes
+
+    def cautions(self, survey: LiftSurvey, choices: LiftChoices) -> tuple[str, ...]:
+        return cautions.cautions(survey, choices)
+
+    def by_clock(self, survey: LiftSurvey, choices: LiftChoices) -> tuple[str, ...]:
+        return cautions.by_clock(survey, choices)
+
+
+LIFT = LiftKind()

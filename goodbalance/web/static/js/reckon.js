@@ -2,8 +2,6 @@
 import { drawBeam } from "./beam.js";
 import { showConflicts } from "./conflicts.js";
 import { post, save } from "./save_queue.js";
-import * as booster from "./section_booster.js";
-import * as lift from "./section_lift.js";
 
 const root = document.getElementById("reckon");
 const plan = document.getElementById("plan");
@@ -24,7 +22,7 @@ function settingOf(id) {
   return picture.settings.find((setting) => setting.id === id);
 }
 
-const section = { lift, booster }[picture.kind];
+const section = await import(svg.dataset.script); // what only this kind of station knows: how it is drawn
 
 function draw() {
   const room = section.layout(svg, picture);

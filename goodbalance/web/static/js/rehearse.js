@@ -1,8 +1,6 @@
 // Rehearse: the page keeps the clock, the start state and the person's actions; the server runs station and controller.
 import { drawReason } from "./reason_line.js";
 import { newKey, post, save } from "./save_queue.js";
-import { drawRunning as drawBooster } from "./section_booster.js";
-import { drawRunning as drawLift } from "./section_lift.js";
 import { Trend } from "./trend.js";
 
 const read = (id) => JSON.parse(document.getElementById(id).textContent);
@@ -11,7 +9,7 @@ const svg = document.getElementById("section");
 const picture = read("picture"), bench = read("bench-data"), kept = read("kept");
 const told = document.getElementById("told");
 const play = document.getElementById("play");
-const drawRunning = { lift: drawLift, booster: drawBooster }[picture.kind];
+const { drawRunning } = await import(svg.dataset.script);
 
 let actions = kept ? kept.actions : [];
 let now_s = 0, shown_s = 0, speed = 10, running = false, asking = false, ended = false;

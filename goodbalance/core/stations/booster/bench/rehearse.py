@@ -79,6 +79,10 @@ class BoosterBench:
         self.sees_pa = tuple(self.hyd.scaling.value(end) for end in (self.hyd.signal.lowest, self.hyd.signal.highest))
 
     @property
+    def start(self) -> float:
+        return self.plant.pressure_pa
+
+    @property
     def columns(self) -> tuple[str, ...]:
         count = len(self.plant.speeds)
         pumps = tuple(f"pump_{n + 1}" for n in range(count))

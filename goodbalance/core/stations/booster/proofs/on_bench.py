@@ -15,15 +15,15 @@ from goodbalance.core.rehearsal.proving import HAND, BenchProof, Look, Scene, pr
 from goodbalance.core.stations.booster.bench import looks
 from goodbalance.core.stations.booster.bench.looks import BoosterRun
 from goodbalance.core.stations.booster.bench.rehearse import SHUT_PA, BoosterBench, booster_bench
-from goodbalance.core.stations.booster.controller.numbers import numbers_of
+from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.names import Act, Alarm, AnyAct, Check, PumpFault, SetFault, Stop
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.proofs.listed import CYCLES, proofs
-from goodbalance.core.stations.booster.sheet.keypad import Held
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, OnFailure, Reset
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s, stored_m3
+from goodbalance.core.stations.shared.held import Held
 
 Shown = tuple[Scene, Look[BoosterBench]]
 CALM_S = 60.0  # until a flow is held calmly
@@ -34,7 +34,7 @@ def prove_on_bench(
     survey: BoosterSurvey,
     choices: BoosterChoices,
     plan: Plan,
-    held: Held | None = None,
+    held: Held[Numbers] | None = None,
     only: frozenset[str] | None = None,
 ) -> tuple[BenchProof, ...]:
     """Play every scene and judge the proofs that the bench can show. What needs a person is left out.
@@ -46,7 +46,7 @@ def prove_on_bench(
     scenes = _Scenes(survey, choices, held, plan)
     return prove_scenes(
         proofs(survey, choices, plan), scenes.of,
-        lambda start: booster_bench(survey, choices, held.plan, start, held.numbers), only,
+        lambda start: booster_bench(survey, choices, held.plan, start, held.program), only,
     )  # fmt: skip
 
 
@@ -57,8 +57,8 @@ def _act(at_s: float, kind: AnyAct, value: float, target: str = "") -> TimedActi
 class _Scenes:
     """The scenes of one set, and how to read each proof off its run."""
 
-    def __init__(self, survey: BoosterSurvey, choices: BoosterChoices, held: Held, wanted: Plan) -> None:
-        self.survey, self.choices, self.plan, self.n, self.wanted = survey, choices, held.plan, held.numbers, wanted
+    def __init__(self, survey: BoosterSurvey, choices: BoosterChoices, held: Held[Numbers], wanted: Plan) -> None:
+        self.survey, self.choices, self.plan, self.n, self.wanted = survey, choices, held.plan, held.program, wanted
         self.hyd = hydraulics(survey)
         design = survey.demand.design_m3s
         self.tap, self.mean = survey.demand.least_m3s / design, survey.demand.mean_m3s / design

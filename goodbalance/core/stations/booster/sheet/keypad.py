@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.rotation import Alternation
@@ -14,6 +14,7 @@ from goodbalance.core.stations.booster.survey.choices import BoosterChoices
 from goodbalance.core.stations.booster.survey.control import ControlKind, Device, SuctionBy
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.reckon import reckon
+from goodbalance.core.stations.shared.held import Held
 
 MOTOR, WALL, PANEL = "motor speed controller", "wall drive with PID", "panel regulator"
 SWITCH, DRIVE, TANK = "pressure switch", "plain drive", "pressure tank"
@@ -135,14 +136,6 @@ def _drive_values(
     return {f"drive.{number}.{name}": value for name, value in {**shared, **own, **settings}.items()}
 
 
-@dataclass(frozen=True, slots=True)
-class Held:
-    """The plan as the devices hold it, and the numbers the controller works with."""
-
-    plan: Plan
-    numbers: Numbers
-
-
 def recheck(survey: BoosterSurvey, choices: BoosterChoices, sheet: EntrySheet) -> Plan:
     """The plan with every setting exactly as the keypad holds it after rounding, so that windows can be checked again."""
     kept = {setting.id: setting.value for setting in reckon(survey, choices, False).settings}
@@ -152,7 +145,7 @@ def recheck(survey: BoosterSurvey, choices: BoosterChoices, sheet: EntrySheet) -
 
 def held(
     survey: BoosterSurvey, choices: BoosterChoices, sheet: EntrySheet, typed: Mapping[str, str], scale: Scale
-) -> Held:
+) -> Held[Numbers]:
     """What the devices really hold: numbers read back take the place of the planned ones.
 
     What was not read back, or is no number, stays as planned. A value measured from another follows the one read back.

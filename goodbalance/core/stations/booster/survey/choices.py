@@ -1,6 +1,7 @@
 """What the person decides for a booster set: settings, schools of practice, and the numbers of the rules."""
 
 from enum import StrEnum
+from typing import Self
 
 from pydantic import Field
 
@@ -8,6 +9,7 @@ from goodbalance.core.balance.facts import Facts, choice, fact, section, words, 
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.sheets.profile import Display
+from goodbalance.core.stations.shared.choices import Choices
 
 
 class TankSchool(StrEnum):
@@ -267,15 +269,14 @@ class Keypad(Facts):
         return self.pressure_display
 
 
-class BoosterChoices(Facts):
+class BoosterChoices(Choices):
     """All decisions. chosen holds, in SI, only the settings a person has set; the rest stay recommended."""
 
     schools: Schools = section("Schools", default=Schools())
     rules: Rules = section("Rules", default=Rules())
     keypad: Keypad = section("Controller", default=Keypad())
-    chosen: dict[str, float] = Field(default_factory=dict)
     step_pa: float = Field(default=1e3, gt=0.0)  # one step of the controller's display
 
-    def stepped(self, step_pa: float | None) -> "BoosterChoices":
+    def stepped(self, step: float | None) -> Self:
         """The same with the controller's step, if it is known."""
-        return self if step_pa is None else self.model_copy(update={"step_pa": step_pa})
+        return self if step is None else self.model_copy(update={"step_pa": step})

@@ -218,3 +218,9 @@ def best_of(searched: tuple[Searched, ...]) -> Searched | None:
     """Among the robust ones that settle the least worst-case error; None where none is robust."""
     robust = [one for one in searched if one.robust]
     return min(robust, key=lambda one: (math.isinf(one.worst_settle_s), one.worst_iae_pas)) if robust else None
+
+
+def looked_at(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, first: int, last: int) -> list[Searched]:
+    """Some sets of gains over every case: those of the grid from one number to another."""
+    bench = bench_of(survey, choices, plan)
+    return [look_at(bench, gains) for gains in grid(bench)[first:last]]

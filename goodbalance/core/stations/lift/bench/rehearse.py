@@ -69,6 +69,10 @@ class LiftBench:
         return self.logic.relays if self.logic.alone else self.logic.floats
 
     @property
+    def start(self) -> float:
+        return self.plant.level_m
+
+    @property
     def columns(self) -> tuple[str, ...]:
         pumps = tuple(f"pump_{index + 1}" for index in range(self.logic.panel.pump_count))
         relays = tuple(f"relay_{relay.role}" for relay in self.logic.relays)

@@ -5,6 +5,7 @@ Bench proofs prove the settings and the logic; wiring, sensor and pumps are prov
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Proof
+from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.events import Doing, Thing
@@ -29,9 +30,9 @@ from goodbalance.core.stations.lift.names import (
 )
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.proofs.listed import CYCLES, proofs
-from goodbalance.core.stations.lift.sheet.keypad import Held
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.shared.held import Held
 
 Shown = tuple[Scene, Look[LiftBench]]
 RAMP_MS = 0.002  # how fast the level is driven up: slow against the scan, so that it is read to 2 mm
@@ -42,7 +43,7 @@ def prove_on_bench(
     survey: LiftSurvey,
     choices: LiftChoices,
     plan: Plan,
-    held: Held | None = None,
+    held: Held[tuple[LevelRelay, ...]] | None = None,
     only: frozenset[str] | None = None,
 ) -> tuple[BenchProof, ...]:
     """Play every scene and judge the proofs that the bench can show. What needs a person is left out.
@@ -54,7 +55,7 @@ def prove_on_bench(
     scenes = _Scenes(survey, held.plan)  # what is on the bench; what must be seen stays as planned
     return prove_scenes(
         proofs(survey, choices, plan), scenes.of,
-        lambda start: lift_bench(survey, choices, held.plan, start, held.relays), only,
+        lambda start: lift_bench(survey, choices, held.plan, start, held.program), only,
     )  # fmt: skip
 
 

@@ -1,7 +1,7 @@
 """What of a lift plan goes into controllers, panels and drives, by meaning."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.relays import LevelRelay
@@ -18,6 +18,7 @@ from goodbalance.core.stations.lift.survey.sensing import ControlKind, LevelBy, 
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.lift.windows.reckon import reckon
+from goodbalance.core.stations.shared.held import Held
 
 RELAYS, CONTROLLER, PANEL, DRIVE = "relay level controller", "pump controller", "float panel", "lift drive"
 
@@ -170,14 +171,6 @@ def _drive_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[
     return values
 
 
-@dataclass(frozen=True, slots=True)
-class Held:
-    """The plan and its relays as the devices hold them."""
-
-    plan: Plan
-    relays: tuple[LevelRelay, ...]
-
-
 def recheck(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet) -> Plan:
     """The plan with every setting exactly as the keypad holds it after rounding, so that windows can be checked again."""
     kept = {setting.id: setting.value for setting in reckon(survey, choices, False).settings}
@@ -185,7 +178,7 @@ def recheck(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet) -> Plan
     return reckon(survey, choices.model_copy(update={"chosen": kept}))
 
 
-def held(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet, typed: Mapping[str, str], scale: Scale) -> Held:
+def held(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet, typed: Mapping[str, str], scale: Scale) -> Held[tuple[LevelRelay, ...]]:
     """What the devices really hold: numbers read back take the place of the planned ones.
 
     What was not read back, or is no number, stays as planned.

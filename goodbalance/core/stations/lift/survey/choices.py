@@ -1,6 +1,7 @@
 """What the person decides for a lift station: levels, schools of practice, and the numbers of the rules."""
 
 from enum import StrEnum
+from typing import Self
 
 from pydantic import Field
 
@@ -9,6 +10,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.sequencer import SUSPECT_CYCLES
 from goodbalance.core.sheets.profile import Display
+from goodbalance.core.stations.shared.choices import Choices
 
 
 class StartsCredit(StrEnum):
@@ -273,15 +275,14 @@ class Keypad(Facts):
         return self.level_display
 
 
-class LiftChoices(Facts):
+class LiftChoices(Choices):
     """All decisions. chosen holds, in SI, only the settings a person has set; the rest stay recommended."""
 
     schools: Schools = section("Schools", default=Schools())
     rules: Rules = section("Rules", default=Rules())
     keypad: Keypad = section("Controller", default=Keypad())
-    chosen: dict[str, float] = Field(default_factory=dict)
     step_m: float = Field(default=0.01, gt=0.0, le=0.5)  # one step of the controller's display
 
-    def stepped(self, step_m: float | None) -> "LiftChoices":
+    def stepped(self, step: float | None) -> Self:
         """The same with the controller's step, if it is known."""
-        return self if step_m is None else self.model_copy(update={"step_m": step_m})
+        return self if step is None else self.model_copy(update={"step_m": step})

@@ -9,6 +9,9 @@ from goodbalance.core.balance.facts import sections
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit
 from goodbalance.core.errors import BrokenFile, OutOfRange
 from goodbalance.core.record.chain import Entry, Kind
+from goodbalance.core.stations.lift.kind import LIFT
+from goodbalance.core.stations.lift.trials.measured import measure
+from goodbalance.core.stations.lift.trials.trends import drawdown_runs, hourly_m3s, trend_findings, trend_report
 from goodbalance.exchange.tables_csv import Trend, csv_text, read_level_trend, read_volume_table
 from goodbalance.store import records
 from goodbalance.store.records import Draft
@@ -26,13 +29,13 @@ Upload = Annotated[UploadFile, File()]
 
 @router.get("/stations/{station_id}/trends", name="show_trends")
 def show_trends(request: Request, work: WorkDep) -> Response:
-    return page(request, "trends.html", _view(work))
+    return page(request, "lift/trends.html", _view(work))
 
 
 @router.get("/stations/{station_id}/trends/{seq}", name="show_trend")
 def show_trend(request: Request, work: WorkDep, seq: int) -> Response:
     entry = _entry(work, seq)
-    return page(request, "trends.html", {**_view(work), **_told(work, entry)})
+    return page(request, "lift/trends.html", {**_view(work), **_told(work, entry)})
 
 
 @router.post("/stations/{station_id}/trends", name="take_trend", dependencies=[Depends(not_forged)])
@@ -50,7 +53,7 @@ def take_trend(
         _report(work, read_level_trend(text))
     except (BrokenFile, OutOfRange) as wrong:
         problem = f"{(file.filename or 'the file')[:80]}: {wrong}. Nothing was stored."
-        return page(request, "trends.html", {**view, "problem": problem}, status=422)
+        return page(request, "lift/trends.html", {**view, "problem": problem}, status=422)
     body = {"name": (file.filename or "trend.csv")[-120:], "text": text}
     (appended,) = records.keep(session, work.row.id, person.name, [Draft(Kind.TREND, body, save_key)])
     return RedirectResponse(
@@ -66,7 +69,7 @@ def use_trend(form: FormDep, request: Request, session: SessionDep, person: Writ
     what, save_key = str(form.get("what", "")), str(form.get("save_key", "")) or None
     if what == "inflow":
         unit = display_unit(Quantity.FLOW, UnitSystem.METRIC)
-        hours = work.kind.levels.hourly_m3s(report)
+        hours = hourly_m3s(report)
         mean_m3s = sum(hours) / len(hours) if hours else report.inflow_mean_m3s  # a whole day counts each hour once
         seen = {"min": report.inflow_min_m3s, "mean": mean_m3s, "peak": report.inflow_peak_m3s}
         changes = {
@@ -87,10 +90,10 @@ def use_trend(form: FormDep, request: Request, session: SessionDep, person: Writ
         raise HTTPException(
             422, f"what is {what[:40]!r}; accepted: inflow, or pump_1 to pump_{len(work.survey_as_written.pumps)}."
         )
-    runs = work.kind.levels.drawdown_runs(report, pump)
+    runs = drawdown_runs(report, pump)
     if not runs:
         raise HTTPException(422, f"In this trend pump {pump} never ran alone.")
-    work.kind.levels.measure(work.survey_as_written, pump, runs)
+    measure(work.survey_as_written, pump, runs)
     body = {"pump": pump, "runs": runs}
     records.keep(session, work.row.id, person.name, [Draft(Kind.DRAWDOWN, body, save_key)])
     return RedirectResponse(f"{request.url_for('show_drawdown', station_id=work.row.id)}?pump={pump}", status_code=303)
@@ -136,7 +139,7 @@ def _trend(entry: Entry) -> Trend:
 
 
 def _report(work: Work, trend: Trend) -> Any:
-    return work.kind.levels.trend_report(
+    return trend_report(
         work.survey_as_written, trend.times_s, trend.values, trend.pumps, trend.clock_s
     )
 
@@ -152,12 +155,12 @@ def _told(work: Work, entry: Entry) -> dict[str, Any]:
     }
     return {
         "entry": entry, "report": report, "picture": picture, "rows": len(trend.times_s),
-        "told": work.kind.levels.trend_findings(work.survey_as_written, work.plan, report),
+        "told": trend_findings(work.survey_as_written, work.plan, report),
     }  # fmt: skip
 
 
 def _view(work: Work) -> dict[str, Any]:
-    if work.kind.levels is None:
+    if work.kind is not LIFT:
         raise HTTPException(422, "Trends of levels belong to a station with a level.")
     if work.survey_as_written is None:
         raise HTTPException(409, "Complete the survey first: flows follow from the area of the well.")

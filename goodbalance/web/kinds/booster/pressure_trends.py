@@ -8,6 +8,7 @@ from fastapi.responses import RedirectResponse
 from goodbalance.core.balance.quantities import Quantity, display_unit
 from goodbalance.core.errors import BrokenFile, OutOfRange
 from goodbalance.core.record.chain import Kind
+from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.booster.trials.pressure_trend import PressureReport, pressure_findings, pressure_report
 from goodbalance.exchange.tables_csv import Trend, csv_text, read_pressure_trend
 from goodbalance.store import records
@@ -38,7 +39,7 @@ def show_pressure_trends(request: Request, work: WorkDep, seq: int | None = None
                 "draws": _running(trend), "unit": {"symbol": unit.symbol, "decimals": unit.decimals},
             },
         }  # fmt: skip
-    return page(request, "pressure_trends.html", view)
+    return page(request, "booster/pressure_trends.html", view)
 
 
 @router.post("/stations/{station_id}/pressure-trends", name="take_pressure_trend", dependencies=[Depends(not_forged)])
@@ -52,7 +53,7 @@ def take_pressure_trend(
         _report(work, read_pressure_trend(text))
     except (BrokenFile, OutOfRange) as wrong:
         problem = f"{(file.filename or 'the file')[:80]}: {wrong}. Nothing was stored."
-        return page(request, "pressure_trends.html", {**view, "problem": problem}, status=422)
+        return page(request, "booster/pressure_trends.html", {**view, "problem": problem}, status=422)
     body = {"name": (file.filename or "trend.csv")[-120:], "text": text}
     (appended,) = records.keep(session, work.row.id, person.name, [Draft(Kind.TREND, body, save_key)])
     url = request.url_for("show_pressure_trends", station_id=work.row.id)
@@ -76,7 +77,7 @@ def _running(trend: Trend) -> list[list[float]]:
 
 
 def _view(work: Work) -> dict[str, Any]:
-    if work.kind.id != "booster":
+    if work.kind is not BOOSTER:
         raise HTTPException(422, "Trends of pressure belong to a booster set.")
     if work.survey is None:
         raise HTTPException(409, "Complete the survey first: a trend is judged by the plan.")

@@ -1,5 +1,5 @@
 // The picture beside the hand sweep: the same as in Reckon, without flags to drag.
-import { drawStill, layout } from "./section_booster.js";
+import { drawStill, layout } from "./section.js";
 
 const svg = document.getElementById("chart"), picture = JSON.parse(document.getElementById("picture").textContent);
 

@@ -8,6 +8,7 @@ from fastapi.responses import RedirectResponse
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit
 from goodbalance.core.errors import BrokenFile, OutOfRange
 from goodbalance.core.record.chain import Kind
+from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.choices import Sharing
 from goodbalance.core.stations.booster.survey.survey import CURVE_ROWS
@@ -35,7 +36,7 @@ FIELDS = (  # name, words, quantity, limits in SI
 
 @router.get("/stations/{station_id}/sweep", name="show_sweep")
 def show_sweep(request: Request, work: WorkDep, supply: str = "low") -> Response:
-    return page(request, "sweep.html", _view(work, {}, supply == "high"))
+    return page(request, "booster/sweep.html", _view(work, {}, supply == "high"))
 
 
 @router.post("/stations/{station_id}/sweep", name="save_sweep", dependencies=[Depends(not_forged)])
@@ -53,7 +54,7 @@ def save_sweep(form: FormDep, request: Request, session: SessionDep, person: Wri
         key = str(form.get("save_key", "")) or None
         records.keep(session, work.row.id, person.name, [Draft(Kind.HAND_SWEEP, body, key)])
         return RedirectResponse(f"{request.url_for('show_sweep', station_id=work.row.id)}#by-hand", status_code=303)
-    return page(request, "sweep.html", view, status=422)
+    return page(request, "booster/sweep.html", view, status=422)
 
 
 def _hand_rows(form: dict[str, str], units: UnitSystem, problems: list[str], work: Work) -> list[dict[str, Any]]:
@@ -156,7 +157,7 @@ def show_energy(request: Request, work: WorkDep) -> Response:
         raise HTTPException(409, "Energy is compared between ways to regulate; this set is switched on and off.")
     several = work.survey.pumping.duty_count > 1
     overs = {way: change_overs(work.survey, work.choices, work.plan, way) for way in (Sharing if several else ())}
-    return page(request, "energy.html", {
+    return page(request, "booster/energy.html", {
         "work": work, "view": "reckon", "ways": day_energy(work.survey, work.choices, work.plan),
         "hours": hours_m3s(work.survey), "overs": overs, "known": hydraulics(work.survey).knows_power,
     })  # fmt: skip
@@ -175,7 +176,7 @@ def latest_sweep(work: Work) -> HandSweep | None:
 
 
 def _booster(work: Work) -> None:
-    if work.kind.id != "booster":
+    if work.kind is not BOOSTER:
         raise HTTPException(422, "Only a booster set is swept by hand.")
 
 

@@ -29,7 +29,6 @@ def drawing(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> dict[
     steps = [flow_max * k / POINTS for k in range(POINTS + 1)]
     rows = hand_sweep(survey, choices, plan)
     return {
-        "kind": "booster",
         "flow_max_m3s": flow_max,
         "top_pa": 1.08 * max(tops),
         "low_pa": 0.6 * min([hyd.column_pa, *(values[name] for name in FLAGS if name in values)]),

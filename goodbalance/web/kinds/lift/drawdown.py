@@ -8,6 +8,8 @@ from fastapi.responses import RedirectResponse
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.record.chain import Kind
+from goodbalance.core.stations.lift.kind import LIFT
+from goodbalance.core.stations.lift.trials.measured import measure
 from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
 from goodbalance.store.records import Draft
@@ -28,7 +30,7 @@ PARTS = (("from", "from", Quantity.LEVEL), ("to", "to", Quantity.LEVEL), ("time"
 
 @router.get("/stations/{station_id}/drawdown", name="show_drawdown")
 def show_drawdown(request: Request, work: WorkDep, pump: int = 1) -> Response:
-    return page(request, "drawdown.html", _view(work, pump, {}))
+    return page(request, "lift/drawdown.html", _view(work, pump, {}))
 
 
 @router.post("/stations/{station_id}/drawdown", name="save_drawdown", dependencies=[Depends(not_forged)])
@@ -39,11 +41,11 @@ def save_drawdown(form: FormDep, request: Request, session: SessionDep, person: 
     runs, problems = read_runs(form, units_of(request))
     if not problems:
         try:
-            work.kind.levels.measure(work.survey_as_written, pump, runs)
+            measure(work.survey_as_written, pump, runs)
         except OutOfRange as wrong:
             problems = [str(wrong)]
     if problems:
-        return page(request, "drawdown.html", {**view, "problems": problems}, status=422)
+        return page(request, "lift/drawdown.html", {**view, "problems": problems}, status=422)
     body = {"pump": pump, "runs": runs}
     key = str(form.get("save_key", "")) or None
     records.keep(session, work.row.id, person.name, [Draft(Kind.DRAWDOWN, body, key)])
@@ -84,7 +86,7 @@ def read_runs(form: dict[str, str], units: UnitSystem) -> tuple[list[dict[str, A
 
 
 def _view(work: Work, pump: int, typed: dict[str, str]) -> dict[str, Any]:
-    if work.kind.levels is None:
+    if work.kind is not LIFT:
         raise HTTPException(422, "Pump rates are measured by drawdown where there is a well.")
     if work.survey_as_written is None:
         raise HTTPException(409, "Complete the survey first: the rate follows from the area of the well.")

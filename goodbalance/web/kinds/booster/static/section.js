@@ -1,7 +1,7 @@
 // The picture of a booster set: pressure at the sensor over flow. Pump curves by speed, what outlets draw, the path of the
 // set pressure, forbidden corners hatched; settings as flags. And the set as it runs on the bench.
-import { hang } from "./flags.js";
-import { hatch, linearScale, node, spread } from "./svg.js";
+import { hang } from "../../js/flags.js";
+import { hatch, linearScale, node, spread } from "../../js/svg.js";
 
 const LEFT = 46, FLAGS = 138, FOOT = 40, TOP = 16;
 

@@ -13,6 +13,7 @@ from goodbalance.core.control.identification import Fopdt, StepFit, UnusableStep
 from goodbalance.core.control.pid import Gains, gain_per_unit
 from goodbalance.core.errors import BrokenFile, OutOfRange
 from goodbalance.core.record.chain import Entry, Kind
+from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.booster.trials.loop_trials import (
     Candidate,
     Searched,
@@ -20,6 +21,7 @@ from goodbalance.core.stations.booster.trials.loop_trials import (
     best_of,
     candidates,
     grid,
+    looked_at,
 )
 from goodbalance.core.stations.booster.trials.sweep import may_tune
 from goodbalance.exchange.tables_csv import StepTrace, csv_text, read_step_test
@@ -29,10 +31,10 @@ from goodbalance.store.records import Draft
 from goodbalance.web import computing
 from goodbalance.web.bench_views import unit_of
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.web.kinds.booster.sweep import latest_sweep
 from goodbalance.web.loading import WorkDep
 from goodbalance.web.memory import Memory
 from goodbalance.web.rendering import page, part
-from goodbalance.web.sweep import latest_sweep
 from goodbalance.web.work import Work
 
 router = APIRouter()
@@ -45,7 +47,7 @@ _read: Memory[tuple[str, float, float], StepTrace] = Memory(KEPT)  # a page look
 
 @router.get("/stations/{station_id}/loop", name="show_loop")
 def show_loop(request: Request, work: WorkDep) -> Response:
-    return page(request, "loop.html", _view(work))
+    return page(request, "booster/loop.html", _view(work))
 
 
 @router.post("/stations/{station_id}/step-tests", name="take_step_test", dependencies=[Depends(not_forged)])
@@ -67,7 +69,7 @@ def take_step_test(
         fit = _fit(work, trace)
     except (BrokenFile, UnusableStep, OutOfRange) as wrong:
         return page(
-            request, "loop.html", {**view, "problem": f"{name}: {wrong}. Nothing was stored.", "typed": typed}, 422
+            request, "booster/loop.html", {**view, "problem": f"{name}: {wrong}. Nothing was stored.", "typed": typed}, 422
         )
     body = {
         "name": name, "text": content, "flow_m3s": flow_m3s, "pumps": count, "model": kept_model(fit),
@@ -100,12 +102,12 @@ def search_gains(request: Request, work: WorkDep, ask: SearchAsk) -> Response:
     listed = grid(bench_of(work.survey, work.choices, work.plan))
     found = _searched.get(_key(work)) or ()
     if len(found) < min(ask.upto, len(listed)):
-        found += tuple(computing.answer(computing.looked_at, work.survey, work.choices, work.plan, len(found), min(ask.upto, len(listed))))
+        found += tuple(computing.answer(looked_at, work.survey, work.choices, work.plan, len(found), min(ask.upto, len(listed))))
         _searched.put(_key(work), found)
     done = len(found) >= len(listed)
     html = part(
         request,
-        "_searched.html",
+        "booster/_searched.html",
         {"work": work, "best": best_of(found), "looked": len(found), "all": len(listed)},
     )
     return JSONResponse({"looked": len(found), "all": len(listed), "done": done, "html": html})
@@ -116,7 +118,7 @@ def _key(work: Work) -> str:
 
 
 def _tunable(work: Work) -> None:
-    if work.kind.id != "booster":
+    if work.kind is not BOOSTER:
         raise HTTPException(422, "Only a booster set has a pressure loop.")
     if work.plan is None:
         raise HTTPException(409, "Complete the survey first: the loop follows from the plan.")

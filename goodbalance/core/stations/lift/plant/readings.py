@@ -8,6 +8,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Otherwise, Term
 from goodbalance.core.physics.scaling_check import CheckedScaling, worked_out
 from goodbalance.core.physics.signals import Reading
+from goodbalance.core.stations.lift.names import STARTS, Role
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 
@@ -28,12 +29,12 @@ def is_read(setting: Setting) -> bool:
     return setting.quantity is Q.LEVEL and setting.group != "floats"
 
 
-def otherwise(survey: LiftSurvey, plan: Plan, setting: Setting) -> Otherwise | None:
+def otherwise(plan: Plan, setting: Setting) -> Otherwise | None:
     """A start level as a hysteresis above the stop level, as controllers with one level and a band take it."""
-    stop = next((each for each in plan.settings if each.id == "stop"), None)
-    if stop is None or not setting.id.startswith("start_") or setting.quantity is not Q.LEVEL:
+    if Role.STOP not in plan or setting.id not in STARTS:
         return None
-    return Otherwise("{d} above the stop level", (Term("d", "", setting.value - stop.value, Q.LENGTH),))
+    height_m = setting.value - plan.setting(Role.STOP).value
+    return Otherwise("{d} above the stop level", (Term("d", "", height_m, Q.LENGTH),))
 
 
 def checked_scaling(survey: LiftSurvey, check: Mapping[str, Any]) -> CheckedScaling:

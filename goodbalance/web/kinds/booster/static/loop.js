@@ -1,7 +1,7 @@
 // The loop: traces of every candidate, the step test with its model, the search bit by bit, and taking gains over.
-import { reloadOrShow } from "./conflicts.js";
-import { post, save } from "./save_queue.js";
-import uPlot from "../vendor/uPlot.esm.js";
+import { reloadOrShow } from "../../js/conflicts.js";
+import { post, save } from "../../js/save_queue.js";
+import uPlot from "../../vendor/uPlot.esm.js";
 
 const root = document.getElementById("loop"), picture = JSON.parse(document.getElementById("picture").textContent);
 const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();

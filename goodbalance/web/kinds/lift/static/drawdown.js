@@ -1,6 +1,6 @@
 // Timed drawdown: a stopwatch for each stretch; it writes whole tenths of seconds into its field.
-import { reloadOrShow } from "./conflicts.js";
-import { save } from "./save_queue.js";
+import { reloadOrShow } from "../../js/conflicts.js";
+import { save } from "../../js/save_queue.js";
 
 let running = null;
 

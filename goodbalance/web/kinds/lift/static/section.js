@@ -1,6 +1,6 @@
 // The section of a lift station: the wet well cut open to scale, its levels as flags, volumes and times between them.
-import { hang } from "./flags.js";
-import { hatch, linearScale, node, spread, waves } from "./svg.js";
+import { hang } from "../../js/flags.js";
+import { hatch, linearScale, node, spread, waves } from "../../js/svg.js";
 
 const WALL = 13, GROUND = 34, FOOT = 26, MARKS = 74, FLAGS = 134;
 

@@ -1,0 +1,88 @@
+"""Runs of the bench that are going on: a page asks for the next stretch, and the run goes on from where this process left it."""
+
+import hashlib
+import threading
+import time
+from typing import Any
+
+from fastapi import HTTPException
+from pydantic import BaseModel, ConfigDict, Field
+
+from goodbalance.core.record.bodies import Act
+from goodbalance.core.rehearsal.engine import LONGEST_RUN_S, Run, TimedAction, begun
+from goodbalance.web import computing
+from goodbalance.web.memory import Memory
+from goodbalance.web.work import Work
+
+LOOK_WITHIN_S, KEEP_WITHIN_S = 2.0, 15.0  # how long a run is worked out for one question
+TURN_WITHIN_S = 10.0
+_benches = threading.Semaphore(2)  # runs that move at a time in this process
+_runs: Memory[str, Run[Any]] = Memory(24)
+
+
+class BenchAsk(BaseModel):
+    """A run so far as the page knows it, and the stretch of time it wants to see."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    start: float = Field(ge=0.0, le=1e7)  # a level in m or a pressure in Pa, by the kind of station
+    actions: tuple[Act, ...] = Field(max_length=2000)
+    from_s: float = Field(ge=0.0, le=LONGEST_RUN_S)
+    to_s: float = Field(ge=0.0, le=LONGEST_RUN_S)
+    covers: int | None = None  # replay on the plan as it stood at this entry
+
+
+def actions_of(ask: BenchAsk) -> tuple[TimedAction, ...]:
+    return tuple(TimedAction(act.at_s, act.kind, act.target, act.value) for act in ask.actions)
+
+
+def _check_length(work: Work, ask: BenchAsk) -> None:
+    longest_s = work.kind.longest_run_s
+    if ask.to_s > longest_s:
+        raise HTTPException(422, f"to_s is {ask.to_s:g}; the bench runs this station up to {longest_s:g} s.")
+
+
+def check_bench(work: Work, ask: BenchAsk) -> None:
+    _check_length(work, ask)
+    if work.plan is None or any(setting.window.is_empty for setting in work.plan.settings):
+        raise HTTPException(409, "There is no plan to rehearse yet: complete the survey and open every window first.")
+
+
+def _run_key(work: Work, ask: BenchAsk) -> str:
+    parts = (
+        work.history.uid,
+        work.history.seq,
+        work.history.last.hash if work.history.last else "",
+        ask.start,
+        ask.actions[:1],
+    )
+    return hashlib.sha256(repr(parts).encode()).hexdigest()
+
+
+def take_run(work: Work, ask: BenchAsk, within_s: float | None = None) -> tuple[Run[Any], bool]:
+    """The run up to ask.to_s, or as far as it gets in so much time, and whether it got there.
+
+    It goes on from where this process left it, or from the start. The result is the same.
+    """
+    check_bench(work, ask)
+    actions = actions_of(ask)
+    key = _run_key(work, ask)
+    run = _runs.take(key)
+    if run is not None:
+        same_past = actions[: run.taken] == run.actions[: run.taken]
+        rest = actions[run.taken :]
+        if not same_past or run.now_s > ask.to_s or (rest and rest[0].at_s < run.now_s):
+            run = None
+    if not _benches.acquire(timeout=TURN_WITHIN_S):
+        raise computing.Busy
+    try:
+        if run is None:
+            run = begun(work.kind.bench(work.survey, work.choices, work.plan, ask.start), actions)
+        run.actions = actions
+        until = time.monotonic() + (LOOK_WITHIN_S if within_s is None else within_s)
+        return run, run.go_to(ask.to_s, lambda: time.monotonic() > until)
+    finally:
+        _benches.release()
+
+
+def put_back(work: Work, ask: BenchAsk, run: Run[Any]) -> None:
+    _runs.put(_run_key(work, ask), run)
