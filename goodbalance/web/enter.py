@@ -107,7 +107,7 @@ def _unplaced(work: Work) -> list[str]:
     return [f"{setting.label}: {show(setting.value, setting.quantity, work.units)}" for setting in settings]
 
 
-def _moved(work: Work) -> list[str]:
+def _moved(work: Work) -> list[dict[str, Any]]:
     """Settings that rounding to the keypad's step has moved, and whether each is still inside its window."""
     if work.plan is None or work.rechecked is None:
         return []
@@ -117,6 +117,8 @@ def _moved(work: Work) -> list[str]:
             values = [show(value, before.quantity, work.units, 1) for value in (before.value, after.value)]
             if values[0] == values[1] and after.window.holds(after.value):
                 continue
-            inside = "still inside its window" if after.window.holds(after.value) else "now OUTSIDE its window"
-            found.append(f"{after.label}: {values[0]} becomes {values[1]} at the keypad, {inside}.")
+            outside = not after.window.holds(after.value)
+            where = "now OUTSIDE its window" if outside else "still inside its window"
+            words = f"{after.label}: {values[0]} becomes {values[1]} at the keypad, {where}."
+            found.append({"words": words, "outside": outside})
     return found

@@ -4,7 +4,7 @@ import json
 import math
 from typing import Any
 
-from goodbalance.core.balance.plan import Plan, Setting
+from goodbalance.core.balance.plan import Plan, Setting, Standing
 from goodbalance.core.balance.quantities import UnitSystem, display_unit, show
 from goodbalance.web.kinds.pages import pages_of
 from goodbalance.web.work import Work
@@ -47,6 +47,7 @@ def beam(setting: Setting, units: UnitSystem) -> dict[str, Any]:
         "below_zero": setting.window.low < 0.0,
         "text": show(setting.value, setting.quantity, units, setting.more_decimals),
         "standing": setting.standing.value,
+        "outside": setting.standing in (Standing.BELOW, Standing.ABOVE),
         "chosen": setting.chosen is not None,
         "lean": setting.lean,
         "wish": setting.recommended_lean if found and not setting.window.is_empty else None,

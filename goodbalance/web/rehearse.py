@@ -141,6 +141,6 @@ def _look(event: Event) -> str:
 
 def _alarms(bench: Any) -> dict[str, Any]:
     """What is up on the alarm panel, the newest last, and whether it sounds."""
-    panel = bench.logic.alarms
+    panel = bench.alarms
     shown = [{"text": panel.words[alarm], "lamp": lamp.value} for alarm, lamp in panel.lamps.items()]
     return {"shown": shown, "sounding": panel.sounding}

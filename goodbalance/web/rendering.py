@@ -116,7 +116,6 @@ templates.env.filters["clock"] = clock
 templates.env.filters["in_rows"] = in_rows
 templates.env.filters["before_bracket"] = before_bracket
 templates.env.filters["in_bracket"] = in_bracket
-templates.env.tests["search"] = lambda text, words: words in text
 templates.env.tests["has_bracket"] = lambda text: bool(in_bracket(text))
 templates.env.auto_reload = False  # an include in a loop would look at its file each time
 templates.env.trim_blocks = True

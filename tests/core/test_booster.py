@@ -3,7 +3,7 @@
 import math
 import unittest
 
-from goodbalance.core.stations.booster.sheet.readings import otherwise
+from goodbalance.core.stations.booster.plant.readings import otherwise
 from hypothesis import given, settings
 from hypothesis import strategies as st
 

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Generic, Protocol, Self, TypeVar
 
+from goodbalance.core.control.alarms import AlarmPanel
 from goodbalance.core.control.reasons import ReasonLine
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.rehearsal.events import Event
@@ -32,6 +33,10 @@ class Bench(Protocol):
     """A station and its controller that can be run."""
 
     scan_s: float  # the grid of its scans
+
+    @property
+    def alarms(self) -> AlarmPanel:
+        """What its controller tells by lamp and sounder."""
 
     def act(self, action: TimedAction) -> list[Event]:
         """Take an action. Raises OutOfRange for one this bench does not know."""

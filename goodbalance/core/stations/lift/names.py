@@ -1,5 +1,6 @@
 """What a lift station calls its things: one definition for each role, action, fault, alarm and harm."""
 
+from collections.abc import Container
 from enum import StrEnum
 
 
@@ -35,6 +36,11 @@ class Role(StrEnum):
 STARTS = (Role.START_1, Role.START_2, Role.START_3, Role.START_4)
 STOPS = (Role.STOP, Role.STOP_2, Role.STOP_3, Role.STOP_4)
 _CALLS = {role: place for roles in (STARTS, STOPS) for place, role in enumerate(roles, 1)}
+
+
+def last_start(levels: Container[str]) -> Role:
+    """The start of the highest call among these."""
+    return [role for role in STARTS if role in levels][-1]
 
 
 _FLOAT = "float_"  # before the role, in the id of the setting of a float behind a sensor

@@ -82,7 +82,7 @@ def _breaks(work: Work, bench: Any) -> list[dict[str, Any]]:
         looks_down = work.survey.sensor.kind == "look_down"
         groups.append(buttons("Sensor", SENSOR + ((("echo", "false echo"),) if looks_down else ())))
     for relay in bench.float_relays:
-        name = relay.label if "float" in relay.label else f"{relay.label} float"
+        name = f"{relay.label} float" if bench.logic.alone else relay.label
         groups.append(buttons(name, (("float_up", "caught up"), ("float_down", "caught down")), relay.role))
     if work.survey.demands.low_float:
         groups.append(buttons("Low-level float", (("low_float", "turned down"),)))

@@ -9,7 +9,7 @@ export function hang(svg, flags, room, hold) {
 
 function drawFlag(flag, labelY, { left, right, poleX, width, y }, hold) {
   const at = y(flag.value);
-  const bad = flag.empty || flag.standing.includes("the window");
+  const bad = flag.empty || flag.outside;
   const group = node("g", {
     class: `flag${flag.chosen ? " chosen" : ""}${bad ? " bad" : ""}`, tabindex: 0, role: "slider", "data-flag": flag.id,
     "aria-label": flag.label, "aria-valuenow": flag.value.toFixed(3), "aria-valuetext": `${flag.text}, ${flag.standing}`, "aria-orientation": "vertical",

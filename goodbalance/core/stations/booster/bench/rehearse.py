@@ -5,6 +5,7 @@ import math
 from dataclasses import dataclass, field
 
 from goodbalance.core.balance.plan import Plan
+from goodbalance.core.control.alarms import AlarmPanel
 from goodbalance.core.control.reasons import ReasonLine
 from goodbalance.core.control.rotation import Alternation, Rotation
 from goodbalance.core.control.trips import Trip
@@ -77,6 +78,10 @@ class BoosterBench:
         self.burst_share = BURST_SHARE * max(1.0, most_m3s / self.survey.demand.design_m3s)
         self.supply_pa = self.plant.suction_pa
         self.sees_pa = tuple(self.hyd.scaling.value(end) for end in (self.hyd.signal.lowest, self.hyd.signal.highest))
+
+    @property
+    def alarms(self) -> AlarmPanel:
+        return self.logic.alarms
 
     @property
     def start(self) -> float:

@@ -18,7 +18,16 @@ from goodbalance.core.stations.lift.bench.happenings import Before
 from goodbalance.core.stations.lift.controller.logic import LiftLogic
 from goodbalance.core.stations.lift.controller.reasons import reason
 from goodbalance.core.stations.lift.controller.relays_of_plan import drive_of, floats_of, relays_of, sequencer_of
-from goodbalance.core.stations.lift.names import ACTS, Act, AnyAct, FloatFault, Harm, PumpFault, StationFault
+from goodbalance.core.stations.lift.names import (
+    ACTS,
+    Act,
+    AnyAct,
+    FloatFault,
+    Harm,
+    PumpFault,
+    Role,
+    StationFault,
+)
 from goodbalance.core.stations.lift.plant.faults import LEAK_SHARE, LiftFaults
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.plant.water import LiftPlant, day_pattern_m3s
@@ -67,6 +76,10 @@ class LiftBench:
     def float_relays(self) -> tuple[LevelRelay, ...]:
         """The floats of this station, alone or behind a sensor."""
         return self.logic.relays if self.logic.alone else self.logic.floats
+
+    @property
+    def alarms(self) -> AlarmPanel:
+        return self.logic.alarms
 
     @property
     def start(self) -> float:
@@ -304,7 +317,7 @@ def lift_bench(
     """
     hyd = hydraulics(survey)
     ladder = main_ladder(survey, choices)
-    stop_m = plan.value("stop", ladder.maker_submergence().value)
+    stop_m = plan.value(Role.STOP, ladder.maker_submergence().value)
     start_m = min(stop_m + 2.0 * choices.rules.relay_gap_m, survey.inlet.overflow_m) if level_m is None else level_m
     if not 0.0 <= start_m <= survey.inlet.overflow_m:
         raise OutOfRange("level_m", start_m, f"0 to {survey.inlet.overflow_m:g} m, the overflow")

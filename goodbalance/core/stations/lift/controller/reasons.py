@@ -8,6 +8,7 @@ from goodbalance.core.control.level_drive import DriveMode
 from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
 from goodbalance.core.control.sequencer import Switch
 from goodbalance.core.stations.lift.controller.logic import LiftLogic
+from goodbalance.core.stations.lift.names import STARTS, Role
 
 
 def reason(logic: LiftLogic, pump: int, turns: bool) -> ReasonLine:
@@ -70,21 +71,21 @@ def _auto_links(logic: LiftLogic, pump: int) -> list[Link]:
     if held and panel.phases_ok and panel.power:
         text = "stopped too soon otherwise"
         return [Link("Least run", LinkState.HOLDS, text, (), panel.run_left_s(pump), is_demand=True)]
-    links = [_low_water(logic)] if logic.low_float_open or "low_cut_out" in logic.acting else []
+    links = [_low_water(logic)] if logic.low_float_open or Role.LOW_CUT_OUT in logic.acting else []
     return [*links, _stop(logic), _call(logic, pump), _turn(logic, pump)]
 
 
 def _low_water(logic: LiftLogic) -> Link:
     if logic.low_float_open:
         return Link("Low water", LinkState.BLOCKS, "the low-level float has opened")
-    return _contact(logic, "Low water", "low_cut_out")
+    return _contact(logic, "Low water", Role.LOW_CUT_OUT)
 
 
 def _stop(logic: LiftLogic) -> Link:
-    if "stop" in logic.acting:
-        return _contact(logic, "Stop float" if logic.on_floats else "Stop contact", "stop")
+    if Role.STOP in logic.acting:
+        return _contact(logic, "Stop float" if logic.on_floats else "Stop contact", Role.STOP)
     if not logic.on_floats:
-        off = Term("off", "stop level", logic.relay("start_1").off_m, Q.LEVEL)
+        off = Term("off", "stop level", logic.relay(Role.START_1).off_m, Q.LEVEL)
         return Link("Stop", LinkState.HOLDS, "each relay at its own, the duty's at {off}", (off,))
     left_s = logic.run_on_left_s()
     if any(logic.panel.latched) and not math.isinf(left_s):
@@ -121,9 +122,9 @@ def _call(logic: LiftLogic, pump: int) -> Link:
     waits = [left for left in map(panel.delay_left_s, range(panel.duty_count)) if left is not None]
     if waits and min(waits) > 0.0:
         return Link("Call", LinkState.WAITS, "the start must last", (), min(waits), is_demand=True)
-    if "start_1" not in logic.acting:
+    if Role.START_1 not in logic.acting:
         return Link("Call", LinkState.BLOCKS, "none: the high float calls every pump", is_demand=True)
-    start = Term("start", "duty start level", logic.acting["start_1"][0].on_m, Q.LEVEL)
+    start = Term("start", "duty start level", logic.acting[Role.START_1][0].on_m, Q.LEVEL)
     if logic.on_floats:
         return Link("Call", LinkState.BLOCKS, "none: the start float hangs at {start}", (start,), is_demand=True)
     if logic.level_m is None or logic.doubted:
@@ -146,7 +147,7 @@ def _turn(logic: LiftLogic, pump: int) -> Link:
     place = [other for other in rotation.members(group) if panel.is_available(other)].index(pump)
     if place >= len(calls):
         return Link("Turn", LinkState.BLOCKS, "standby: runs in the place of another")
-    role, number = f"start_{calls[place] + 1}", calls[place] + 1
+    role, number = STARTS[calls[place]], calls[place] + 1
     if role not in logic.acting:
         return Link("Turn", LinkState.BLOCKS, f"number {number}, joins when the high float is up")
     start = Term("start", "start level", logic.acting[role][0].on_m, Q.LEVEL)

@@ -8,7 +8,7 @@ from goodbalance.core.control.level_drive import DriveMode, LevelDrive
 from goodbalance.core.control.relays import LevelRelay, OnFailure, relay_numbers
 from goodbalance.core.control.rotation import Alternation, Rotation
 from goodbalance.core.control.sequencer import Sequencer, Timing
-from goodbalance.core.stations.lift.names import role_of
+from goodbalance.core.stations.lift.names import STARTS, STOPS, Role, role_of
 from goodbalance.core.stations.lift.survey.choices import AlarmRelay, LiftChoices, OnSensorFailure
 from goodbalance.core.stations.lift.survey.sensing import ControlKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
@@ -24,29 +24,29 @@ def relays_of(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Lev
     gap_m = survey.control.swing_m if is_alone(survey) else choices.rules.relay_gap_m
     labels = {s.id: s.label.removesuffix(" level") for s in plan.group("levels")}
     levels = {setting.id: setting.value for setting in plan.group("levels")}
-    starts = [role for role in levels if role.startswith("start_")]
+    starts = [role for role in STARTS if role in levels]
     runs_on = choices.schools.sensor_failure is OnSensorFailure.RUN_DUTY
     keep = OnFailure.ENERGISE if runs_on else OnFailure.RELEASE
     in_health = choices.schools.alarm_relay is AlarmRelay.IN_HEALTH and not is_alone(survey)
     relays = []
-    if "low_cut_out" in levels:
-        relays.append(_permit("low_cut_out", "Low-level cut-out", levels["low_cut_out"], gap_m, keep))
-    if "low_alarm" in levels:
-        relays.append(_alarm("low_alarm", "Low alarm", levels["low_alarm"], gap_m, OnFailure.RELEASE, in_health))
-    by_itself = survey.control.kind is ControlKind.RELAYS_ALONE and "stop" in levels
+    if Role.LOW_CUT_OUT in levels:
+        relays.append(_permit(Role.LOW_CUT_OUT, "Low-level cut-out", levels[Role.LOW_CUT_OUT], gap_m, keep))
+    if Role.LOW_ALARM in levels:
+        relays.append(_alarm(Role.LOW_ALARM, "Low alarm", levels[Role.LOW_ALARM], gap_m, OnFailure.RELEASE, in_health))
+    by_itself = survey.control.kind is ControlKind.RELAYS_ALONE and Role.STOP in levels
     if not by_itself:
-        own = is_alone(survey) or "stop_2" in levels
-        for role in (role for role in levels if role.startswith("stop")):
-            on_failure = keep if role == "stop" else OnFailure.RELEASE
+        own = is_alone(survey) or Role.STOP_2 in levels
+        for role in (role for role in STOPS if role in levels):
+            on_failure = keep if role == Role.STOP else OnFailure.RELEASE
             relays.append(_permit(role, labels[role] if own else "Common stop", levels[role], gap_m, on_failure))
     stays = choices.schools.alternation is Alternation.FIXED
     for call, role in enumerate(starts, 1):
-        on_failure = keep if role == "start_1" else OnFailure.RELEASE
-        off_m = levels.get(f"stop_{call}", levels["stop"]) if by_itself else levels[role] - gap_m
+        on_failure = keep if role == Role.START_1 else OnFailure.RELEASE
+        off_m = levels.get(STOPS[call - 1], levels[Role.STOP]) if by_itself else levels[role] - gap_m
         label = labels[role] if not by_itself else f"Pump {call}" if stays else f"Call {call}"
         relays.append(LevelRelay(role, label, levels[role], off_m, on_failure))
-    if "high_alarm" in levels:
-        relays.append(_alarm("high_alarm", "High alarm", levels["high_alarm"], -gap_m, OnFailure.ENERGISE, in_health))
+    if Role.HIGH_ALARM in levels:
+        relays.append(_alarm(Role.HIGH_ALARM, "High alarm", levels[Role.HIGH_ALARM], -gap_m, OnFailure.ENERGISE, in_health))
     return _numbered(relays, survey)
 
 
@@ -63,9 +63,9 @@ def floats_of(survey: LiftSurvey, plan: Plan) -> tuple[LevelRelay, ...]:
     swing_m, found = survey.control.swing_m, []
     for setting in plan.group("floats"):
         role = role_of(setting.id)
-        if role == "stop":
+        if role == Role.STOP:
             found.append(_permit(role, setting.label, setting.value, swing_m, OnFailure.RELEASE))
-        elif role == "low_alarm":
+        elif role == Role.LOW_ALARM:
             found.append(_alarm(role, setting.label, setting.value, swing_m, OnFailure.RELEASE, False))
         else:
             height_m = setting.value
@@ -112,7 +112,7 @@ def drive_of(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> LevelDrive
         DriveMode(choices.schools.speed_mode.value),
         plan.value("least_speed", 1.0),
         plan.value("ramp", survey.drives.ramp_s),
-        low_m=plan.value("stop", 0.0),
+        low_m=plan.value(Role.STOP, 0.0),
         full_m=plan.value("full_speed_level", 1.0),
         hold_m=plan.value("hold_level", 0.0),
         gain=plan.value("hold_gain", 0.0),

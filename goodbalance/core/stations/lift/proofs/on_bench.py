@@ -64,8 +64,8 @@ class _Scenes:
 
     def __init__(self, survey: LiftSurvey, plan: Plan) -> None:
         self.survey, self.plan, self.hyd = survey, plan, hydraulics(survey)
-        self.start_m = plan.value("start_1", 0.0)
-        self.stop_m = plan.value("stop", max(0.0, self.start_m - survey.control.swing_m))
+        self.start_m = plan.value(Role.START_1, 0.0)
+        self.stop_m = plan.value(Role.STOP, max(0.0, self.start_m - survey.control.swing_m))
         last_m = max(setting.value for setting in plan.group("levels"))
         self.top_m = min(last_m + 0.15, survey.inlet.overflow_m - 0.02)
         self.gap_s = plan.value("start_gap", 0.0)
@@ -249,7 +249,7 @@ class _Scenes:
                 run, looks.done(run, PumpFault.FEEDBACK), Thing.PUMP, Doing.GIVEN_UP, Trip.NO_FEEDBACK
             )
         calls_more = any(self.plan.value(one, 0.0) for one in (Role.START_2, float_id(Role.HIGH_ALARM))) or (
-            not self.plan.value("low_cut_out", 0.0) and self.plan.value("high_alarm", 0.0)
+            not self.plan.value(Role.LOW_CUT_OUT, 0.0) and self.plan.value(Role.HIGH_ALARM, 0.0)
         )
         if timer == Timer.START_GAP and len(self.hyd.called(len(self.duty))) > 1 and calls_more:
             back_s = 10.0 + self.plan.value("least_rest", 0.0)  # the pumps have rested: only the gap keeps them apart

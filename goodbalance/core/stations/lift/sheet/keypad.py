@@ -11,7 +11,7 @@ from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.sheets.read_back import plain_number
 from goodbalance.core.stations.lift.controller.logic import FAILURE_DELAY_S
 from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
-from goodbalance.core.stations.lift.names import float_id
+from goodbalance.core.stations.lift.names import STARTS, STOPS, Role, float_id
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.sensing import ControlKind, LevelBy, LevelSensor, WhoDecides
@@ -84,9 +84,9 @@ def _relay_values(relay: LevelRelay, survey: LiftSurvey, plan: Plan) -> dict[str
     number, own = relay.number, _whole(plan.setting(relay.role))
     gap = KeypadValue(0.0, "gap of the relay beside it")
     on, off = (replace(gap, value=relay.on_m), own) if relay.sets_at_off else (own, replace(gap, value=relay.off_m))
-    if survey.control.kind is ControlKind.RELAYS_ALONE and relay.role.startswith("start_"):
-        stop = relay.role.replace("start", "stop")
-        off = _whole(plan.setting(stop if stop in plan else "stop"))
+    if survey.control.kind is ControlKind.RELAYS_ALONE and relay.role in STARTS:
+        stop = relay.role.replace("start", Role.STOP)
+        off = _whole(plan.setting(stop if stop in plan else Role.STOP))
     return {
         f"relay.{number}.function": KeypadValue("level", f"{relay.label.lower()} relay"),
         f"relay.{number}.on": on,
@@ -138,7 +138,7 @@ def _sharing_values(survey: LiftSurvey, choices: LiftChoices) -> dict[str, Keypa
     if control.has_floats:
         roles = control.float_roles(pumping.duty_count)
         values["floats.count"] = KeypadValue(float(len(roles)), "floats of the survey")
-        values["floats.lowest"] = KeypadValue("low_alarm" if roles[0] == "low_alarm" else "stop", "from the survey")
+        values["floats.lowest"] = KeypadValue(Role.LOW_ALARM if roles[0] == Role.LOW_ALARM else Role.STOP, "from the survey")
     return values
 
 
@@ -163,9 +163,9 @@ def _drive_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[
             if not team and setting.id not in ("least_speed", "ramp"):
                 continue  # the controller works the speed out
             values[f"drive.{number}.{setting.id}"] = replace(_whole(setting), setting=setting.id if number == 1 else "")
-        if team and f"start_{number}" in plan:
-            values[f"drive.{number}.pair_start"] = _whole(plan.setting(f"start_{number}"))
-            stop = f"stop_{number}" if f"stop_{number}" in plan else "stop"
+        if team and STARTS[number - 1] in plan:
+            values[f"drive.{number}.pair_start"] = _whole(plan.setting(STARTS[number - 1]))
+            stop = STOPS[number - 1] if STOPS[number - 1] in plan else Role.STOP
             if stop in plan:  # floats alone may stop the pumps by time
                 values[f"drive.{number}.pair_stop"] = _whole(plan.setting(stop))
     return values

@@ -12,19 +12,20 @@ from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.rotation import Rotation
 from goodbalance.core.control.sequencer import Contacts, Sequencer, Timing
 from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
+from goodbalance.core.stations.lift.names import STARTS, STOPS, Role
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.sensing import ControlKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 
 FLOATS = {
-    "stop": ("Stop float", "closed while water stands above it"),
-    "stop_2": ("Assist stop float", "closed while water stands above it"),
-    "stop_3": ("Second assist stop float", "closed while water stands above it"),
-    "stop_4": ("Third assist stop float", "closed while water stands above it"),
-    "low_alarm": ("Low-level alarm float", "closes when water falls below it"),
-    "low_cut_out": ("Low-water float", "closed while water stands above it"),
-    "high_alarm": ("High-level alarm float", "closes when water rises to it"),
+    Role.STOP: ("Stop float", "closed while water stands above it"),
+    Role.STOP_2: ("Assist stop float", "closed while water stands above it"),
+    Role.STOP_3: ("Second assist stop float", "closed while water stands above it"),
+    Role.STOP_4: ("Third assist stop float", "closed while water stands above it"),
+    Role.LOW_ALARM: ("Low-level alarm float", "closes when water falls below it"),
+    Role.LOW_CUT_OUT: ("Low-water float", "closed while water stands above it"),
+    Role.HIGH_ALARM: ("High-level alarm float", "closes when water rises to it"),
 }
 
 
@@ -87,16 +88,14 @@ def replaces_floats(survey: LiftSurvey) -> bool:
 
 
 def _old_float(relay: LevelRelay) -> tuple[str, str]:
-    if relay.role in FLOATS:
-        return FLOATS[relay.role]
-    return f"{relay.label} float", "closes when water rises to it"
+    return FLOATS.get(Role(relay.role), (f"{relay.label} float", "closes when water rises to it"))
 
 
 def _ramp(relays: tuple[LevelRelay, ...]) -> tuple[tuple[Band, ...], tuple[Band, ...]]:
     """Drive the level through the middle of every band, up and down again, with the panel latching."""
     marks = sorted({level for relay in relays for level in (relay.on_m, relay.off_m)})
     edges = [(None, marks[0]), *zip(marks, marks[1:]), (marks[-1], None)]
-    panel = Sequencer(Rotation(sum(relay.role.startswith("start_") for relay in relays)), Timing(start_gap_s=0.0))
+    panel = Sequencer(Rotation(sum(relay.role in STARTS for relay in relays)), Timing(start_gap_s=0.0))
     states = [relay.follows(False, marks[0] - 1.0) for relay in relays]
     found: list[list[Band]] = [[], []]
     for way, bands in enumerate((edges, edges[::-1])):
@@ -119,9 +118,9 @@ def _band_name(low: float | None, high: float | None) -> tuple[str, tuple[Term, 
 
 def _contacts(relays: tuple[LevelRelay, ...], states: tuple[bool, ...]) -> Contacts:
     closed = {relay.role: shut for relay, shut in zip(relays, states)}
-    starts = tuple(on for role, on in closed.items() if role.startswith("start_"))
-    stops = tuple(closed.get(f"stop_{call + 1}", closed["stop"]) for call in range(len(starts)))
-    return Contacts(stops, closed["low_cut_out"], starts)
+    starts = tuple(on for role, on in closed.items() if role in STARTS)
+    stops = tuple(closed.get(STOPS[call], closed[Role.STOP]) for call in range(len(starts)))
+    return Contacts(stops, closed[Role.LOW_CUT_OUT], starts)
 
 
 def _called(relays: tuple[LevelRelay, ...], states: tuple[bool, ...]) -> int:
@@ -136,35 +135,35 @@ def _findings(relays: tuple[LevelRelay, ...], falling: tuple[Band, ...], without
     found = []
     dead, lost = without
     closed = {relay.role: (on_dead, on_lost) for relay, on_dead, on_lost in zip(relays, dead.closed, lost.closed)}
-    if not closed["high_alarm"][0]:
+    if not closed[Role.HIGH_ALARM][0]:
         text = "Without power the controller raises no high alarm. Energise the alarm relays in health (see Schools in Reckon), or give it a power-fail alarm of its own."
-        found.append(Finding("silent_without_power", Severity.CAUTION, "high_alarm", text))
-    if not closed["high_alarm"][1]:
+        found.append(Finding("silent_without_power", Severity.CAUTION, Role.HIGH_ALARM, text))
+    if not closed[Role.HIGH_ALARM][1]:
         text = "With the level signal lost no alarm comes: nobody knows that the pumps are blind."
-        found.append(Finding("silent_without_signal", Severity.STOP, "high_alarm", text))
+        found.append(Finding("silent_without_signal", Severity.STOP, Role.HIGH_ALARM, text))
     if dead.called:
         found.append(
             Finding(
                 "runs_without_power",
                 Severity.STOP,
-                "stop",
+                Role.STOP,
                 "Without power at the controller a pump is called and nothing stops it.",
             )
         )
     if lost.called:
         text = "With the level signal lost a pump is called; only a separate low-level float stops it."
-        found.append(Finding("runs_without_signal", Severity.CAUTION, "start_1", text))
-    if any(relay.role in ("stop", "low_cut_out") and not relay.energises_on_rise for relay in relays):
+        found.append(Finding("runs_without_signal", Severity.CAUTION, Role.START_1, text))
+    if any(relay.role in (Role.STOP, Role.LOW_CUT_OUT) and not relay.energises_on_rise for relay in relays):
         found.append(
             Finding(
                 "stop_turned",
                 Severity.STOP,
-                "stop",
+                Role.STOP,
                 "A stop or low-water relay works the wrong way round: it closes when the level falls, and pumps run dry.",
             )
         )
     if falling[-1].called:
         found.append(
-            Finding("never_stops", Severity.STOP, "stop", "Drawn right down, a pump is still called: it runs dry.")
+            Finding("never_stops", Severity.STOP, Role.STOP, "Drawn right down, a pump is still called: it runs dry.")
         )
     return found

@@ -6,6 +6,7 @@ from goodbalance.core.balance.plan import Finding, Plan, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.physics.level_trend import Cycle, TrendReport, read_trend
+from goodbalance.core.stations.lift.names import Role
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.trials.measured import WORTH_SAYING
@@ -59,15 +60,15 @@ def _levels(survey: LiftSurvey, plan: Plan | None, report: TrendReport) -> list[
     if report.highest_m >= survey.inlet.overflow_m - 0.01:
         text = "The level reached {high}: the well stood at its overflow, {over}."
         found.append(_say("trend_overflow", Severity.STOP, "inlet.overflow_m", text, high, overflow))
-    elif plan is not None and report.highest_m > plan.value("high_alarm", survey.inlet.overflow_m):
-        alarm = Term("alarm", "high alarm", plan.value("high_alarm", 0.0), Q.LEVEL)
+    elif plan is not None and report.highest_m > plan.value(Role.HIGH_ALARM, survey.inlet.overflow_m):
+        alarm = Term("alarm", "high alarm", plan.value(Role.HIGH_ALARM, 0.0), Q.LEVEL)
         text = "The level reached {high}, above the planned high alarm at {alarm}."
-        found.append(_say("trend_high", Severity.NOTE, "high_alarm", text, high, alarm))
+        found.append(_say("trend_high", Severity.NOTE, Role.HIGH_ALARM, text, high, alarm))
     if report.lowest_m <= survey.well.intake_m:
         terms = Term("low", "lowest", report.lowest_m, Q.LEVEL), Term("intake", "", survey.well.intake_m, Q.LEVEL)
         text = "The level fell to {low}, to the pump intake at {intake}: a pump drew air."
         found.append(_say("trend_dry", Severity.STOP, "well.intake_m", text, *terms))
-    for name, seen_m, setting in (("stop", report.stop_m, "stop"), ("duty start", report.start_m, "start_1")):
+    for name, seen_m, setting in ((Role.STOP, report.stop_m, Role.STOP), ("duty start", report.start_m, Role.START_1)):
         noted_m = survey.as_found_of(setting)
         if noted_m is not None and abs(noted_m - seen_m) > 0.05:
             terms = Term("seen", "seen", seen_m, Q.LEVEL), Term("noted", "as found", noted_m, Q.LEVEL)

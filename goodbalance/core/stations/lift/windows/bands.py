@@ -6,6 +6,7 @@ from functools import lru_cache
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.balance.window import Bound, Source
+from goodbalance.core.stations.lift.names import STARTS, STOPS, Role
 from goodbalance.core.stations.lift.windows.cycles import assist_volume_for_cycle_m3
 from goodbalance.core.stations.lift.windows.standing_bounds import StandingBounds
 
@@ -60,9 +61,9 @@ class Bands(StandingBounds):
         return Source.MAKER if makers <= self.survey.demands.starts_per_hour else Source.RULE
 
     def band_above_stop(self, levels: Levels) -> tuple[Bound, ...]:
-        if "stop" not in levels:
+        if Role.STOP not in levels:
             return ()
-        well, stop_m = self.hydraulics.well, levels["stop"]
+        well, stop_m = self.hydraulics.well, levels[Role.STOP]
         value = well.level_m(well.volume_m3(stop_m) + self.duty_volume_m3)
         terms = (Term("s", "stop level", stop_m, Q.LEVEL), *self._band_terms())
         trail = Trail(
@@ -78,14 +79,14 @@ class Bands(StandingBounds):
                 "The pump starts too often: motor and contactor overheat.",
                 self._starts_source(),
                 trail,
-                "stop",
+                Role.STOP,
             ),
         )
 
     def band_below_start(self, levels: Levels) -> tuple[Bound, ...]:
-        if "start_1" not in levels:
+        if Role.START_1 not in levels:
             return ()
-        well, start_m = self.hydraulics.well, levels["start_1"]
+        well, start_m = self.hydraulics.well, levels[Role.START_1]
         value = well.level_m(max(0.0, well.volume_m3(start_m) - self.duty_volume_m3))
         terms = (Term("s", "duty start level", start_m, Q.LEVEL), *self._band_terms())
         trail = Trail(
@@ -98,7 +99,7 @@ class Bands(StandingBounds):
                 "The pump starts too often: motor and contactor overheat.",
                 self._starts_source(),
                 trail,
-                "start_1",
+                Role.START_1,
             ),
         )
 
@@ -113,13 +114,13 @@ class Bands(StandingBounds):
 
     def assist_band(self, number: int, levels: Levels) -> tuple[Bound, ...]:
         """Lower bound of the number-th start by the assist's permitted starts, with a common or its own stop."""
-        own, before = f"stop_{number}", f"start_{number - 1}"
+        own, before = STOPS[number - 1], STARTS[number - 2]
         if own in levels:
             return (self._own_band(number, levels[own], own, 1.0),)
-        if "stop" not in levels or before not in levels:
+        if Role.STOP not in levels or before not in levels:
             return ()
         well = self.hydraulics.well
-        below_m3 = well.volume_m3(levels["stop"])
+        below_m3 = well.volume_m3(levels[Role.STOP])
         duty_m3 = max(0.0, well.volume_m3(levels[before]) - below_m3)
         cycle_s = 3600.0 / self.starts_per_hour
         needed_m3, alone_m3s, all_m3s = max(
@@ -129,7 +130,7 @@ class Bands(StandingBounds):
         value = well.level_m(below_m3 + needed_m3)
         found = "least volume from stop to this start, found by searching the inflow that makes the shortest cycle"
         terms = (
-            Term("s", "stop level", levels["stop"], Q.LEVEL),
+            Term("s", "stop level", levels[Role.STOP], Q.LEVEL),
             Term("V", found, needed_m3, Q.VOLUME),
             Term("A", "area of the well", well.area_m2(value), Q.AREA),
             Term("q1", "rate of the pumps already running", alone_m3s, Q.FLOW),
@@ -144,7 +145,7 @@ class Bands(StandingBounds):
 
     def own_stop_band(self, number: int, levels: Levels) -> tuple[Bound, ...]:
         """Upper bound of the number-th pump's own stop by its permitted starts."""
-        start = f"start_{number}"
+        start = STARTS[number - 1]
         return (self._own_band(number, levels[start], start, -1.0),) if start in levels else ()
 
     def _own_band(self, number: int, from_m: float, neighbour: str, way: float) -> Bound:
@@ -171,7 +172,7 @@ class Bands(StandingBounds):
 
     def detention(self, levels: Levels) -> tuple[Bound, ...]:
         """By the mean and by the lowest inflow, each with its own limit; none for a night without any."""
-        if "stop" not in levels:
+        if Role.STOP not in levels:
             return ()
         inflow, rules = self.survey.inflow, self.choices.rules
         found = [self._detention(levels, "mean", inflow.mean_m3s, rules.detention_s)]
@@ -181,10 +182,10 @@ class Bands(StandingBounds):
 
     def _detention(self, levels: Levels, name: str, mean_m3s: float, limit_s: float) -> Bound:
         well, main_m3 = self.hydraulics.well, self.counted_main_m3
-        below_m3 = well.volume_m3(levels["stop"])
+        below_m3 = well.volume_m3(levels[Role.STOP])
         value = well.level_m(max(0.0, below_m3 + mean_m3s * limit_s - main_m3))
         terms = (
-            Term("s", "stop level", levels["stop"], Q.LEVEL),
+            Term("s", "stop level", levels[Role.STOP], Q.LEVEL),
             Term("i", f"{name} inflow", mean_m3s, Q.FLOW),
             Term("t", "longest detention", limit_s, Q.DURATION),
             Term("M", "content of the rising main, as counted", main_m3, Q.VOLUME),
@@ -194,4 +195,4 @@ class Bands(StandingBounds):
             "h = s + (i · t - M) / A", terms, Term("h", "bound", value, Q.LEVEL), "rule of thumb; edit it under Rules"
         )
         harm = "Sewage stands too long and turns septic."
-        return Bound(value, f"longest detention at {name} inflow", harm, Source.RULE, trail, "stop")
+        return Bound(value, f"longest detention at {name} inflow", harm, Source.RULE, trail, Role.STOP)

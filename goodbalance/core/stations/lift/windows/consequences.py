@@ -8,6 +8,7 @@ from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.physics.surge import joukowsky_pa, pipe_period_s
 from goodbalance.core.physics.water import water_at
 from goodbalance.core.physics.wells import cycle_s, shortest_cycle_s
+from goodbalance.core.stations.lift.names import Role, last_start
 from goodbalance.core.stations.lift.windows.bands import Levels
 from goodbalance.core.stations.lift.windows.ladder import Ladder
 
@@ -30,15 +31,15 @@ def figures(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
 
 def _active_m3(ladder: Ladder, levels: Levels) -> float:
     well = ladder.hydraulics.well
-    stop_m = levels.get("stop", ladder.maker_submergence().value)  # floats alone may stop the pumps by time
-    return max(0.0, well.volume_m3(levels["start_1"]) - well.volume_m3(stop_m))
+    stop_m = levels.get(Role.STOP, ladder.maker_submergence().value)  # floats alone may stop the pumps by time
+    return max(0.0, well.volume_m3(levels[Role.START_1]) - well.volume_m3(stop_m))
 
 
 def _usual_rate_m3s(ladder: Ladder, levels: Levels) -> float:
     """The rate that empties the band in the time the strongest pump really takes at mean inflow, as it slows down with
     the level: i + V / sum of dV/(q(h) - i), in slices of equal volume."""
     hyd, mean_m3s = ladder.hydraulics, ladder.survey.inflow.mean_m3s
-    stop_m = levels.get("stop", ladder.maker_submergence().value)
+    stop_m = levels.get(Role.STOP, ladder.maker_submergence().value)
     below_m3, active_m3 = hyd.well.volume_m3(stop_m), _active_m3(ladder, levels)
     part_m3, time_s = active_m3 / SLICES, 0.0
     for step in range(SLICES):
@@ -155,8 +156,8 @@ def _shocks(ladder: Ladder) -> tuple[Figure, Figure]:
 def _best(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
     """Where each pump that tells its flow of best efficiency works, half way between stop and start."""
     hyd, found = ladder.hydraulics, []
-    stop_m = levels.get("stop", ladder.maker_submergence().value)
-    level_m = (stop_m + levels["start_1"]) / 2.0
+    stop_m = levels.get(Role.STOP, ladder.maker_submergence().value)
+    level_m = (stop_m + levels[Role.START_1]) / 2.0
     low, high = BEST_SHARES
     limits = (Term("L", "lowest", low, Q.PERCENT), Term("H", "highest", high, Q.PERCENT))
     for index, pump in enumerate(ladder.survey.pumps):
@@ -176,8 +177,8 @@ def _best(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
 
 def _storage(ladder: Ladder, levels: Levels) -> Figure:
     well, survey = ladder.hydraulics.well, ladder.survey
-    top = "high_alarm" if "high_alarm" in levels else max(key for key in levels if key.startswith("start_"))
-    name = "high alarm" if top == "high_alarm" else "last start"
+    top = Role.HIGH_ALARM if Role.HIGH_ALARM in levels else last_start(levels)
+    name = "high alarm" if top == Role.HIGH_ALARM else "last start"
     left_m3 = max(0.0, well.volume_m3(survey.inlet.overflow_m) - well.volume_m3(levels[top]))
     time_s, response_s = left_m3 / survey.inflow.peak_m3s, survey.demands.response_s
     terms = (

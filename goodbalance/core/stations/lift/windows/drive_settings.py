@@ -9,6 +9,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail, given
 from goodbalance.core.balance.window import Bound, Source, Window
 from goodbalance.core.physics.surge import pipe_period_s
+from goodbalance.core.stations.lift.names import Role
 from goodbalance.core.stations.lift.survey.choices import SpeedMode
 from goodbalance.core.stations.lift.windows.bands import Bands, Levels
 
@@ -25,12 +26,10 @@ class DriveSettings:
     def __init__(self, ladder: Bands, levels: Levels) -> None:
         self.ladder, self.levels = ladder, levels
         self.hyd, self.survey, self.choices = ladder.hydraulics, ladder.survey, ladder.choices
-        self.stop_m = levels.get("stop", ladder.maker_submergence().value)
-        above = [key for key in ("start_2", "high_alarm") if key in levels]
-        self.next_m = levels[above[0]] if above else self.survey.inlet.overflow_m
-        self.next_name = {"start_2": "assist start level", "high_alarm": "high alarm"}.get(
-            above[0] if above else "", "overflow"
-        )
+        self.stop_m = levels.get(Role.STOP, ladder.maker_submergence().value)
+        names = {Role.START_2: "assist start level", Role.HIGH_ALARM: "high alarm"}
+        above = [(levels[role], name) for role, name in names.items() if role in levels]
+        self.next_m, self.next_name = above[0] if above else (self.survey.inlet.overflow_m, "overflow")
 
     def settings(self) -> tuple[Setting, ...]:
         """What the drives need in the chosen mode; nothing where there are none."""
@@ -60,7 +59,7 @@ class DriveSettings:
         harm = "Each stop is a shock to the main, and its check valves slam."
         trail = Trail("t = k · 2 · L / a", terms, Term("t", "bound", value, Q.TIME), RULE)
         lower.append(Bound(value, "pipe periods of the main", harm, Source.RULE, trail))
-        well, start_m = self.hyd.well, self.levels["start_1"]
+        well, start_m = self.hyd.well, self.levels[Role.START_1]
         volume_m3 = max(0.0, well.volume_m3(self.next_m) - well.volume_m3(start_m))
         peak_m3s = self.survey.inflow.peak_m3s
         terms = (

@@ -5,6 +5,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.physics.surge import joukowsky_pa, pipe_period_s, slowing_ms2
 from goodbalance.core.physics.water import GRAVITY_MS2, water_at
+from goodbalance.core.stations.lift.names import STARTS, Role
 from goodbalance.core.stations.lift.survey.choices import OnSensorFailure
 from goodbalance.core.stations.lift.survey.sensing import WhoDecides
 from goodbalance.core.stations.lift.survey.survey import Entry, LiftSurvey
@@ -206,11 +207,11 @@ def timing_findings(survey: LiftSurvey, settings: tuple[Setting, ...]) -> tuple[
         found.append(Finding("timers_rule", Severity.CAUTION, "least_run", text, terms))
     control = survey.control
     roles = control.float_roles(survey.pumping.duty_count)
-    if not control.has_sensor and "high_alarm" not in roles:
+    if not control.has_sensor and Role.HIGH_ALARM not in roles:
         text = "No float is left for a high alarm: nobody is told before the well overflows. Consider one more."
         found.append(Finding("no_high_float", Severity.CAUTION, "control.floats", text))
     first = survey.pumping.first_group
-    if first and not control.has_sensor and not {f"start_{first + 1}", "high_alarm"} & set(roles):
+    if first and not control.has_sensor and not {*STARTS[first : first + 1], Role.HIGH_ALARM} & set(roles):
         text = "No float calls the pumps of the second group: they never run. Consider one more float."
         found.append(Finding("second_group_idle", Severity.STOP, "control.floats", text))
     if control.has_sensor and control.has_floats:

@@ -3,14 +3,14 @@
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.balance.window import Bound, Source
-from goodbalance.core.stations.lift.names import Role, is_float_id, role_of
+from goodbalance.core.stations.lift.names import Role, is_float_id, last_start, role_of
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.sensing import LevelBy
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.bands import Levels
-from goodbalance.core.stations.lift.windows.ladder import HIGH, LOW_ALARM, STARTS, STOP, Ladder, Rung
+from goodbalance.core.stations.lift.windows.ladder import HIGH, LOW_ALARM, START_RUNGS, STOP, Ladder, Rung
 
-_RUNGS = {rung.id: rung for rung in (LOW_ALARM, STOP, *STARTS, HIGH)}
+_RUNGS = {rung.id: rung for rung in (LOW_ALARM, STOP, *START_RUNGS, HIGH)}
 
 
 def float_rungs(survey: LiftSurvey) -> tuple[Rung, ...]:
@@ -46,7 +46,7 @@ class FloatLadder(Ladder):
     def lower(self, rung_id: str, levels: Levels) -> tuple[Bound, ...]:
         """As for a level; behind a sensor the high float also stays out of the way of the normal work below it."""
         bounds = super().lower(rung_id, levels)
-        if rung_id in ("start_1", "high_alarm") and "stop" not in self.ids and rung_id == self._first_start:
+        if rung_id in (Role.START_1, Role.HIGH_ALARM) and Role.STOP not in self.ids and rung_id == self._first_start:
             bounds = (*bounds, self._room_to_run_on())
         if self.sensor_levels is None:
             return bounds
@@ -56,12 +56,12 @@ class FloatLadder(Ladder):
         """What a level of the sensor before it asks of this float."""
         if self.sensor_levels is None or rung_id != Role.HIGH_ALARM:
             return ()
-        last = max((role for role in self.sensor_levels if Role(role).is_start), key=lambda role: Role(role).call)
+        last = last_start(self.sensor_levels)
         return self.step_above(last, "last start of the sensor", self.sensor_levels)
 
     @property
     def _first_start(self) -> str:
-        return "start_1" if "start_1" in self.ids else "high_alarm"
+        return Role.START_1 if Role.START_1 in self.ids else Role.HIGH_ALARM
 
     def _room_to_run_on(self) -> Bound:
         """Without a stop float the pumps run on by time: below the float there must be water for that."""
@@ -85,9 +85,9 @@ class FloatLadder(Ladder):
     def upper(self, rung_id: str, levels: Levels) -> tuple[Bound, ...]:
         """As for a level; the lowest float behind a sensor sits at or under the low-level cut-out."""
         bounds = super().upper(rung_id, levels)
-        if rung_id == "low_alarm" and self.sensor_levels is not None:
-            bounds = (*bounds, self._under_cut_out(self.sensor_levels["low_cut_out"]))
-        if rung_id == "start_1" and self.ids[-1] == "start_1":
+        if rung_id == Role.LOW_ALARM and self.sensor_levels is not None:
+            bounds = (*bounds, self._under_cut_out(self.sensor_levels[Role.LOW_CUT_OUT]))
+        if rung_id == Role.START_1 and self.ids[-1] == Role.START_1:
             bounds = (*bounds, self.response())
         return bounds
 

@@ -4,6 +4,7 @@ import math
 from dataclasses import dataclass
 
 from goodbalance.core.balance.window import Bound
+from goodbalance.core.stations.lift.names import STARTS, Role
 from goodbalance.core.stations.lift.survey.choices import LiftChoices, Stops, SubmergenceSchool
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.bands import Bands, Levels
@@ -24,29 +25,29 @@ class Rung:
 
 
 LOW_CUT_OUT = Rung(
-    "low_cut_out", "Low-level cut-out", "dry-run level", 0.10, "Draw the level down to it: every pump must stop."
+    Role.LOW_CUT_OUT, "Low-level cut-out", "dry-run level", 0.10, "Draw the level down to it: every pump must stop."
 )
-LOW_ALARM = Rung("low_alarm", "Low alarm", "low warning", 0.12, "Draw the level down to it: the alarm must come.")
-STOP = Rung("stop", "Stop level", "common stop, off level", 0.15, "Let the pumps run: all must stop at it.")
+LOW_ALARM = Rung(Role.LOW_ALARM, "Low alarm", "low warning", 0.12, "Draw the level down to it: the alarm must come.")
+STOP = Rung(Role.STOP, "Stop level", "common stop, off level", 0.15, "Let the pumps run: all must stop at it.")
 OWN_STOPS = (
-    Rung("stop", "Duty stop level", "lead off", 0.15, "Let the well empty: the last pump must stop at it."),
-    Rung("stop_2", "Assist stop level", "lag off", 0.20, "Let the well empty: one pump must stop at it."),
-    Rung("stop_3", "Second assist stop level", "lag 2 off", 0.22, "Let the well empty: one pump must stop at it."),
-    Rung("stop_4", "Third assist stop level", "lag 3 off", 0.24, "Let the well empty: one pump must stop at it."),
+    Rung(Role.STOP, "Duty stop level", "lead off", 0.15, "Let the well empty: the last pump must stop at it."),
+    Rung(Role.STOP_2, "Assist stop level", "lag off", 0.20, "Let the well empty: one pump must stop at it."),
+    Rung(Role.STOP_3, "Second assist stop level", "lag 2 off", 0.22, "Let the well empty: one pump must stop at it."),
+    Rung(Role.STOP_4, "Third assist stop level", "lag 3 off", 0.24, "Let the well empty: one pump must stop at it."),
 )
-STARTS = (
-    Rung("start_1", "Duty start level", "lead on", 0.25, "Let the well fill: the duty pump must start at it."),
-    Rung("start_2", "Assist start level", "lag on", 0.40, "Fill past the duty start: the assist must join."),
-    Rung("start_3", "Second assist start level", "lag 2 on", 0.45, "Fill on: the second assist must join."),
-    Rung("start_4", "Third assist start level", "lag 3 on", 0.50, "Fill on: the third assist must join."),
+START_RUNGS = (
+    Rung(Role.START_1, "Duty start level", "lead on", 0.25, "Let the well fill: the duty pump must start at it."),
+    Rung(Role.START_2, "Assist start level", "lag on", 0.40, "Fill past the duty start: the assist must join."),
+    Rung(Role.START_3, "Second assist start level", "lag 2 on", 0.45, "Fill on: the second assist must join."),
+    Rung(Role.START_4, "Third assist start level", "lag 3 on", 0.50, "Fill on: the third assist must join."),
 )
-HIGH = Rung("high_alarm", "High alarm", "high level warning", 0.30, "Fill to it: the alarm must come and clear again.")
+HIGH = Rung(Role.HIGH_ALARM, "High alarm", "high level warning", 0.30, "Fill to it: the alarm must come and clear again.")
 
 
 def rungs(pump_count: int, stops: Stops = Stops.COMMON) -> tuple[Rung, ...]:
     """The rungs of a station with this many pumps, from the floor up."""
     own = stops is Stops.OWN and pump_count > 1
-    return (LOW_CUT_OUT, LOW_ALARM, *(OWN_STOPS[:pump_count] if own else (STOP,)), *STARTS[:pump_count], HIGH)
+    return (LOW_CUT_OUT, LOW_ALARM, *(OWN_STOPS[:pump_count] if own else (STOP,)), *START_RUNGS[:pump_count], HIGH)
 
 
 class Ladder(Bands):
@@ -63,19 +64,20 @@ class Ladder(Bands):
 
     def lower(self, rung_id: str, levels: Levels) -> tuple[Bound, ...]:
         """Every lower bound of a rung, given the levels below it."""
-        if rung_id == "low_cut_out":
+        if rung_id == Role.LOW_CUT_OUT:
             return (self.above_intake(), *self.reach_low())
-        if rung_id == "low_alarm":
+        if rung_id == Role.LOW_ALARM:
             return (*(self.reach_low() or (self.above_intake(),)), *self._above_the_one_below(rung_id, levels))
-        if rung_id == "stop":
+        if rung_id == Role.STOP:
             return (*self._submerged(), *self.reach_low(), *self._above_the_one_below(rung_id, levels))
-        if rung_id == "start_1":
-            band = self.band_above_stop(levels) if "stop" in self.ids else self._submerged()
+        if rung_id == Role.START_1:
+            band = self.band_above_stop(levels) if Role.STOP in self.ids else self._submerged()
             return (*band, *self._above_the_one_below(rung_id, levels))
-        if rung_id.startswith("start_"):
-            before = f"start_{int(rung_id[-1]) - 1}"
+        role = Role(rung_id)
+        if role.is_start:
+            before = STARTS[role.call - 2]
             return (
-                *self.assist_band(int(rung_id[-1]), levels),
+                *self.assist_band(role.call, levels),
                 *self.step_above(before, "start before it", levels),
             )
         return self._above_the_one_below(rung_id, levels)
@@ -87,23 +89,24 @@ class Ladder(Bands):
 
     def upper(self, rung_id: str, levels: Levels) -> tuple[Bound, ...]:
         """Every upper bound of a rung, given the levels above it (and the stop level, for detention)."""
-        if rung_id == "high_alarm":
+        if rung_id == Role.HIGH_ALARM:
             return (self.response(), *self.reach_high())
         step = self._below_the_one_above(rung_id, levels)
-        if rung_id == "stop":
+        if rung_id == Role.STOP:
             return (*self.band_below_start(levels), *step, self.below_inlet())
-        if rung_id.startswith("stop_"):
-            return (*self.own_stop_band(int(rung_id[-1]), levels), *step, self.below_inlet())
-        if not rung_id.startswith("start"):
+        role = Role(rung_id)
+        if role.is_stop:
+            return (*self.own_stop_band(role.call, levels), *step, self.below_inlet())
+        if not role.is_start:
             return step or (self.below_inlet(),)
-        detention = self.detention(levels) if rung_id == "start_1" else ()
+        detention = self.detention(levels) if rung_id == Role.START_1 else ()
         return (self.below_inlet(), *self.reach_high(), *detention, *step)
 
     def _above_the_one_below(self, rung_id: str, levels: Levels) -> tuple[Bound, ...]:
         place = self.ids.index(rung_id)
         if not place:
             return ()
-        name = "last start level" if rung_id == "high_alarm" else self._name(place - 1)
+        name = "last start level" if rung_id == Role.HIGH_ALARM else self._name(place - 1)
         return self.step_above(self.ids[place - 1], name, levels)
 
     def _below_the_one_above(self, rung_id: str, levels: Levels) -> tuple[Bound, ...]:

@@ -6,6 +6,7 @@ from goodbalance.core.balance.plan import Setting, placed
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail, given
 from goodbalance.core.balance.window import Bound, Source, Window
+from goodbalance.core.stations.lift.names import STARTS, Role
 from goodbalance.core.stations.lift.survey.choices import AssistBy, SpeedMode
 from goodbalance.core.stations.lift.survey.sensing import ControlKind, SensorKind
 from goodbalance.core.stations.lift.windows.bands import Bands, Levels
@@ -23,11 +24,11 @@ class Timers:
         self.hyd, self.survey, self.rules = ladder.hydraulics, ladder.survey, ladder.choices.rules
         self.peak_m3s, self.mean_m3s = self.survey.inflow.peak_m3s, self.survey.inflow.mean_m3s
         submerged_m = ladder.maker_submergence().value
-        self.stop_m = levels.get("stop", submerged_m)
-        self.bottom_m = levels.get("low_cut_out", levels.get("low_alarm", self.survey.well.intake_m))
-        self.top_m = levels.get("high_alarm", self.survey.inlet.overflow_m)
-        self.top_name = "high alarm" if "high_alarm" in levels else "overflow"
-        self.starts = [levels[key] for key in sorted(key for key in levels if key.startswith("start_"))]
+        self.stop_m = levels.get(Role.STOP, submerged_m)
+        self.bottom_m = levels.get(Role.LOW_CUT_OUT, levels.get(Role.LOW_ALARM, self.survey.well.intake_m))
+        self.top_m = levels.get(Role.HIGH_ALARM, self.survey.inlet.overflow_m)
+        self.top_name = "high alarm" if Role.HIGH_ALARM in levels else "overflow"
+        self.starts = [levels[role] for role in STARTS if role in levels]
 
     def settings(self) -> tuple[Setting, ...]:
         """The timers this station has, in the order of a cycle.
@@ -38,13 +39,13 @@ class Timers:
         schools = self.ladder.choices.schools
         varies = self.survey.drives.fitted and schools.speed_mode is not SpeedMode.FIXED  # then long runs are honest
         found = [self._delay(), self._gap(), self._feedback()]
-        run_on = (self.run_on(self.starts[0]),) if "stop" not in self.levels and self.by_floats else ()
+        run_on = (self.run_on(self.starts[0]),) if Role.STOP not in self.levels and self.by_floats else ()
         if self.survey.sensor is not None and self.survey.sensor.kind is SensorKind.LOOK_DOWN:
             found.insert(0, self._believed_rate())
         if self.survey.control.kind is ControlKind.PUMP_CONTROLLER:
             found += [self._least_run(run_on), self._least_rest(), self._stop_delay()]
             found += [] if varies else [self._longest_run()]
-        by_level = "start_2" in self.levels or (self.by_floats and "high_alarm" in self.levels)
+        by_level = Role.START_2 in self.levels or (self.by_floats and Role.HIGH_ALARM in self.levels)
         by_timer = (schools.assist_by is AssistBy.LEVEL_OR_TIMER or not by_level) and not varies
         if by_timer and self.hyd.duty_count > 1:
             found.append(self._assist())
@@ -168,7 +169,7 @@ class Timers:
             trail = given("t", cause, run_on[0].value, Q.TIME, "the timer of this plan")
             uppers.append(Bound(run_on[0].value, cause, harm, Source.PHYSICS, trail))
         else:
-            uppers.append(self._empty(self.starts[0], self.stop_m, "duty start", "stop", 1, harm))
+            uppers.append(self._empty(self.starts[0], self.stop_m, "duty start", Role.STOP, 1, harm))
         proof = "Start a pump, drop the level under its stop at once: it must run for this time."
         return self._setting("least_run", ("Least run time", "minimum on"), Window((low,), tuple(uppers)), 0.15, proof)
 
@@ -176,7 +177,7 @@ class Timers:
         harm = "Water running back turns the pump backwards: starting it then shears the shaft."
         low = self._rule(self.rules.run_back_s, "time for the main to come to rest", harm)
         harm = "The well rises past the alarm while a sound pump waits."
-        high = self._fill(self.stop_m, self.top_m, "stop", self.top_name, harm)
+        high = self._fill(self.stop_m, self.top_m, Role.STOP, self.top_name, harm)
         proof = "Stop a pump and call it again at once: it must wait this long."
         return self._setting("least_rest", ("Least rest", "minimum off"), Window((low,), (high,)), 0.2, proof)
 
@@ -184,7 +185,7 @@ class Timers:
         low = self._rule(0.0, "none needed: calls latch", "Nothing happens.")
         harm = "The level falls on to the low alarm, the pump toward air."
         high = self._empty(
-            self.stop_m, self.levels.get("low_alarm", self.bottom_m), "stop", "low alarm", self.hyd.duty_count, harm
+            self.stop_m, self.levels.get(Role.LOW_ALARM, self.bottom_m), Role.STOP, "low alarm", self.hyd.duty_count, harm
         )
         proof = "Let a pump reach its stop level and count: it must stop after this time."
         return self._setting(
@@ -249,6 +250,6 @@ class Timers:
 
 def with_backup_run_on(timers: Timers, float_levels: Levels) -> Iterator[Setting]:
     """The run-on timer of floats behind a sensor that have no stop among them."""
-    starts = [level for key, level in float_levels.items() if key.startswith("start_") or key == "high_alarm"]
-    if starts and "stop" not in float_levels:
+    starts = [level for key, level in float_levels.items() if key in STARTS or key == Role.HIGH_ALARM]
+    if starts and Role.STOP not in float_levels:
         yield timers.run_on(min(starts))
