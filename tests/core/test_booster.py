@@ -3,7 +3,6 @@
 import math
 import unittest
 
-from goodbalance.core.stations.booster.plant.readings import otherwise
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -11,6 +10,7 @@ from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.vessels import drawdown_m3
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.plant.readings import otherwise
 from goodbalance.core.stations.booster.plant.zone import BoosterPlant
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
 from goodbalance.core.stations.booster.trials.sweep import hand_sweep

@@ -91,6 +91,17 @@ class Well:
         return self.top_m
 
 
+    def level_after_m(self, level_m: float, volume_m3: float) -> float:
+        """Where the water stands after so much came in (or left, below 0). Under the floor the well is taken to go on."""
+        asked_m3 = self.volume_m3(level_m) + volume_m3
+        return self.level_m(asked_m3) if asked_m3 >= 0.0 else self.floor_m + asked_m3 / self.pieces[0].bottom_area_m2
+
+    def mean_area_m2(self, level_m: float, volume_m3: float) -> float:
+        """The area by which so much water moves the level: V over the way from this level; where nothing moves, the area there."""
+        way_m = self.level_after_m(level_m, volume_m3) - level_m
+        return volume_m3 / way_m if abs(way_m) > 1e-12 else self.area_m2(level_m)
+
+
 def circle_area_m2(diameter_m: float) -> float:
     """Plan area of a round well: pi D^2 / 4."""
     if not diameter_m > 0.0:

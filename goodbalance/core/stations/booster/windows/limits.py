@@ -136,7 +136,7 @@ class Limits(Windows):
         )
         words = ("what the generator carries", "It stalls when the next pump starts, and everything goes dark.")
         value = float(math.floor(carries + 1e-9))
-        upper = [bound("N = G/a - s + k", terms, value, "nameplates; whole pumps", words, quantity=Q.COUNT)]
+        upper = [bound("N = floor(G/a - s + k)", terms, value, "nameplates; whole pumps", words, quantity=Q.COUNT)]
         terms = (term("d", "duty pumps", float(self.duty), Q.COUNT),)
         upper.append(
             bound("N = d", terms, float(self.duty), "survey", ("duty pumps", "There are no more."), quantity=Q.COUNT)

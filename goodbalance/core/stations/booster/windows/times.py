@@ -15,6 +15,7 @@ from goodbalance.core.stations.booster.windows.switched import Rest, most_starts
 
 LEAN = 0.4
 CLOSED_MARGIN_S = 5.0
+BAR_PA = 1e5
 STEADY = 3.0  # times the least lag at which setback does not run away
 
 
@@ -159,7 +160,7 @@ class Times(Windows):
             term("r", "refilling", rest.refill_s, Q.TIME),
         )
         words = ("starts per hour while little is drawn", "It sleeps and wakes more often than its motor stands.")
-        return bound("t = h/S - D/q - r", terms, value, "cycle: drawdown, refill, delay", words, Source.MAKER, quantity=Q.TIME)
+        return bound("t = max(0, h/S - D/q - r)", terms, value, "cycle: drawdown, refill, delay", words, Source.MAKER, quantity=Q.TIME)
 
     def _between(self, setting_id: str, lean: float | None = None, more: tuple[Bound, ...] = ()) -> None:
         """A timer that two rules alone bound, and what else bounds it from below."""
@@ -189,14 +190,15 @@ class Times(Windows):
             term("D", "rise of the pressure from no flow to design flow", max(0.0, full_pa - low_pa)),
             term("k", "steepest, over the mean", times, Q.RATIO),
             term("Q", "design flow", design, Q.FLOW),
-            term("C", "water the tank and pipes take for 1 bar", stores * 1e5, Q.VOLUME),
+            term("C", "water the tank and pipes take", stores * BAR_PA, Q.VOLUME),
+            term("b", "while the pressure rises by this", BAR_PA),
             term("s", "times over, to be safe", STEADY, Q.RATIO),
         )
         words = (
             "water that fills the tank",
             "Filling the tank looks like demand: pressure and flow drive each other up and down.",
         )
-        formula = "t = s · k · D/Q · C/1 bar"
+        formula = "t = s · k · D/Q · C/b"
         lower = [bound(formula, terms, value, "zone with a lag, stable for t > S C", words, quantity=Q.TIME)]
         third_s = self.rules.settle_s / 3.0
         terms = (term("s", "a third of the time the pressure settles in", third_s, Q.TIME),)
@@ -267,19 +269,20 @@ class Times(Windows):
         lower = self._rule(0.0, "nothing", "Without it only the tank spaces the starts.", "no least run")
         spare_m3 = self.survey.vessel.volume_m3
         low_pa, high_pa = self.so_far["cut_out"], self.so_far["high_stop"]
+        least = term("s", "at least", 1.0, Q.TIME)
         if spare_m3 > 0.0:
             takes_m3 = drawdown_m3(spare_m3, self.so_far["precharge"], low_pa, max(high_pa, low_pa))
             flow = self.hyd.flow_at(1.0, self.hyd.added_m(low_pa, self.hyd.suction_high_pa)) or 1e-6
-            value = max(1.0, takes_m3 / flow)
+            value, formula = max(least.value, takes_m3 / flow), "t = max(s, D/q)"
+            terms: Terms = (
+                term("D", "water the tank takes from cut-out to the high-pressure stop", takes_m3, Q.VOLUME),
+                term("q", "flow of a pump at cut-out, highest suction", flow, Q.FLOW),
+                least,
+            )
         else:
-            takes_m3, flow, value = 0.0, 0.0, 1.0
-        terms = (
-            term("D", "water the tank takes from cut-out to the high-pressure stop", takes_m3, Q.VOLUME),
-            term("q", "flow of a pump at cut-out, highest suction", flow, Q.FLOW),
-        )
+            value, formula, terms = least.value, "t = s", (least,)
         words = ("room above the cut-out", "It must run on with every outlet closed: the high-pressure stop trips.")
-        formula = "t = D/q" if flow else "t = D"
-        upper = bound(formula, terms, value, "Boyle; at least 1 s", words, quantity=Q.TIME)
+        upper = bound(formula, terms, value, "Boyle", words, quantity=Q.TIME)
         self._timer(
             "least_run",
             ("Least run", "minimum run time"),

@@ -8,7 +8,7 @@ from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.balance.window import Bound, Source
 from goodbalance.core.stations.lift.names import STARTS, STOPS, Role
 from goodbalance.core.stations.lift.windows.cycles import assist_volume_for_cycle_m3
-from goodbalance.core.stations.lift.windows.standing_bounds import StandingBounds
+from goodbalance.core.stations.lift.windows.standing_bounds import MEAN_AREA, StandingBounds
 
 Levels = Mapping[str, float]
 
@@ -39,7 +39,7 @@ class Bands(StandingBounds):
         harm = f"Waves make it act together with the {name}."
         return (Bound(value, f"one step {word} the {name}", harm, Source.RULE, trail, neighbour),)
 
-    def _band_terms(self) -> tuple[Term, ...]:
+    def _band_terms(self, from_m: float, volume_m3: float) -> tuple[Term, ...]:
         return (
             Term("Q", self._duty_words(), self.duty_m3s, Q.FLOW),
             Term(
@@ -49,7 +49,7 @@ class Bands(StandingBounds):
                 self.cycle_s,
                 Q.TIME,
             ),
-            Term("A", "area of the well", self.hydraulics.well.area_m2(self.survey.inlet.invert_m), Q.AREA),
+            Term("A", MEAN_AREA, self.hydraulics.well.mean_area_m2(from_m, volume_m3), Q.AREA),
         )
 
     def _duty_words(self) -> str:
@@ -64,8 +64,8 @@ class Bands(StandingBounds):
         if Role.STOP not in levels:
             return ()
         well, stop_m = self.hydraulics.well, levels[Role.STOP]
-        value = well.level_m(well.volume_m3(stop_m) + self.duty_volume_m3)
-        terms = (Term("s", "stop level", stop_m, Q.LEVEL), *self._band_terms())
+        value = well.level_after_m(stop_m, self.duty_volume_m3)
+        terms = (Term("s", "stop level", stop_m, Q.LEVEL), *self._band_terms(stop_m, self.duty_volume_m3))
         trail = Trail(
             "h = s + Q · T / 4 / A",
             terms,
@@ -86,9 +86,9 @@ class Bands(StandingBounds):
     def band_below_start(self, levels: Levels) -> tuple[Bound, ...]:
         if Role.START_1 not in levels:
             return ()
-        well, start_m = self.hydraulics.well, levels[Role.START_1]
-        value = well.level_m(max(0.0, well.volume_m3(start_m) - self.duty_volume_m3))
-        terms = (Term("s", "duty start level", start_m, Q.LEVEL), *self._band_terms())
+        start_m = levels[Role.START_1]
+        value = self.hydraulics.well.level_after_m(start_m, -self.duty_volume_m3)
+        terms = (Term("s", "duty start level", start_m, Q.LEVEL), *self._band_terms(start_m, -self.duty_volume_m3))
         trail = Trail(
             "h = s - Q · T / 4 / A", terms, Term("h", "bound", value, Q.LEVEL), "classic pump-well sizing, V = Q T / 4"
         )
@@ -127,12 +127,12 @@ class Bands(StandingBounds):
             (_assist_volume_m3(round(duty_m3, 6), alone, both, cycle_s), alone, both)
             for alone, both in self.increments_m3s(number)
         )
-        value = well.level_m(below_m3 + needed_m3)
+        value = well.level_after_m(levels[Role.STOP], needed_m3)
         found = "least volume from stop to this start, found by searching the inflow that makes the shortest cycle"
         terms = (
             Term("s", "stop level", levels[Role.STOP], Q.LEVEL),
             Term("V", found, needed_m3, Q.VOLUME),
-            Term("A", "area of the well", well.area_m2(value), Q.AREA),
+            Term("A", MEAN_AREA, well.mean_area_m2(levels[Role.STOP], needed_m3), Q.AREA),
             Term("q1", "rate of the pumps already running", alone_m3s, Q.FLOW),
             Term("q2", "rate with this pump too", all_m3s, Q.FLOW),
         )
@@ -153,14 +153,14 @@ class Bands(StandingBounds):
         well = self.hydraulics.well
         alone_m3s, all_m3s = max(self.increments_m3s(number), key=lambda rates: rates[1] - rates[0])
         cycle_s = 3600.0 / self.starts_per_hour
-        volume_m3 = max(0.0, all_m3s - alone_m3s) * cycle_s / 4.0
-        value = well.level_m(max(0.0, well.volume_m3(from_m) + way * volume_m3))
+        volume_m3 = way * max(0.0, all_m3s - alone_m3s) * cycle_s / 4.0
+        value = well.level_after_m(from_m, volume_m3)
         terms = (
             Term("s", "its own stop level" if way > 0.0 else "its own start level", from_m, Q.LEVEL),
             Term("q1", "rate of the pumps already running", alone_m3s, Q.FLOW),
             Term("q2", "rate with this pump too", all_m3s, Q.FLOW),
             Term("T", f"least time between starts, 1 h over {self.starts_per_hour:g} starts", cycle_s, Q.TIME),
-            Term("A", "area of the well", well.area_m2(value), Q.AREA),
+            Term("A", MEAN_AREA, well.mean_area_m2(from_m, volume_m3), Q.AREA),
         )
         formula = f"h = s {'+' if way > 0.0 else '-'} (q2 - q1) · T / 4 / A"
         trail = Trail(formula, terms, Term("h", "bound", value, Q.LEVEL), "classic pump-well sizing, V = Q T / 4")
@@ -182,14 +182,14 @@ class Bands(StandingBounds):
 
     def _detention(self, levels: Levels, name: str, mean_m3s: float, limit_s: float) -> Bound:
         well, main_m3 = self.hydraulics.well, self.counted_main_m3
-        below_m3 = well.volume_m3(levels[Role.STOP])
-        value = well.level_m(max(0.0, below_m3 + mean_m3s * limit_s - main_m3))
+        volume_m3 = mean_m3s * limit_s - main_m3
+        value = well.level_after_m(levels[Role.STOP], volume_m3)
         terms = (
             Term("s", "stop level", levels[Role.STOP], Q.LEVEL),
             Term("i", f"{name} inflow", mean_m3s, Q.FLOW),
             Term("t", "longest detention", limit_s, Q.DURATION),
             Term("M", "content of the rising main, as counted", main_m3, Q.VOLUME),
-            Term("A", "area of the well", well.area_m2(value), Q.AREA),
+            Term("A", MEAN_AREA, well.mean_area_m2(levels[Role.STOP], volume_m3), Q.AREA),
         )
         trail = Trail(
             "h = s + (i · t - M) / A", terms, Term("h", "bound", value, Q.LEVEL), "rule of thumb; edit it under Rules"

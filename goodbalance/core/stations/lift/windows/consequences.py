@@ -72,7 +72,7 @@ def _starts(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
             worst,
             Q.STARTS,
             Trail(
-                "S = 1 / (4 · V / Q)",
+                "S = 3600 · Q / (4 · V)",
                 (volume, rate),
                 worst_result,
                 "shortest cycle 4 V / Q, at an inflow of half the pump rate",

@@ -9,6 +9,7 @@ from goodbalance.core.stations.lift.survey.sensing import LevelBy
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.bands import Levels
 from goodbalance.core.stations.lift.windows.ladder import HIGH, LOW_ALARM, START_RUNGS, STOP, Ladder, Rung
+from goodbalance.core.stations.lift.windows.standing_bounds import MEAN_AREA
 
 _RUNGS = {rung.id: rung for rung in (LOW_ALARM, STOP, *START_RUNGS, HIGH)}
 
@@ -68,12 +69,12 @@ class FloatLadder(Ladder):
         well, swing_m = self.hydraulics.well, self.survey.control.swing_m
         low_m = self.maker_submergence().value
         volume_m3 = 2.0 * self.duty_volume_m3 * max(1, self.hydraulics.duty_count)
-        value = well.level_m(well.volume_m3(low_m) + volume_m3) + swing_m
+        value = well.level_after_m(low_m, volume_m3) + swing_m
         terms = (
             Term("s", "least submergence", low_m, Q.LEVEL),
             Term("V", "volume for the permitted starts", self.duty_volume_m3, Q.VOLUME),
             Term("n", "pumps that may run on together", max(1, self.hydraulics.duty_count), Q.COUNT),
-            Term("A", "area of the well", well.area_m2(value), Q.AREA),
+            Term("A", MEAN_AREA, well.mean_area_m2(low_m, volume_m3), Q.AREA),
             Term("w", "swing of the float", swing_m, Q.LEVEL),
         )
         trail = Trail(

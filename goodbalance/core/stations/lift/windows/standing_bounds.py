@@ -9,6 +9,7 @@ from goodbalance.core.stations.lift.plant.hydraulics import Hydraulics, hydrauli
 from goodbalance.core.stations.lift.survey.choices import DetentionCounts, LiftChoices, StartsCredit
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 
+MEAN_AREA = "mean area of the well on that way"
 
 class StandingBounds:
     """Bounds that come from the survey and the rules alone: intake, sensor reach, submergence, inlet, response."""
@@ -220,13 +221,12 @@ class StandingBounds:
     def response(self) -> Bound:
         well, inlet = self.hydraulics.well, self.survey.inlet
         peak_m3s, response_s = self.survey.inflow.peak_m3s, self.survey.demands.response_s
-        stored_m3 = well.volume_m3(inlet.overflow_m) - peak_m3s * response_s
-        value = well.level_m(stored_m3) if stored_m3 >= 0.0 else stored_m3 / well.area_m2(0.0)
+        value = well.level_after_m(inlet.overflow_m, -peak_m3s * response_s)
         terms = (
             Term("o", "overflow level", inlet.overflow_m, Q.LEVEL),
             Term("i", "peak inflow", peak_m3s, Q.FLOW),
             Term("t", "crew's response time", response_s, Q.DURATION),
-            Term("A", "area of the well", well.area_m2(max(value, 0.0)), Q.AREA),
+            Term("A", MEAN_AREA, well.mean_area_m2(inlet.overflow_m, -peak_m3s * response_s), Q.AREA),
         )
         trail = Trail(
             "h = o - i · t / A", terms, Term("h", "bound", value, Q.LEVEL), "survey: no pump runs, peak inflow goes on"
