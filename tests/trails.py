@@ -37,3 +37,27 @@ def false_trails(plan: Plan) -> list[str]:
         if is_false(figure.trail, figure.value):
             found.append(f"{figure.id}: {figure.trail.formula} gives {worked_out(figure.trail)!r}, not {figure.value!r}")
     return found
+
+
+def false_verdicts(plan: Plan) -> list[str]:
+    """Every figure that keeps its limit by its own words and is told as missed, or the other way round.
+
+    Where turns are credited the limit is of one pump, which the figure is not.
+    """
+    found = []
+    for figure in plan.figures:
+        limits = [term.value for term in figure.limit_terms]
+        if "credited" in figure.limit or not limits or not math.isfinite(figure.value):
+            continue
+        if figure.limit.startswith("at most {"):
+            keeps = figure.value <= limits[0]
+        elif figure.limit.startswith("at least"):
+            keeps = figure.value >= limits[0]
+        elif figure.limit.startswith("{L} to {H}"):
+            keeps = limits[0] <= figure.value <= limits[1]
+        else:
+            continue
+        near = any(math.isclose(figure.value, limit, rel_tol=0.021) for limit in limits)  # rules let a hair's breadth pass
+        if keeps is not figure.keeps and not near:
+            found.append(f"{figure.id} is {figure.value:g}, {figure.limit} {limits}: told as {'kept' if figure.keeps else 'missed'}")
+    return found

@@ -21,7 +21,7 @@ from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
 from goodbalance.web.kinds.booster.picture import drawing
 from tests.core.test_any_survey import answers
 from tests.core.test_booster_bench import station
-from tests.trails import false_trails
+from tests.trails import false_trails, false_verdicts
 from tests.typed_stations import TANK_SET
 
 M = UnitSystem.METRIC
@@ -146,7 +146,7 @@ class AnyBoosterTest(unittest.TestCase):
             self.assertTrue(str(wrong))
             return
         drawing(survey, choices, plan)
-        self.assertEqual(false_trails(plan), [])
+        self.assertEqual(false_trails(plan) + false_verdicts(plan), [])
         for setting in plan.settings:
             for bound in (*setting.window.lower, *setting.window.upper):
                 self.assertTrue(bound.trail.lines(UnitSystem.US))

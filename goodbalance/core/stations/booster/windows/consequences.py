@@ -99,9 +99,11 @@ def _tank(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, floa
         term("P0", "precharge, gauge", values["precharge"]),
         term("P1", "pressure at which pumps come back, gauge", low_pa),
         term("P2", "pressure at which they stop, gauge", high_pa),
+        term("a", "pressure of the air there", hydraulics(survey).air_pa),
     )
     result = term("D", "drawdown", gives_m3, Q.VOLUME)
-    trail = Trail("D = D", (result, *terms), result, "Boyle, absolute pressures: V P0 (1/P1 - 1/P2)")
+    formula = "D = V · (P0 + a) · (1 / (max(P0, P1) + a) - 1 / (max(P0, P1, P2) + a))"
+    trail = Trail(formula, terms, result, "Boyle, absolute pressures")
     limits = (term("S", "", by_starts_m3, Q.VOLUME), term("R", "", by_run_m3, Q.VOLUME))
     keeps = gives_m3 >= needed_m3 * (1.0 - 1e-6)
     text = "{S} by starts, {R} by least run"
