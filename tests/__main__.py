@@ -1,6 +1,6 @@
 """python -m tests [core|store|web|browser ...] [-j N]: run the tests side by side, print each, end with the counts.
 
-One process takes one class of tests at a time; each process has its own database and ports (tests.support).
+One process takes one class of tests at a time; each process has its own database and ports (tools.stage.server).
 """
 
 import argparse

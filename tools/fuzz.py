@@ -19,8 +19,8 @@ from starlette.testclient import TestClient
 from goodbalance.core.record.chain import Kind
 from goodbalance.store import people, records
 from goodbalance.web.app import create_app
-from tests.support import empty_session, engine
-from tests.typed_stations import ROUND_WELL, TANK_SET
+from tools.stage.server import empty_session, engine
+from tools.stage.typed_stations import ROUND_WELL, TANK_SET
 
 TEXTS = [
     "", " ", "0", "-1", "1", "1.5", "1e308", "1e-300", "-1e308", "NaN", "Infinity", "\u00b2", "\u0663", "9" * 400, "x" * 3000, "\x00", "\ud83d",

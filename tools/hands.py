@@ -19,7 +19,7 @@ from goodbalance.launch.database_server import free_port
 from goodbalance.store.database import open_engine, session_maker
 from goodbalance.store.models import EntryRow, StationRow
 from goodbalance.store.verify import broken_records
-from tests.support import Visitor
+from tools.stage.server import Visitor
 
 NAME, PASSWORD = "Ada Wren", "quite long enough here"
 KEYS = {"GOODBALANCE_SESSION_KEY": "of these tools", "GOODBALANCE_SEAL_KEYS": "of-these-tools", "GOODBALANCE_FAST_HASH": "1"}

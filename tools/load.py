@@ -19,8 +19,8 @@ import httpx
 
 from goodbalance.demo.aquarium import AQUARIUM
 from goodbalance.demo.lifts import SLIPWAY
-from tests.support import Visitor
 from tools.hands import NAME, PASSWORD, Application, made_ready
+from tools.stage.server import Visitor
 
 VIEWS = ("survey", "reckon", "rehearse", "enter", "prove", "handover")
 PAUSE_S = 3.0

@@ -17,8 +17,8 @@ os.environ["GOODBALANCE_FAST_HASH"] = "1"
 from goodbalance.core.record.chain import Kind
 from goodbalance.store import people, records
 from goodbalance.store.database import session_maker
-from tests.support import Visitor, WebServer, empty_session, engine
-from tests.typed_stations import ROUND_WELL
+from tools.stage.server import Visitor, WebServer, empty_session, engine
+from tools.stage.typed_stations import ROUND_WELL
 
 NAME, PASSWORD = "Ada Wren", "quite long enough here"
 

@@ -10,9 +10,9 @@ from selenium.webdriver.common.keys import Keys
 from goodbalance.core.record.chain import Kind
 from goodbalance.store import people, records
 from goodbalance.store.people import Role
-from tests.browser.browser import Browser
-from tests.browser.technician import Technician
-from tests.support import WebServer, empty_session
+from tools.stage.browser import Browser
+from tools.stage.server import WebServer, empty_session
+from tools.stage.technician import Technician
 
 # not the demo's: a square pit with three of the curve's points, a pressure-ranged sensor and comma decimals
 PIT = {

@@ -6,9 +6,9 @@ from pathlib import Path
 from goodbalance.core.record.chain import Kind
 from goodbalance.demo.kestrel_point import LEAD, PASSWORD, load_demo
 from goodbalance.store import records
-from tests.browser.browser import Browser
-from tests.browser.technician import Technician
-from tests.support import WebServer, empty_session
+from tools.stage.browser import Browser
+from tools.stage.server import WebServer, empty_session
+from tools.stage.technician import Technician
 
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text(encoding="utf-8")
 VIEWS = (

@@ -4,7 +4,7 @@ from goodbalance.store import people, records
 from goodbalance.store.database import session_maker
 from goodbalance.store.people import Role
 from tests.browser.case import BrowserTest
-from tests.support import Visitor, engine, server
+from tools.stage.server import Visitor, engine, server
 
 
 class UnsavedTest(BrowserTest):

@@ -7,7 +7,7 @@ from goodbalance.core.record.chain import Kind
 from goodbalance.store import records
 from goodbalance.store.database import session_maker
 from tests.browser.case import PIT, BrowserTest
-from tests.support import engine, server
+from tools.stage.server import engine, server
 
 
 class ByMouseTest(BrowserTest):

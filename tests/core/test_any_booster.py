@@ -22,7 +22,7 @@ from goodbalance.web.kinds.booster.picture import drawing
 from tests.core.test_any_survey import answers
 from tests.core.test_booster_bench import station
 from tests.trails import false_trails, false_verdicts
-from tests.typed_stations import TANK_SET
+from tools.stage.typed_stations import TANK_SET
 
 M = UnitSystem.METRIC
 PROFILES = {profile.family: profile for profile in shipped_profiles().values()}

@@ -21,7 +21,7 @@ from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
 from goodbalance.web.kinds.lift.picture import drawing
 from tests.trails import false_trails, false_verdicts
-from tests.typed_stations import DEEP_WELL, ROUND_WELL
+from tools.stage.typed_stations import DEEP_WELL, ROUND_WELL
 
 M = UnitSystem.METRIC
 PROFILES = {profile.family: profile for profile in shipped_profiles().values()}

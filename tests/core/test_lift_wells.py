@@ -12,7 +12,7 @@ from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.reckon import reckon
 from goodbalance.exchange.typed import Typed, facts_from, read_facts
 from tests.stations import choices, survey
-from tests.typed_stations import DEEP_WELL
+from tools.stage.typed_stations import DEEP_WELL
 
 BENCHED = {
     "shape": "benched",

@@ -9,7 +9,7 @@ from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.stations.lift.survey.plausibility import plausibility
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.exchange.typed import Typed, as_shown, facts_from, read_facts, typed_number
-from tests.typed_stations import ROUND_WELL
+from tools.stage.typed_stations import ROUND_WELL
 
 METRIC, US = UnitSystem.METRIC, UnitSystem.US
 

@@ -14,7 +14,7 @@ from goodbalance.launch.database_server import free_port
 from goodbalance.store import links, people, records, second_factor, summaries
 from goodbalance.store.database import committed, migrate, open_engine, session_maker
 from goodbalance.store.models import LinkRow, utc_now
-from tests.support import empty_session, engine, server
+from tools.stage.server import empty_session, engine, server
 
 PASSWORD, OTHER = "quite long enough here", "nine grey herons waited"
 

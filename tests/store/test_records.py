@@ -12,7 +12,7 @@ from goodbalance.exchange.station_file import read_station, write_station
 from goodbalance.store import people, records
 from goodbalance.store.database import migrate, session_maker
 from goodbalance.store.models import Base, EntryRow
-from tests.support import empty_session, engine
+from tools.stage.server import empty_session, engine
 
 DEPTH = {"changes": {"well.depth_m": {"text": "4,2", "units": "metric"}}}
 

@@ -2,8 +2,8 @@
 
 import re
 
-from tests.typed_stations import ROUND_WELL, TANK_SET
 from tests.web.visits import WebTest, key
+from tools.stage.typed_stations import ROUND_WELL, TANK_SET
 
 PLAIN = {**TANK_SET, "motor.generator": "no"}
 SWEPT = {  # speeds by hand near the reckoned ones: 0, 0.8 and 4.8 l/s at 4.22 bar

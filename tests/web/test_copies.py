@@ -14,8 +14,8 @@ from pathlib import Path
 
 import httpx
 
-from tests.support import Visitor
-from tests.typed_stations import ROUND_WELL
+from tools.stage.server import Visitor
+from tools.stage.typed_stations import ROUND_WELL
 
 PASSWORD = "quite long enough here"
 

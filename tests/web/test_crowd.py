@@ -7,11 +7,11 @@ from unittest import mock
 from goodbalance.core.errors import OutOfRange
 from goodbalance.web import computing, prove, reckon, running, stations, survey
 from goodbalance.web.work import Work
-from tests.support import Visitor
-from tests.typed_stations import DEEP_WELL, ROUND_WELL
 from tests.web.visits import WebTest, key
 from tools.fuzz import Fuzzer
 from tools.race import at_once
+from tools.stage.server import Visitor
+from tools.stage.typed_stations import DEEP_WELL, ROUND_WELL
 
 
 def _refuses() -> None:

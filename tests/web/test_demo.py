@@ -9,7 +9,7 @@ from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo
 from goodbalance.store import records
 from goodbalance.store.database import session_maker
 from goodbalance.web.loading import load_work
-from tests.support import Visitor, WebServer, empty_session, engine
+from tools.stage.server import Visitor, WebServer, empty_session, engine
 
 VIEWS = (
     "survey",

@@ -6,11 +6,11 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from tests.support import WebServer
 from tools import cluster, kill
 from tools.hands import Application, made_ready
 from tools.load import crew
 from tools.race import Race, first_persons
+from tools.stage.server import WebServer
 
 
 class RaceTest(unittest.TestCase):

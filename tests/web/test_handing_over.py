@@ -1,8 +1,8 @@
 """Entering, open points and signing by real requests: what is kept, what is refused, and where a forwarded address may lead."""
 
-from tests.support import Visitor
-from tests.typed_stations import ROUND_WELL, TANK_SET
 from tests.web.visits import WebTest, key
+from tools.stage.server import Visitor
+from tools.stage.typed_stations import ROUND_WELL, TANK_SET
 
 
 class EnterTest(WebTest):

@@ -10,9 +10,9 @@ from goodbalance.store import people, second_factor, throttle
 from goodbalance.store.database import session_maker
 from goodbalance.store.models import utc_now
 from goodbalance.web.app import create_app
-from tests.support import Visitor, engine
-from tests.typed_stations import ROUND_WELL
 from tests.web.visits import PASSWORD, WebTest, key
+from tools.stage.server import Visitor, engine
+from tools.stage.typed_stations import ROUND_WELL
 
 
 class SessionTest(WebTest):

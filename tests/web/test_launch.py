@@ -11,7 +11,7 @@ from pathlib import Path
 
 import httpx
 
-from tests.support import Visitor
+from tools.stage.server import Visitor
 
 
 class LaunchTest(unittest.TestCase):

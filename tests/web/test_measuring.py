@@ -1,7 +1,7 @@
 """Bench proofs, the week, and timed drawdown by real requests."""
 
-from tests.typed_stations import DEEP_WELL, ROUND_WELL
 from tests.web.visits import WebTest, key
+from tools.stage.typed_stations import DEEP_WELL, ROUND_WELL
 
 
 class BenchProofTest(WebTest):

@@ -1,8 +1,8 @@
 """A kind of station that only the tests know: it registers itself, and all six views work without another edit."""
 
 from tests.cistern.pages import forget, register
-from tests.support import Visitor
 from tests.web.visits import WebTest, key
+from tools.stage.server import Visitor
 
 # 6 m2, 2 m deep: 12 m3. The float goes from 0.4 + 0.05 to 2.0 - 0.1 m; four fifths of the way up 0.45 + 0.8 x 1.45 = 1.61 m
 POND = {

@@ -5,7 +5,7 @@ import uuid
 
 from goodbalance.store import people, records
 from goodbalance.store.people import Role
-from tests.support import Visitor, WebServer, empty_session, server
+from tools.stage.server import Visitor, WebServer, empty_session, server
 
 
 class OutageTest(unittest.TestCase):

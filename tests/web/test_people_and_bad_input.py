@@ -1,8 +1,8 @@
 """Who may do what, two at one station, and every kind of bad input."""
 
-from tests.support import Visitor, empty_session
-from tests.typed_stations import ROUND_WELL
 from tests.web.visits import WebTest, key
+from tools.stage.server import Visitor, empty_session
+from tools.stage.typed_stations import ROUND_WELL
 
 
 class PeopleTest(WebTest):

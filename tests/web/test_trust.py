@@ -8,9 +8,9 @@ from goodbalance.core.record.chain import Kind, seal
 from goodbalance.exchange.station_file import read_station, write_station
 from goodbalance.store import records, verify
 from goodbalance.store.database import open_engine, session_maker
-from tests.support import Visitor, engine, server
-from tests.typed_stations import ROUND_WELL
 from tests.web.visits import PASSWORD, WebTest, key
+from tools.stage.server import Visitor, engine, server
+from tools.stage.typed_stations import ROUND_WELL
 
 
 class FileTest(WebTest):

@@ -4,9 +4,9 @@ import json
 
 from goodbalance.store import people
 from goodbalance.store.people import Role
-from tests.support import Visitor, empty_session
-from tests.typed_stations import ROUND_WELL
 from tests.web.visits import WebTest, key
+from tools.stage.server import Visitor, empty_session
+from tools.stage.typed_stations import ROUND_WELL
 
 
 class WholeJobTest(WebTest):

@@ -5,7 +5,7 @@ import uuid
 
 from goodbalance.store import people
 from goodbalance.store.people import Role
-from tests.support import Visitor, WebServer, empty_session
+from tools.stage.server import Visitor, WebServer, empty_session
 
 PASSWORD = "quite long enough here"
 

@@ -8,9 +8,9 @@ os.environ["GOODBALANCE_FAST_HASH"] = "1"
 
 from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo
 from goodbalance.store import records
-from tests.browser.browser import Browser
-from tests.browser.technician import Technician
-from tests.support import WebServer, empty_session
+from tools.stage.browser import Browser
+from tools.stage.server import WebServer, empty_session
+from tools.stage.technician import Technician
 
 FOLDER = Path("docs/screenshots")
 PLAY = "document.querySelectorAll('[data-inflow]')[2].click();document.querySelector('[data-speed=\"600\"]').click();document.getElementById('play').click();"

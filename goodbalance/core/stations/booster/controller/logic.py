@@ -1,6 +1,7 @@
 """The controller of a booster set on the bench, scanned as the real boxes are: what stops it, what calls pumps, who serves."""
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from goodbalance.core.control.pid import Gains, Pid
@@ -220,44 +221,29 @@ class BoosterLogic(Guard):
     # constant pressure
 
     def _hold(self, seen: Seen) -> None:
-        n = self.numbers
         if seen.pressure_pa is None:
             if self.blind and self.stage == 0:
                 self.stage = 1
             return
-        pressure_pa = seen.pressure_pa
-        if self.mode is Mode.ASLEEP:
-            self._wake(pressure_pa)
-        elif self.mode is Mode.FILLING and pressure_pa >= n.fill_pressure:
-            self.mode = Mode.RUNNING
-            self.take_over(n.fill_speed)
-        elif self.mode is Mode.RUNNING:
+        if self.mode is Mode.RUNNING:
             self._share(seen)
-            self._fall_asleep(seen)
-        elif self.mode is Mode.BOOSTING:
-            done = pressure_pa >= self.target_pa(0.0) - n.band_pa / 4.0 or self.lasts(Wait.BOOST, True, BOOST_LIMIT_S)
-            if done:
-                self._sleep()
-            elif pressure_pa < n.restart:
-                self._enter(Mode.RUNNING)
-        elif self.mode is Mode.TESTING:
-            if pressure_pa < self.target_pa(0.0) - n.band_pa:
-                self._enter(Mode.RUNNING)
-                self.take_over(n.idle_speed)
-            elif self.lasts(Wait.TEST, True, SHORT_STOP_S):
-                self._sleep()
-
-    def _wake(self, pressure_pa: float) -> None:
-        n = self.numbers
-        if pressure_pa > n.restart:
-            return
-        self.stage = 1
-        self.mode = Mode.FILLING if n.slow_fill and pressure_pa < n.fill_pressure else Mode.RUNNING
-        self.since.pop((Wait.IDLE, 0), None)
-        self.take_over(n.least_speed)
+        for move in MOVES[self.mode]:
+            if move.when(self, seen, seen.pressure_pa):
+                self._enter(move.to)
+                move.then(self)
+                return
 
     def _sleep(self) -> None:
         self._enter(Mode.ASLEEP)
+        self.rest()
+
+    def wake(self) -> None:
+        """One pump is wanted, from its least speed on."""
+        self.stage = 1
+        self.take_over(self.numbers.least_speed)
+
+    def rest(self) -> None:
+        """No pump is wanted."""
         self.stage, self.flow_m3s = 0, 0.0
 
     def _enter(self, mode: Mode) -> None:
@@ -290,21 +276,17 @@ class BoosterLogic(Guard):
             if n.sharing is Sharing.SERIAL:
                 self.take_over(n.most_speed)
 
-    def _fall_asleep(self, seen: Seen) -> None:
+    def no_flow(self, seen: Seen) -> bool:
+        """Whether the pump that is left has told long enough that nobody draws."""
         n = self.numbers
-        alone = self.stage == 1
-        if n.no_flow is NoFlowBy.BUMP:
-            if self.lasts(Wait.BUMP, alone and self.output <= n.bump_below, n.sleep_delay):
-                self.mode = Mode.TESTING
-            return
         idle = seen.flow_open if n.no_flow is NoFlowBy.FLOW else self.output <= n.sleep_speed
-        if self.lasts(Wait.IDLE, alone and idle, n.sleep_delay):
-            if n.boost > 0.0:
-                self.mode = Mode.BOOSTING
-                if self.output < n.idle_speed:  # closed outlets had brought it under the speed that holds the pressure
-                    self.take_over(n.idle_speed)
-            else:
-                self._sleep()
+        return n.no_flow is not NoFlowBy.BUMP and self.lasts(Wait.IDLE, self.stage == 1 and idle, n.sleep_delay)
+
+    def may_feel(self) -> bool:
+        """Whether it is time to stop for a moment and feel whether anybody draws."""
+        n = self.numbers
+        slow = self.stage == 1 and self.output <= n.bump_below
+        return n.no_flow is NoFlowBy.BUMP and self.lasts(Wait.BUMP, slow, n.sleep_delay)
 
     # on and off
 
@@ -349,3 +331,57 @@ class BoosterLogic(Guard):
         if place is Switch.OFF:
             self.tripped[pump] = None
             self.since.pop((Wait.AIR, pump), None)
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """From one mode of a set that holds a pressure into another: when, by what is seen and the pressure, and what is done then."""
+
+    to: Mode
+    when: Callable[[BoosterLogic, Seen, float], bool]
+    then: Callable[[BoosterLogic], None] = lambda logic: None
+
+
+def _boost(logic: BoosterLogic) -> None:
+    if logic.output < logic.numbers.idle_speed:  # closed outlets had brought it under the speed that holds the pressure
+        logic.take_over(logic.numbers.idle_speed)
+
+
+MOVES: dict[Mode, tuple[Move, ...]] = {  # looked at in this order, one at each scan
+    Mode.ASLEEP: (
+        Move(
+            Mode.FILLING,
+            lambda logic, seen, pa: pa <= logic.numbers.restart and logic.numbers.slow_fill and pa < logic.numbers.fill_pressure,
+            BoosterLogic.wake,
+        ),
+        Move(Mode.RUNNING, lambda logic, seen, pa: pa <= logic.numbers.restart, BoosterLogic.wake),
+    ),
+    Mode.FILLING: (
+        Move(
+            Mode.RUNNING,
+            lambda logic, seen, pa: pa >= logic.numbers.fill_pressure,
+            lambda logic: logic.take_over(logic.numbers.fill_speed),
+        ),
+    ),
+    Mode.RUNNING: (
+        Move(Mode.TESTING, lambda logic, seen, pa: logic.may_feel()),
+        Move(Mode.BOOSTING, lambda logic, seen, pa: logic.numbers.boost > 0.0 and logic.no_flow(seen), _boost),
+        Move(Mode.ASLEEP, lambda logic, seen, pa: logic.numbers.boost <= 0.0 and logic.no_flow(seen), BoosterLogic.rest),
+    ),
+    Mode.BOOSTING: (
+        Move(
+            Mode.ASLEEP,
+            lambda logic, seen, pa: pa >= logic.target_pa(0.0) - logic.numbers.band_pa / 4.0 or logic.lasts(Wait.BOOST, True, BOOST_LIMIT_S),
+            BoosterLogic.rest,
+        ),
+        Move(Mode.RUNNING, lambda logic, seen, pa: pa < logic.numbers.restart),
+    ),
+    Mode.TESTING: (
+        Move(
+            Mode.RUNNING,
+            lambda logic, seen, pa: pa < logic.target_pa(0.0) - logic.numbers.band_pa,
+            lambda logic: logic.take_over(logic.numbers.idle_speed),
+        ),
+        Move(Mode.ASLEEP, lambda logic, seen, pa: logic.lasts(Wait.TEST, True, SHORT_STOP_S), BoosterLogic.rest),
+    ),
+}

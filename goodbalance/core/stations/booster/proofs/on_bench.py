@@ -9,25 +9,22 @@ from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Proof
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.trips import Trip
-from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.events import Doing
 from goodbalance.core.rehearsal.proving import HAND, BenchProof, Look, Scene, prove_scenes
 from goodbalance.core.stations.booster.bench import looks
 from goodbalance.core.stations.booster.bench.looks import BoosterRun
 from goodbalance.core.stations.booster.bench.rehearse import SHUT_PA, BoosterBench, booster_bench
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
-from goodbalance.core.stations.booster.names import Act, Alarm, AnyAct, Check, PumpFault, SetFault, Stop
-from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.names import Act, Alarm, Check, PumpFault, SetFault, Stop
 from goodbalance.core.stations.booster.proofs.listed import CYCLES, proofs
+from goodbalance.core.stations.booster.proofs.scenes import CALM_S, Scenes, act
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, OnFailure, Reset
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
-from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s, stored_m3
+from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s
 from goodbalance.core.stations.shared.held import Held
 
 Shown = tuple[Scene, Look[BoosterBench]]
-CALM_S = 60.0  # until a flow is held calmly
-STEP_PA, STEP_EVERY_S = 2e3, 6.0  # how the suction is throttled
 
 
 def prove_on_bench(
@@ -50,92 +47,44 @@ def prove_on_bench(
     )  # fmt: skip
 
 
-def _act(at_s: float, kind: AnyAct, value: float, target: str = "") -> TimedAction:
-    return TimedAction(at_s, kind, target, value)
-
-
-class _Scenes:
-    """The scenes of one set, and how to read each proof off its run."""
-
-    def __init__(self, survey: BoosterSurvey, choices: BoosterChoices, held: Held[Numbers], wanted: Plan) -> None:
-        self.survey, self.choices, self.plan, self.n, self.wanted = survey, choices, held.plan, held.program, wanted
-        self.hyd = hydraulics(survey)
-        design = survey.demand.design_m3s
-        self.tap, self.mean = survey.demand.least_m3s / design, survey.demand.mean_m3s / design
-        self.start_pa = self.n.set_pressure if survey.holds_constant else self.n.cut_in + 1e3
-        stored = stored_m3(survey, {setting.id: setting.value for setting in self.plan.settings})[0]
-        self.store_s = stored / survey.demand.mean_m3s  # until the mean flow has emptied the tank
-        self.wait_s = self.n.sleep_delay if self.n.sleep_delay < 1e6 else 30.0
-        self.alone_s = CALM_S + self.n.leave_delay * 1.3 * survey.pumping.duty_count  # until one pump runs alone
-        self.calls_s = self.n.join_delay * survey.pumping.duty_count + 20.0
+class _Scenes(Scenes):
+    """How to read each proof off its scene."""
 
     def of(self, proof: Proof) -> Shown | None:
         """The scene of a proof and what to look at; None where the bench cannot show it."""
         scene = _SHOWN.get(Check(proof.check))
         return None if scene is None else scene(self)
 
-    def _gently(self, from_pa: float, to_pa: float) -> tuple[float, float]:
-        """How far to open outlets so that what is stored takes a minute at least to fall, and how long it takes. [share, s]"""
-        zone = booster_bench(self.survey, self.choices, self.plan, from_pa, self.n).plant
-        stored_m3 = zone.stored_m3(from_pa) - zone.stored_m3(to_pa)
-        zone.open_share = 1.0
-        wide_m3s = max(zone.drawn_m3s(from_pa), 1e-9)
-        share = min(0.3 * self.tap, stored_m3 / 60.0 / wide_m3s)
-        return share, stored_m3 / max(share * zone.drawn_m3s(to_pa), 1e-9)
-
-    def _scene(self, name: str, until_s: float, *actions: TimedAction, start_pa: float | None = None) -> Scene:
-        return Scene(name, self.start_pa if start_pa is None else start_pa, actions, until_s)
-
-    def _calm(self) -> Scene:
-        """Mean flow, until every pump too many has left."""
-        until_s = self.alone_s + self.calls_s
-        return self._scene("mean flow", until_s, _act(1.0, Act.OUTLETS, self.mean))
-
     # at rest and at work
 
     def _stays_stopped(self) -> Shown:
-        return self._scene("at rest", 300.0), lambda run: not looks.started(run)
+        return self.scene("at rest", 300.0), lambda run: not looks.started(run)
 
     def _holds(self) -> Shown:
-        return self._calm(), looks.pressure_at_end
+        return self.calm(), looks.pressure_at_end
 
     def _dip(self) -> Shown:
-        acts = (_act(1.0, Act.OUTLETS, self.tap), _act(self.alone_s, Act.OUTLETS, self.mean))
-        return self._scene("outlets opened at once", self.alone_s + 40.0, *acts), looks.lowest
+        acts = (act(1.0, Act.OUTLETS, self.tap), act(self.alone_s, Act.OUTLETS, self.mean))
+        return self.scene("outlets opened at once", self.alone_s + 40.0, *acts), looks.lowest
 
     def _rise(self) -> Shown:
-        acts = (_act(1.0, Act.OUTLETS, self.mean), _act(CALM_S + self.calls_s, Act.OUTLETS, self.tap))
-        return self._scene("outlets closed at once", CALM_S + self.calls_s + 40.0, *acts), looks.highest
-
-    def _closing(self) -> Scene:
-        """Outlets closed while the set runs. Where short stops feel for flow it is woken just before: with little flow and
-        a large tank it may rest meanwhile."""
-        if self.n.no_flow is NoFlowBy.BUMP:
-            acts = (_act(1.0, Act.OUTLETS, self.tap), _act(self.closed_s, Act.OUTLETS, 0.0))
-            until_s = self.closed_s + 2.0 * self.wait_s + CALM_S
-            return self._scene("every outlet closed", until_s, *acts, start_pa=self.n.restart)
-        acts = (_act(1.0, Act.OUTLETS, self.mean), _act(self.closed_s, Act.OUTLETS, 0.0))  # with less it may rest before
-        return self._scene("every outlet closed", 3.0 * self.alone_s + self.wait_s, *acts)
-
-    @property
-    def closed_s(self) -> float:
-        """When the last outlet is closed in that scene."""
-        return 0.6 * self.wait_s if self.n.no_flow is NoFlowBy.BUMP else self.alone_s
+        acts = (act(1.0, Act.OUTLETS, self.mean), act(CALM_S + self.calls_s, Act.OUTLETS, self.tap))
+        return self.scene("outlets closed at once", CALM_S + self.calls_s + 40.0, *acts), looks.highest
 
     def _sleeps(self) -> Shown:
         closed_s = self.closed_s
         if self.n.no_flow is NoFlowBy.FLOW:
-            return self._closing(), lambda run: looks.rest_after_flow_s(run, closed_s, flow_switch_m3s(self.survey))
+            return self.closing(), lambda run: looks.rest_after_flow_s(run, closed_s, flow_switch_m3s(self.survey))
         if self.n.no_flow is NoFlowBy.BUMP:
-            return self._closing(), lambda run: looks.rest_after_s(run, closed_s)
-        return self._closing(), lambda run: looks.rest_after_speed_s(run, self.n.sleep_speed, closed_s)
+            return self.closing(), lambda run: looks.rest_after_s(run, closed_s)
+        return self.closing(), lambda run: looks.rest_after_speed_s(run, self.n.sleep_speed, closed_s)
 
     def _boost(self) -> Shown:
         rest_pa = self.n.no_flow_pressure or self.n.set_pressure
-        return self._closing(), lambda run: looks.minus(looks.asleep_pa(run), rest_pa)
+        return self.closing(), lambda run: looks.minus(looks.asleep_pa(run), rest_pa)
 
     def _stays_asleep(self) -> Shown:
-        scene = self._closing()
+        scene = self.closing()
         longer = Scene("asleep for ten minutes", scene.start, scene.actions, scene.until_s + 600.0)
 
         def rests(run: BoosterRun) -> bool:
@@ -145,77 +94,65 @@ class _Scenes:
         return longer, rests
 
     def _wakes(self) -> Shown:
-        share, falls_s = self._gently(self.start_pa, self.n.restart)
-        scene = self._scene("one tap a little", 60.0 + 2.0 * falls_s, _act(1.0, Act.OUTLETS, share))
+        share, falls_s = self.gently(self.start_pa, self.n.restart)
+        scene = self.scene("one tap a little", 60.0 + 2.0 * falls_s, act(1.0, Act.OUTLETS, share))
         return scene, lambda run: looks.wakes_pa(run)
 
     def _night(self) -> Shown:
-        acts = (_act(1.0, Act.OUTLETS, self.tap), _act(30.0, Act.NIGHT, 1.0))  # the clock comes to its hour
-        return self._scene("night by the clock", 30.0 + 2.0 * CALM_S, *acts), looks.pressure_at_end
+        acts = (act(1.0, Act.OUTLETS, self.tap), act(30.0, Act.NIGHT, 1.0))  # the clock comes to its hour
+        return self.scene("night by the clock", 30.0 + 2.0 * CALM_S, *acts), looks.pressure_at_end
 
     def _setback(self) -> Shown:
-        return self._scene("one tap open", 2.0 * CALM_S, _act(1.0, Act.OUTLETS, self.tap)), looks.pressure_at_end
+        return self.scene("one tap open", 2.0 * CALM_S, act(1.0, Act.OUTLETS, self.tap)), looks.pressure_at_end
 
     def _remote(self) -> Shown | None:
         remote = self.survey.remote
         if remote is None:
             return None
-        return self._calm(), lambda run: run.bench.plant.remote_pa(remote.height_m)
+        return self.calm(), lambda run: run.bench.plant.remote_pa(remote.height_m)
 
     def _starts(self) -> Shown:
         # twenty minutes at half the smallest flow, where the set starts most often
         allowed = self.survey.pumping.starts_per_hour
-        scene = self._scene("a tap a little open for twenty minutes", 1200.0, _act(1.0, Act.OUTLETS, 0.5 * self.tap))
+        scene = self.scene("a tap a little open for twenty minutes", 1200.0, act(1.0, Act.OUTLETS, 0.5 * self.tap))
         return scene, lambda run: 3.0 * max(run.bench.starts) <= allowed
 
     # on and off
 
     def _cut_in(self) -> Shown:
         start_pa = self.n.cut_in + 1.5e4
-        share, falls_s = self._gently(start_pa, self.n.cut_in)
-        scene = self._scene("water drawn slowly", 60.0 + 2.0 * falls_s, _act(1.0, Act.OUTLETS, share), start_pa=start_pa)
+        share, falls_s = self.gently(start_pa, self.n.cut_in)
+        scene = self.scene("water drawn slowly", 60.0 + 2.0 * falls_s, act(1.0, Act.OUTLETS, share), start_pa=start_pa)
         return scene, lambda run: looks.starts_pa(run)
 
     def _cut_out(self) -> Shown:
-        acts = (_act(1.0, Act.OUTLETS, self.mean), _act(CALM_S, Act.OUTLETS, 0.0))
-        return self._scene("outlets closed", CALM_S + 100.0 + 2.0 * self.store_s, *acts), lambda run: looks.stops_pa(run, CALM_S)
+        acts = (act(1.0, Act.OUTLETS, self.mean), act(CALM_S, Act.OUTLETS, 0.0))
+        return self.scene("outlets closed", CALM_S + 100.0 + 2.0 * self.store_s, *acts), lambda run: looks.stops_pa(run, CALM_S)
 
     def _flow_stop(self) -> Shown:
-        acts = (_act(1.0, Act.OUTLETS, self.mean), _act(CALM_S, Act.OUTLETS, 0.0))
-        scene = self._scene("outlets closed", CALM_S + self.n.flow_delay + 120.0 + 4.0 * self.store_s, *acts)
+        acts = (act(1.0, Act.OUTLETS, self.mean), act(CALM_S, Act.OUTLETS, 0.0))
+        scene = self.scene("outlets closed", CALM_S + self.n.flow_delay + 120.0 + 4.0 * self.store_s, *acts)
         return scene, lambda run: looks.rest_after_flow_s(run, CALM_S, flow_switch_m3s(self.survey))
 
     def _fixed_speed(self) -> Shown:
-        scene = self._scene("mean flow", 30.0, _act(1.0, Act.OUTLETS, self.mean), start_pa=self.n.cut_in - 1e3)
+        scene = self.scene("mean flow", 30.0, act(1.0, Act.OUTLETS, self.mean), start_pa=self.n.cut_in - 1e3)
         return scene, looks.speed_at_end
 
     # sharing
 
-    def _opening(self) -> Scene:
-        every_s = max(15.0, self.n.join_delay * 1.5)
-        acts = tuple(_act(1.0 + k * every_s, Act.OUTLETS, 0.05 * (k + 1)) for k in range(20))
-        return self._scene("outlets opened slowly", 20.0 * every_s + 30.0, *acts)
-
     def _joins(self) -> Shown:
         if self.survey.holds_constant:
-            return self._opening(), looks.speed_when_second_joins
-        scene = self._scene(
-            "outlets wide open", 30.0 + self.n.join_delay * 2.0, _act(0.0, Act.OUTLETS, 2.0), start_pa=self.n.cut_in - 1e3
+            return self.opening(), looks.speed_when_second_joins
+        scene = self.scene(
+            "outlets wide open", 30.0 + self.n.join_delay * 2.0, act(0.0, Act.OUTLETS, 2.0), start_pa=self.n.cut_in - 1e3
         )
         return scene, looks.second_after_s
 
-    def _easing(self, longer_s: float = 0.0) -> Scene:
-        """From design flow down by steps, until one pump has left."""
-        begin_s, every_s = 2.0 * CALM_S + self.calls_s, self.n.leave_delay * 1.3 + 5.0
-        acts = [_act(1.0, Act.OUTLETS, self.tap), _act(CALM_S, Act.OUTLETS, 1.0)]
-        acts += [_act(begin_s + k * every_s, Act.OUTLETS, 1.0 - 0.1 * (k + 1)) for k in range(10)]
-        return self._scene("outlets closed slowly", begin_s + 10.0 * every_s + longer_s, *acts)
-
     def _leaves(self) -> Shown:
-        return self._easing(), lambda run: looks.speed_when_one_leaves(run, 2.0 * CALM_S + self.calls_s)
+        return self.easing(), lambda run: looks.speed_when_one_leaves(run, 2.0 * CALM_S + self.calls_s)
 
     def _no_hunting(self) -> Shown:
-        return self._easing(), lambda run: looks.not_called_back(run, 2.0 * CALM_S + self.calls_s)
+        return self.easing(), lambda run: looks.not_called_back(run, 2.0 * CALM_S + self.calls_s)
 
     def _alternation(self) -> Shown:
         share = self.mean
@@ -228,9 +165,9 @@ class _Scenes:
             )
         acts, at_s = [], 1.0
         for _ in range(CYCLES):
-            acts += [_act(at_s, Act.OUTLETS, share), _act(at_s + draw_s, Act.OUTLETS, 0.0)]
+            acts += [act(at_s, Act.OUTLETS, share), act(at_s + draw_s, Act.OUTLETS, 0.0)]
             at_s += draw_s + rest_s
-        return self._scene("drawn and closed", at_s, *acts), lambda run: looks.leads(run)[:CYCLES]
+        return self.scene("drawn and closed", at_s, *acts), lambda run: looks.leads(run)[:CYCLES]
 
     def _lead(self) -> Shown:
         """Who leads by hours, by the clock, or always."""
@@ -241,25 +178,25 @@ class _Scenes:
         if rule is Alternation.RUN_HOURS:  # after one cycle the others have run less
             return scene, lambda run: len(set(looks.leads(run)[:2])) == 2
         cycle_s = scene.until_s / CYCLES  # the clock is set on while the second cycle draws
-        on = _act(cycle_s * 1.0 + 5.0, Act.CLOCK, self.choices.rules.clock_period_s / 3600.0)
+        on = act(cycle_s * 1.0 + 5.0, Act.CLOCK, self.choices.rules.clock_period_s / 3600.0)
         acts = tuple(sorted((*scene.actions, on), key=lambda act: act.at_s))
         clock = Scene("drawn and closed, the clock set on", scene.start, acts, scene.until_s)
         return clock, lambda run: looks.leads(run)[:CYCLES] == (1, 1, 2)
 
     def _closed(self) -> Shown:
         acts = (
-            _act(1.0, Act.OUTLETS, self.mean), _act(CALM_S, SetFault.FLOW_STUCK, 1.0), _act(self.alone_s, Act.OUTLETS, 0.0)
+            act(1.0, Act.OUTLETS, self.mean), act(CALM_S, SetFault.FLOW_STUCK, 1.0), act(self.alone_s, Act.OUTLETS, 0.0)
         )  # fmt: skip
         until_s = self.alone_s + self.n.closed_delay + 60.0 + 4.0 * self.store_s
-        scene = self._scene("flow switch held, outlets closed", until_s, *acts)
+        scene = self.scene("flow switch held, outlets closed", until_s, *acts)
         return scene, lambda run: looks.closed_for_s(run, self.alone_s)
 
     def _takeover(self) -> Shown:
-        scene = self._scene(
+        scene = self.scene(
             "the lead trips",
             2.0 * CALM_S + self.calls_s,
-            _act(1.0, Act.OUTLETS, self.mean),
-            _act(CALM_S, PumpFault.TRIP, 1.0, "1"),
+            act(1.0, Act.OUTLETS, self.mean),
+            act(CALM_S, PumpFault.TRIP, 1.0, "1"),
         )
         held_pa = min(self.n.set_pressure, self.n.cut_in) if not self.survey.holds_constant else self.n.restart
         return (
@@ -272,46 +209,33 @@ class _Scenes:
         )
 
     def _emergency(self) -> Shown:
-        acts = (_act(1.0, Act.OUTLETS, self.mean), _act(CALM_S, Act.GENERATOR, 1.0), _act(CALM_S + 1.0, Act.OUTLETS, 2.0))
-        scene = self._scene("on the generator, wide open", CALM_S + 40.0 + self.calls_s, *acts)
+        acts = (act(1.0, Act.OUTLETS, self.mean), act(CALM_S, Act.GENERATOR, 1.0), act(CALM_S + 1.0, Act.OUTLETS, 2.0))
+        scene = self.scene("on the generator, wide open", CALM_S + 40.0 + self.calls_s, *acts)
         return scene, lambda run: 1 <= looks.most_running(run, CALM_S) <= self.wanted.value("emergency_pumps", 0.0)
 
     def _emergency_pressure(self) -> Shown:
-        acts = (_act(0.0, Act.GENERATOR, 1.0), _act(1.0, Act.OUTLETS, self.mean))
-        return self._scene("on the generator, mean flow", 2.0 * CALM_S + self.calls_s, *acts), looks.pressure_at_end
+        acts = (act(0.0, Act.GENERATOR, 1.0), act(1.0, Act.OUTLETS, self.mean))
+        return self.scene("on the generator, mean flow", 2.0 * CALM_S + self.calls_s, *acts), looks.pressure_at_end
 
     # limits
 
-    def _throttled(self) -> Scene:
-        """Suction down by steps from where it works to well under the stop, then up again."""
-        high_pa = self.hyd.suction_low_pa + 1e4
-        low_pa = self.n.low_suction_stop - 1.5e4
-        down = [high_pa - k * STEP_PA for k in range(int((high_pa - low_pa) / STEP_PA) + 2)]
-        up_to = max(self.n.low_suction_reset + 2e4, high_pa)
-        up = [down[-1] + k * STEP_PA for k in range(int((up_to - down[-1]) / STEP_PA) + 2)]
-        acts, at_s = [_act(1.0, Act.OUTLETS, self.mean)], CALM_S
-        for pa in (*down, *up):
-            acts.append(_act(at_s, Act.SUCTION, pa))
-            at_s += STEP_EVERY_S
-        return self._scene("suction throttled and opened", at_s + 10.0, *acts)
-
     def _low_suction(self) -> Shown | None:
         if self.n.low_suction_stop < -1e6:
-            scene = self._scene("water lost", CALM_S + 60.0, _act(1.0, Act.OUTLETS, self.mean), _act(CALM_S, SetFault.DRY, 1.0))
+            scene = self.scene("water lost", CALM_S + 60.0, act(1.0, Act.OUTLETS, self.mean), act(CALM_S, SetFault.DRY, 1.0))
             return scene, lambda run: looks.stop_at(run, Stop.LOW_SUCTION) is not None
-        return self._throttled(), lambda run: looks.suction_before(run, Doing.COMES, self.n.low_suction_delay)
+        return self.throttled(), lambda run: looks.suction_before(run, Doing.COMES, self.n.low_suction_delay)
 
     def _water_back(self) -> Shown | None:
         if self.choices.schools.suction_reset is Reset.BY_HAND:
             return None
-        return self._throttled(), lambda run: looks.suction_before(run, Doing.CLEARS, 5.0)
+        return self.throttled(), lambda run: looks.suction_before(run, Doing.CLEARS, 5.0)
 
     def _low_suction_delay(self) -> Shown:
         """The supply emptied; on a suction lift lost prime reads as nothing, so there the valve is shut instead."""
         lifts = self.survey.supply.kind is SupplyKind.SUCTION_LIFT and self.n.low_suction_stop > -1e6
-        lack = _act(CALM_S, Act.SUCTION, max(SHUT_PA, self.n.low_suction_stop - 2e4)) if lifts else _act(CALM_S, SetFault.DRY, 1.0)
+        lack = act(CALM_S, Act.SUCTION, max(SHUT_PA, self.n.low_suction_stop - 2e4)) if lifts else act(CALM_S, SetFault.DRY, 1.0)
         name = "suction shut at once" if lifts else "the supply runs empty"
-        scene = self._scene(name, CALM_S + 60.0, _act(1.0, Act.OUTLETS, self.mean), lack)
+        scene = self.scene(name, CALM_S + 60.0, act(1.0, Act.OUTLETS, self.mean), lack)
         return scene, lambda run: looks.minus(looks.stop_at(run, Stop.LOW_SUCTION), CALM_S)
 
     def _high(self) -> Shown | None:
@@ -319,14 +243,14 @@ class _Scenes:
         if reached_pa < self.n.high_stop + 5e3:
             return None  # the pump alone does not reach it: shown on site by lowering the limit
         acts = [
-            _act(0.0, Act.SUCTION, self.hyd.suction_high_pa),
-            _act(0.0, Act.OUTLETS, 0.1 * self.tap),  # a drain
-            _act(1.0, Act.HAND_SPEED, 0.4),
-            _act(2.0, Act.SWITCH, HAND, "1"),
+            act(0.0, Act.SUCTION, self.hyd.suction_high_pa),
+            act(0.0, Act.OUTLETS, 0.1 * self.tap),  # a drain
+            act(1.0, Act.HAND_SPEED, 0.4),
+            act(2.0, Act.SWITCH, HAND, "1"),
         ]
-        acts += [_act(6.0 + step * 2.0, Act.HAND_SPEED, 0.4 + 0.005 * step) for step in range(121)]  # slowly, as by hand
+        acts += [act(6.0 + step * 2.0, Act.HAND_SPEED, 0.4 + 0.005 * step) for step in range(121)]  # slowly, as by hand
         until_s = 300.0 + 10.0 * self.store_s  # a tank takes long to fill where the pump gives little
-        return self._scene("one pump in HAND, closed", until_s, *acts), lambda run: looks.stop_pa(run, Stop.HIGH)
+        return self.scene("one pump in HAND, closed", until_s, *acts), lambda run: looks.stop_pa(run, Stop.HIGH)
 
     def _burst(self) -> Shown:
         until_s = CALM_S + self.n.burst_delay + self.calls_s + 60.0
@@ -335,33 +259,33 @@ class _Scenes:
             2.0 * self.hyd.most_m3s * self.survey.pumping.count
         )
         acts = (
-            _act(1.0, Act.OUTLETS, self.mean),
-            _act(CALM_S, Act.SUCTION, enough_pa),
-            _act(CALM_S, Act.OUTLETS, 2.0),
-            _act(CALM_S, SetFault.BURST, 1.0),
+            act(1.0, Act.OUTLETS, self.mean),
+            act(CALM_S, Act.SUCTION, enough_pa),
+            act(CALM_S, Act.OUTLETS, 2.0),
+            act(CALM_S, SetFault.BURST, 1.0),
         )
-        return self._scene("a pipe bursts", until_s, *acts), looks.stopped_after_flat_out_s
+        return self.scene("a pipe bursts", until_s, *acts), looks.stopped_after_flat_out_s
 
     def _no_prime(self) -> Shown:
-        scene = self._scene(
+        scene = self.scene(
             "air in the lead",
             CALM_S + self.n.no_prime_delay + 30.0,
-            _act(1.0, Act.OUTLETS, self.mean),
-            _act(CALM_S, PumpFault.AIR, 1.0, "1"),
+            act(1.0, Act.OUTLETS, self.mean),
+            act(CALM_S, PumpFault.AIR, 1.0, "1"),
         )
         return scene, lambda run: looks.minus(looks.given_up_s(run, Trip.NO_PRIME), CALM_S)
 
     def _sensor_failure(self) -> Shown:
-        scene = self._scene(
-            "sensor unplugged", CALM_S + 15.0, _act(1.0, Act.OUTLETS, self.mean), _act(CALM_S, SetFault.LOOP_OPEN, 1.0)
+        scene = self.scene(
+            "sensor unplugged", CALM_S + 15.0, act(1.0, Act.OUTLETS, self.mean), act(CALM_S, SetFault.LOOP_OPEN, 1.0)
         )
         one = self.choices.schools.sensor_failure is OnFailure.RUN_DUTY
         return scene, lambda run: looks.alarm_s(run, Alarm.SENSOR) is not None and bool(looks.running_at_end(run)) is one
 
     def _remote_failure(self) -> Shown:
         until_s = CALM_S + self.calls_s + 60.0
-        scene = self._scene(
-            "remote unplugged", until_s, _act(1.0, Act.OUTLETS, self.mean), _act(CALM_S, SetFault.REMOTE_LOST, 1.0)
+        scene = self.scene(
+            "remote unplugged", until_s, act(1.0, Act.OUTLETS, self.mean), act(CALM_S, SetFault.REMOTE_LOST, 1.0)
         )
         band_pa = 2.0 * self.n.band_pa
         return (
@@ -373,20 +297,20 @@ class _Scenes:
         )
 
     def _slow_fill(self) -> Shown:
-        return self._scene(
-            "pipes drained", min(self.n.fill_timeout, 1200.0), _act(1.0, Act.DRAIN, 1.0)
+        return self.scene(
+            "pipes drained", min(self.n.fill_timeout, 1200.0), act(1.0, Act.DRAIN, 1.0)
         ), looks.speed_while_filling
 
     def _phase(self) -> Shown:
-        scene = self._scene(
-            "a phase is lost", CALM_S + 10.0, _act(1.0, Act.OUTLETS, self.mean), _act(CALM_S, SetFault.PHASE, 1.0)
+        scene = self.scene(
+            "a phase is lost", CALM_S + 10.0, act(1.0, Act.OUTLETS, self.mean), act(CALM_S, SetFault.PHASE, 1.0)
         )
         return scene, lambda run: not looks.running_at_end(run) and looks.alarm_s(run, Alarm.PHASE) is not None
 
     def _power_return(self) -> Shown:
-        acts = (_act(1.0, Act.OUTLETS, self.mean), _act(CALM_S, Act.POWER, 0.0), _act(CALM_S + 20.0, Act.POWER, 1.0))
+        acts = (act(1.0, Act.OUTLETS, self.mean), act(CALM_S, Act.POWER, 0.0), act(CALM_S + 20.0, Act.POWER, 1.0))
         held_pa = self.n.restart if self.survey.holds_constant else self.n.cut_in - 2e4
-        scene = self._scene(
+        scene = self.scene(
             "power lost and back",
             3.0 * CALM_S + self.calls_s + (min(self.n.fill_timeout, 1200.0) if self.n.slow_fill else 0.0),
             *acts,

@@ -8,7 +8,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 
-from tests.browser.browser import Browser
+from tools.stage.browser import Browser
 
 
 class Technician:

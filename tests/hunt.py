@@ -1,4 +1,4 @@
-"""python -m tools.hunt lift|booster [seeds]: the tests over random surveys with fresh seeds, 150 surveys each; what fails is printed.
+"""python -m tests.hunt lift|booster [seeds]: the tests over random surveys with fresh seeds, 150 surveys each; what fails is printed.
 
 The tests themselves play the same few surveys every time, so that they are quick and never fail by chance.
 """
