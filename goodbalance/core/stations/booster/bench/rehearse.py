@@ -77,6 +77,7 @@ class BoosterBench:
         most_m3s = self.hyd.most_m3s * self.logic.rotation.duty_count
         self.burst_share = BURST_SHARE * max(1.0, most_m3s / self.survey.demand.design_m3s)
         self.supply_pa = self.plant.suction_pa
+        self.no_flow_m3s = flow_switch_m3s(self.survey)
         self.sees_pa = tuple(self.hyd.scaling.value(end) for end in (self.hyd.signal.lowest, self.hyd.signal.highest))
 
     @property
@@ -219,7 +220,7 @@ class BoosterBench:
         plant, hyd = self.plant, self.hyd
         raw_pa = self._reading_pa(now_s)
         inlet_pa = plant.inlet_pa
-        flow_open = plant.flow_m3s < flow_switch_m3s(self.survey) and SetFault.FLOW_STUCK not in self.faults.parts
+        flow_open = plant.flow_m3s < self.no_flow_m3s and SetFault.FLOW_STUCK not in self.faults.parts
         return Seen(
             None if raw_pa is None else self.read_pa, self._remote_pa(),
             self._suction_pa(inlet_pa) if self.suction_by is SuctionBy.SENSOR else None,
@@ -260,10 +261,10 @@ class BoosterBench:
                         wanted[pump] = logic.output
             plant.ramp(wanted, self.ramp_s, part_s)
             plant.advance(part_s)
-            self.lowest_pa, self.highest_pa = (
-                min(self.lowest_pa, plant.pressure_pa),
-                max(self.highest_pa, plant.pressure_pa),
-            )
+            if plant.pressure_pa < self.lowest_pa:
+                self.lowest_pa = plant.pressure_pa
+            if plant.pressure_pa > self.highest_pa:
+                self.highest_pa = plant.pressure_pa
             done_s += part_s
         plant.energy_j += sum(self.powers_w) * step_s
 

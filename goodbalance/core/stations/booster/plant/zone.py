@@ -18,6 +18,9 @@ WATERLOGGED_SHARE = 0.05  # of its gas that a waterlogged tank has left
 AIR_POWER_SHARE = 0.25  # of its power at no flow that a pump takes in air
 
 
+Turning = list[tuple[int, float, float]]  # groups of pumps that push: how many, a n^2 and b n of their curve
+
+
 @dataclass
 class BoosterPlant:
     """Pressure at the sensor over time, from what pumps give and outlets take. Gauge pressures, speeds as shares of full.
@@ -63,6 +66,8 @@ class BoosterPlant:
         self.suction_loss = survey.supply.loss_pa / survey.demand.design_m3s**2
         self.flow_m3s = 0.0  # of all pumps, as the last step found it
         self.per_pa = 1.0 / hyd.column_of(1.0)
+        self.curve, self.rise_m, self.air_pa = hyd.curve.coefficients, hyd.rise_m, hyd.air_pa
+        self.follows: dict[float, float] = {}  # how far motors come after their drives in a step of so many seconds
 
     def stored_m3(self, pressure_pa: float) -> float:
         """Water the zone holds at a pressure, more than at none: pipes by their stiffness, the tank by Boyle."""
@@ -71,7 +76,7 @@ class BoosterPlant:
             stored += self.riser_m3pa * max(0.0, pressure_pa)
         if self.tank_m3 > 0.0 and pressure_pa > self.precharge_pa:
             gas_m3 = self.tank_m3 * (WATERLOGGED_SHARE if self.waterlogged else 1.0)
-            air_pa = self.hydraulics.air_pa
+            air_pa = self.air_pa
             stored += gas_m3 * (1.0 - (self.precharge_pa + air_pa) / (pressure_pa + air_pa))
         return stored
 
@@ -112,21 +117,22 @@ class BoosterPlant:
         """Flow of all pumps together."""
         return self._together_m3s(pressure_pa, self._turning())
 
-    def _turning(self) -> tuple[tuple[int, float, float], ...]:
+    def _turning(self) -> Turning:
         """Pumps that push, those of one speed together: how many, and a n^2 and b n of their curve at that speed."""
-        a, b, _ = self.hydraulics.curve.coefficients
+        a, b, _ = self.curve
         groups: dict[float, int] = {}
+        whole = not (self.air_bound or self.shut or self.backwards)
         for pump, speed in enumerate(self.speeds):
-            if speed > TURNING and pump not in self.air_bound and pump not in self.shut:
+            if speed > TURNING and (whole or (pump not in self.air_bound and pump not in self.shut)):
                 pushes = speed * math.sqrt(BACKWARDS_SHARE) if pump in self.backwards else speed
                 groups[pushes] = groups.get(pushes, 0) + 1
-        return tuple((count, a * n * n, b * n) for n, count in groups.items())
+        return [(count, a * n * n, b * n) for n, count in groups.items()]
 
-    def _together_m3s(self, pressure_pa: float, turning: tuple[tuple[int, float, float], ...]) -> float:
+    def _together_m3s(self, pressure_pa: float, turning: Turning) -> float:
         """Flow of all pumps: of each group the larger root of H = a n^2 + b n q + c q^2, and what leaks back."""
-        c = self.hydraulics.curve.coefficients[2]
+        c = self.curve[2]
         loss_pa = self.suction_loss * self.flow_m3s * self.flow_m3s
-        added_m = (pressure_pa - self.suction_pa + loss_pa) * self.per_pa + self.hydraulics.rise_m
+        added_m = (pressure_pa - self.suction_pa + loss_pa) * self.per_pa + self.rise_m
         flow = 0.0
         for count, shut_off_m, linear in turning:
             rest = shut_off_m - added_m
@@ -168,44 +174,49 @@ class BoosterPlant:
         if self.lag_s <= 0.0:
             self.speeds = self.driven
             return
-        share = 1.0 - math.exp(-step_s / self.lag_s)
+        share = self.follows.get(step_s)
+        if share is None:
+            share = self.follows[step_s] = 1.0 - math.exp(-step_s / self.lag_s)
         follow = [n + share * (to - n) for n, to in zip(self.speeds, self.driven)]
         self.speeds = [to if -AT_REST < n - to < AT_REST else n for n, to in zip(follow, self.driven)]
 
     def advance(self, step_s: float) -> None:
         """Let time pass: V(p') - V(p) = (pumped(p') - drawn(p')) dt, found by secants, or between bounds where they fail."""
         before, turning = self.stored_m3(self.pressure_pa), self._turning()
+        middle, flow, stored = self._by_secant(before, turning, step_s) or self._by_brackets(before, turning, step_s)
+        self.pumped_m3 += flow * step_s
+        self.drawn_m3 += flow * step_s - (stored - before)
+        self.pressure_pa, self.flow_m3s = middle, max(0.0, flow)
+        if self.drained and middle >= self.hydraulics.column_pa:
+            self.drained = False  # full: what the riser takes from here on is its stiffness only
+
+    def _by_secant(self, before: float, turning: Turning, step_s: float) -> tuple[float, float, float] | None:
+        """From the pressure and slope of the step before: the new pressure, with the flow and the water held at it.
+
+        None where that does not lead to the root at once.
+        """
+        here, flow, stored = self.pressure_pa, self._together_m3s(self.pressure_pa, turning), before
+        there = -(flow - self.drawn_m3s(here)) * step_s
+        for _ in range(6):
+            if -EXACT_M3 < there < EXACT_M3:
+                return here, flow, stored
+            following = here - there / self.slope
+            if not LOWEST_PA < following < HIGHEST_PA:
+                return None
+            flow, stored = self._together_m3s(following, turning), self.stored_m3(following)
+            then = stored - before - (flow - self.drawn_m3s(following)) * step_s
+            if then != there and (then - there) / (following - here) > 0.0:
+                self.slope = (then - there) / (following - here)
+            here, there = following, then
+        return None
+
+    def _by_brackets(self, before: float, turning: Turning, step_s: float) -> tuple[float, float, float]:
+        """Regula falsi between bounds that grow until they hold the root; always gets there."""
 
         def miss(pressure_pa: float) -> float:
             flow = self._together_m3s(pressure_pa, turning) - self.drawn_m3s(pressure_pa)
             return self.stored_m3(pressure_pa) - before - flow * step_s
 
-        found_pa = self._by_secant(miss)
-        middle = self._by_brackets(miss) if math.isnan(found_pa) else found_pa
-        flow = self._together_m3s(middle, turning)
-        self.pumped_m3 += flow * step_s
-        self.drawn_m3 += flow * step_s - (self.stored_m3(middle) - before)
-        self.pressure_pa, self.flow_m3s = middle, max(0.0, flow)
-        if self.drained and middle >= self.hydraulics.column_pa:
-            self.drained = False  # full: what the riser takes from here on is its stiffness only
-
-    def _by_secant(self, miss: Callable[[float], float]) -> float:
-        """From the pressure and slope of the step before; NaN where that does not lead to the root at once."""
-        here, there = self.pressure_pa, miss(self.pressure_pa)
-        for _ in range(6):
-            if abs(there) < EXACT_M3:
-                return here
-            following = here - there / self.slope
-            if not LOWEST_PA < following < HIGHEST_PA:
-                return math.nan
-            then = miss(following)
-            if then != there and (then - there) / (following - here) > 0.0:
-                self.slope = (then - there) / (following - here)
-            here, there = following, then
-        return math.nan
-
-    def _by_brackets(self, miss: Callable[[float], float]) -> float:
-        """Regula falsi between bounds that grow until they hold the root; always gets there."""
         low, high = self._bounds(miss)
         low_miss, high_miss = miss(low), miss(high)
         middle = self.pressure_pa
@@ -220,7 +231,7 @@ class BoosterPlant:
                 low, low_miss, high_miss = middle, found, 0.5 * high_miss  # Illinois: no end may stay for ever
             else:
                 high, high_miss, low_miss = middle, found, 0.5 * low_miss
-        return middle
+        return middle, self._together_m3s(middle, turning), self.stored_m3(middle)
 
     @staticmethod
     def _sides(miss: Callable[[float], float], at: float, way: float) -> float:
