@@ -36,7 +36,10 @@ class Fopdt:
     time_s: float
 
     def answer(self, times_s: np.ndarray, step_at_s: float, step: float, start: float, drift: float = 0.0) -> np.ndarray:
-        """What it measures after a step of the output: y0 + drift (t - t0) + K du (1 - exp(-(t - t0 - theta)/T))."""
+        """What it measures after a step of the output: y0 + drift (t - t0) + K du (1 - exp(-(t - t0 - theta)/T)).
+
+        Source: step response of a first-order lag with dead time.
+        """
         since = np.maximum(0.0, times_s - step_at_s - self.dead_s)
         return start + drift * (times_s - step_at_s) + self.gain * step * (1.0 - np.exp(-since / self.time_s))
 

@@ -57,19 +57,28 @@ class Gains:
 
     @property
     def repeats_per_min(self) -> float:
-        """60/Ti: how often a minute the integral repeats the proportional part."""
+        """60/Ti: how often a minute the integral repeats the proportional part.
+
+        Source: definition of repeats.
+        """
         return 60.0 / self.ti_s
 
 
 def from_independent(kp: float, ki: float, kd: float = 0.0) -> Gains:
-    """Kc = Kp, Ti = Kp/Ki, Td = Kd/Kp. Raises OutOfRange without proportional part."""
+    """Kc = Kp, Ti = Kp/Ki, Td = Kd/Kp. Raises OutOfRange without proportional part.
+
+    Source: algebra of the standard form, ISA-5.1 names.
+    """
     if kp == 0.0:
         raise OutOfRange("kp", kp, "other than 0: without it there is no dependent form")
     return Gains(kp, kp / ki if ki else math.inf, kd / kp)
 
 
 def from_series(gain: float, ti_s: float, td_s: float = 0.0) -> Gains:
-    """Kc = K'(1 + Td'/Ti'), Ti = Ti' + Td', Td = Ti' Td'/(Ti' + Td'). Raises OutOfRange for times that are none."""
+    """Kc = K'(1 + Td'/Ti'), Ti = Ti' + Td', Td = Ti' Td'/(Ti' + Td'). Raises OutOfRange for times that are none.
+
+    Source: algebra of the interacting form.
+    """
     if not ti_s > 0.0:
         raise OutOfRange("ti_s", ti_s, "more than 0; leave it infinite for no integral")
     if not td_s >= 0.0:
@@ -80,7 +89,10 @@ def from_series(gain: float, ti_s: float, td_s: float = 0.0) -> Gains:
 
 
 def gain_from_band(band_percent: float) -> float:
-    """Kc from a proportional band in per cent of span."""
+    """Kc from a proportional band in per cent of span.
+
+    Source: definition of the proportional band.
+    """
     if not band_percent > 0.0:
         raise OutOfRange("band_percent", band_percent, "more than 0")
     return 100.0 / band_percent

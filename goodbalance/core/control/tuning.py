@@ -21,7 +21,10 @@ class Margins:
 
 
 def simc(model: Fopdt, closed_s: float | None = None) -> Gains:
-    """SIMC: Kc = T/(K (tc + theta)), Ti = min(T, 4 (tc + theta)). tc is theta unless given (Skogestad 2003)."""
+    """SIMC: Kc = T/(K (tc + theta)), Ti = min(T, 4 (tc + theta)). tc is theta unless given (Skogestad 2003).
+
+    Source: Skogestad 2003.
+    """
     wanted_s = _closed_s(model, model.dead_s if closed_s is None else closed_s)
     return Gains(
         model.time_s / (model.gain * (wanted_s + model.dead_s)), min(model.time_s, 4.0 * (wanted_s + model.dead_s))
@@ -29,7 +32,10 @@ def simc(model: Fopdt, closed_s: float | None = None) -> Gains:
 
 
 def lambda_tuning(model: Fopdt, closed_s: float | None = None) -> Gains:
-    """Lambda: Kc = T/(K (lambda + theta)), Ti = T; lambda is three times the larger of T and theta unless given."""
+    """Lambda: Kc = T/(K (lambda + theta)), Ti = T; lambda is three times the larger of T and theta unless given.
+
+    Source: Dahlin 1968.
+    """
     wanted_s = _closed_s(model, 3.0 * max(model.time_s, model.dead_s) if closed_s is None else closed_s)
     return Gains(model.time_s / (model.gain * (wanted_s + model.dead_s)), model.time_s)
 
@@ -45,13 +51,19 @@ def amigo(model: Fopdt) -> Gains:
 
 
 def ziegler_nichols(model: Fopdt) -> Gains:
-    """Ziegler-Nichols by step response for PI: Kc = 0.9 T/(K theta), Ti = theta/0.3. For comparison only: it swings."""
+    """Ziegler-Nichols by step response for PI: Kc = 0.9 T/(K theta), Ti = theta/0.3. For comparison only: it swings.
+
+    Source: Ziegler and Nichols 1942.
+    """
     theta = _dead(model)
     return Gains(0.9 * model.time_s / (model.gain * theta), theta / 0.3)
 
 
 def sensitivity(model: Fopdt, gains: Gains, frequencies: int = 300) -> float:
-    """Ms of a PI loop alone, quickly: looked at where it peaks, from the slow swing of lag and reset to ten times 1/theta."""
+    """Ms of a PI loop alone, quickly: looked at where it peaks, from the slow swing of lag and reset to ten times 1/theta.
+
+    Source: Ms = max |1/(1 + L)|, Astrom and Hagglund 1995.
+    """
     if not gains.ti_s > 0.0:
         return math.inf
     return float(1.0 / np.abs(1.0 + gains.kc * _answer(model, gains.ti_s, frequencies)).min())
@@ -128,7 +140,10 @@ def _least_reset(place: int, ms: float) -> float:
 
 
 def margins(model: Fopdt, gains: Gains) -> Margins:
-    """Ms, gain and phase margin of the loop, by sweeping the frequency response of K e^(-theta s)/(Ts + 1) Kc (1 + 1/(Ti s) + Td s)."""
+    """Ms, gain and phase margin of the loop, by sweeping the frequency response of K e^(-theta s)/(Ts + 1) Kc (1 + 1/(Ti s) + Td s).
+
+    Source: Bode's frequency response, Astrom and Hagglund 1995.
+    """
     slowest = max(model.time_s, gains.ti_s if math.isfinite(gains.ti_s) else 0.0, model.dead_s)
     fastest = min(model.time_s, max(model.dead_s, 1e-3 * model.time_s))
     w = np.geomspace(1e-3 / slowest, 200.0 / fastest, 40_000)

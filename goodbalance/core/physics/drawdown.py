@@ -53,6 +53,8 @@ def drawdown(well: Well, runs: tuple[DrawdownRun, ...], reading_error_m: float) 
 
     The error is the larger of what the readings allow and what the runs scatter: Student's t for 95 %, s t / sqrt(n).
     Raises OutOfRange for a stretch that does not go the right way or takes no time, or for no runs at all.
+
+    Source: mass balance of the well while its area is known.
     """
     if not runs:
         raise OutOfRange("runs", 0, "at least one")

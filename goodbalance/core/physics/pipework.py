@@ -49,7 +49,10 @@ class Main:
         return self.area_m2 * self.length_m
 
     def velocity_ms(self, flow_m3s: float) -> float:
-        """Mean velocity v = Q / A. [m/s]"""
+        """Mean velocity v = Q / A. [m/s]
+
+        Source: continuity.
+        """
         return flow_m3s / self.area_m2
 
     @cached_property
@@ -61,6 +64,8 @@ class Main:
 
         Hazen-Williams (SI): h = 10.67 L Q^1.852 / (C^1.852 D^4.8704).
         Darcy-Weisbach: h = f L/D v^2/2g, f by Colebrook.
+
+        Source: Hazen and Williams 1905; Darcy 1857 and Weisbach 1845.
         """
         if flow_m3s <= 0.0:
             return 0.0
@@ -71,7 +76,10 @@ class Main:
         return factor * self.length_m / self.diameter_m * velocity_ms**2 / (2.0 * GRAVITY_MS2)
 
     def loss_m(self, flow_m3s: float) -> float:
-        """Friction plus fittings: h = h_f + K v^2/2g. [m]"""
+        """Friction plus fittings: h = h_f + K v^2/2g. [m]
+
+        Source: Darcy 1857 and Weisbach 1845 for the fittings' velocity heads.
+        """
         velocity_ms = self.velocity_ms(flow_m3s)
         return self.friction_m(flow_m3s) + self.minor_k * velocity_ms**2 / (2.0 * GRAVITY_MS2)
 

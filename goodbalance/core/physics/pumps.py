@@ -29,7 +29,10 @@ class HeadCurve:
 
     @cached_property
     def coefficients(self) -> tuple[float, float, float]:
-        """(a, b, c) of H = a + b Q + c Q^2 [m, m/(m3/s), m/(m3/s)^2]."""
+        """(a, b, c) of H = a + b Q + c Q^2 [m, m/(m3/s), m/(m3/s)^2].
+
+        Source: least squares through the maker's points.
+        """
         flows, heads = zip(*self.points)
         scale = max(flows)  # fit in Q/Qmax so that the squares stay well conditioned
         shares, lifts = np.array(flows) / scale, np.array(heads)
@@ -65,7 +68,10 @@ class HeadCurve:
         return b <= 1e-9 and b + 2.0 * c * self.last_flow_m3s < 0.0
 
     def flow_m3s(self, head_m: float) -> float:
-        """Flow at a head: the larger root of the parabola; 0 at or above the shut-off head (the check valve stays shut)."""
+        """Flow at a head: the larger root of the parabola; 0 at or above the shut-off head (the check valve stays shut).
+
+        Source: the quadratic formula on the fitted curve.
+        """
         a, b, c = self.coefficients
         rest = a - head_m
         if rest <= 0.0:
@@ -94,6 +100,8 @@ def at_speed(curve: HeadCurve, share: float) -> HeadCurve:
     """The curve at a share of full speed, by affinity: flow goes with n, head with n squared. Exact for a parabola.
 
     Below LEAST_SHARE nothing is told from nothing any more, and squares of squares would not be numbers.
+
+    Source: affinity laws of centrifugal pumps, ISO 9906 annex for speed.
     """
     if share == 1.0:
         return curve
@@ -117,6 +125,8 @@ def operating_point(curves: tuple[HeadCurve, ...], static_head_m: float, main: M
 
     Flows add at equal head; a pump whose shut-off head is below the common head gives nothing.
     Found by bracketed root on the head between static and the highest shut-off head.
+
+    Source: energy balance of pumps side by side on one main.
     """
     if not curves:
         return OperatingPoint(0.0, static_head_m, ())

@@ -77,6 +77,8 @@ WORST_LOOP_A = 0.022  # what a failed transmitter may draw, NAMUR NE 43
 def left_for_transmitter_v(supply_v: float, loop_ohm: float) -> float:
     """What a loop's supply leaves for its transmitter at the worst current: V - 0.022 A (R_input + R_cable). [V]
 
+    Source: Ohm's law; the current is that of NAMUR NE 43.
+
     >>> round(left_for_transmitter_v(24.0, 300.0), 3)
     17.4
     """

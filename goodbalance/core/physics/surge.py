@@ -9,6 +9,8 @@ def joukowsky_pa(density_kgm3: float, wave_ms: float, change_ms: float) -> float
 
     The largest a single line can see without column separation; slower changes give less.
 
+    Source: Joukowsky 1898.
+
     >>> joukowsky_pa(1000.0, 1000.0, 1.5)
     1500000.0
     """
@@ -22,6 +24,8 @@ def joukowsky_pa(density_kgm3: float, wave_ms: float, change_ms: float) -> float
 
 def pipe_period_s(length_m: float, wave_ms: float) -> float:
     """Time a pressure wave takes to the far end and back: 2 L/a. A change slower than several of these is no shock. [s]
+
+    Source: Joukowsky 1898.
 
     >>> pipe_period_s(500.0, 1000.0)
     1.0
@@ -37,6 +41,8 @@ def slowing_ms2(static_head_m: float, length_m: float, velocity_ms: float, loss_
     """How fast the column slows down once nothing pushes it: g (H_static + h_f)/L at the first moment. [m/s2]
 
     A check valve that is slower than v over this is met by water coming back and slams. Returns 0 for a still column.
+
+    Source: Newton's second law for the column.
     """
     if not length_m > 0.0:
         raise OutOfRange("length_m", length_m, "more than 0")

@@ -14,7 +14,7 @@ def drawdown_m3(
     empty, so a low pressure under the precharge counts as the precharge.
 
     >>> round(drawdown_m3(0.100, 180e3, 200e3, 300e3), 6)
-    0.023276
+    0.023264
     """
     for name, value in (("tank_m3", tank_m3), ("atmosphere_pa", atmosphere_pa)):
         if not value > 0.0:
@@ -34,6 +34,8 @@ def tank_for_drawdown_m3(
     """The tank that gives a volume between two pressures: drawdown_m3 solved for the tank. [m3]
 
     Raises OutOfRange where the pressures give no drawdown at all.
+
+    Source: Boyle 1662, solved for the tank.
     """
     if not needed_m3 >= 0.0:
         raise OutOfRange("needed_m3", needed_m3, "0 or more")
@@ -44,14 +46,20 @@ def tank_for_drawdown_m3(
 
 
 def drawdown_for_starts_m3(rate_m3s: float, starts_per_hour: float) -> float:
-    """School of starts per hour: V_d = q T / 4 with T = 3600 / starts, worst when the demand is half the rate. [m3]"""
+    """School of starts per hour: V_d = q T / 4 with T = 3600 / starts, worst when the demand is half the rate. [m3]
+
+    Source: classic sizing of switched pumps, V = Q T / 4.
+    """
     if not starts_per_hour > 0.0:
         raise OutOfRange("starts_per_hour", starts_per_hour, "more than 0")
     return rate_m3s * 3600.0 / starts_per_hour / 4.0
 
 
 def drawdown_for_run_m3(rate_m3s: float, run_s: float = 60.0) -> float:
-    """School of the least run: the pump at full rate runs for at least this time, V_d = q t. [m3]"""
+    """School of the least run: the pump at full rate runs for at least this time, V_d = q t. [m3]
+
+    Source: volume is rate times time.
+    """
     if not run_s >= 0.0:
         raise OutOfRange("run_s", run_s, "0 or more")
     return rate_m3s * run_s
@@ -60,7 +68,10 @@ def drawdown_for_run_m3(rate_m3s: float, run_s: float = 60.0) -> float:
 def pressure_of_water_pa(
     water_m3: float, tank_m3: float, precharge_pa: float, atmosphere_pa: float = ATMOSPHERE_PA
 ) -> float:
-    """Gauge pressure of a tank that holds so much water: P = P_0 V_t / (V_t - V). [Pa]"""
+    """Gauge pressure of a tank that holds so much water: P = P_0 V_t / (V_t - V). [Pa]
+
+    Source: Boyle 1662.
+    """
     if not 0.0 <= water_m3 < tank_m3:
         raise OutOfRange("water_m3", water_m3, f"0 to less than {tank_m3:g}")
     return (precharge_pa + atmosphere_pa) * tank_m3 / (tank_m3 - water_m3) - atmosphere_pa

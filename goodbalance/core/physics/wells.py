@@ -103,7 +103,10 @@ class Well:
 
 
 def circle_area_m2(diameter_m: float) -> float:
-    """Plan area of a round well: pi D^2 / 4."""
+    """Plan area of a round well: pi D^2 / 4.
+
+    Source: geometry.
+    """
     if not diameter_m > 0.0:
         raise OutOfRange("diameter_m", diameter_m, "more than 0")
     return math.pi * diameter_m**2 / 4.0
@@ -154,6 +157,8 @@ def shortest_cycle_s(active_volume_m3: float, pump_flow_m3s: float) -> float:
 
     At constant inflow i the well fills in V/i and empties in V/(Q - i). The sum is least at i = Q/2.
 
+    Source: classic pump-well sizing.
+
     >>> shortest_cycle_s(active_volume_m3=1.5, pump_flow_m3s=0.020)
     300.0
     """
@@ -165,7 +170,10 @@ def shortest_cycle_s(active_volume_m3: float, pump_flow_m3s: float) -> float:
 
 
 def active_volume_for_cycle_m3(pump_flow_m3s: float, cycle_s: float) -> float:
-    """Volume between stop and start so that no inflow starts the pump sooner than every cycle_s: V = Q T / 4. [m3]"""
+    """Volume between stop and start so that no inflow starts the pump sooner than every cycle_s: V = Q T / 4. [m3]
+
+    Source: classic pump-well sizing.
+    """
     if not pump_flow_m3s > 0.0:
         raise OutOfRange("pump_flow_m3s", pump_flow_m3s, "more than 0")
     if not cycle_s > 0.0:
@@ -174,7 +182,10 @@ def active_volume_for_cycle_m3(pump_flow_m3s: float, cycle_s: float) -> float:
 
 
 def cycle_s(active_volume_m3: float, pump_flow_m3s: float, inflow_m3s: float) -> float:
-    """Time between two starts at this inflow: T = V/i + V/(Q - i). Infinite with no inflow or when the pump is outrun."""
+    """Time between two starts at this inflow: T = V/i + V/(Q - i). Infinite with no inflow or when the pump is outrun.
+
+    Source: mass balance: fill time plus emptying time.
+    """
     if not 0.0 < inflow_m3s < pump_flow_m3s:
         return math.inf
     return active_volume_m3 / inflow_m3s + active_volume_m3 / (pump_flow_m3s - inflow_m3s)

@@ -14,6 +14,23 @@ PUMP_BUTTONS = (
 )  # fmt: skip
 
 
+def _lines(units: UnitSystem, pumps_: int) -> list[dict[str, Any]]:
+    """What the trend draws."""
+    pressure, flow, share, power = (
+        unit_of(q, units) for q in (Quantity.PRESSURE, Quantity.FLOW, Quantity.PERCENT, Quantity.POWER)
+    )
+    return [
+        {"column": "pressure_pa", "label": "Pressure", "unit": pressure, "scale": "main"},
+        {"column": "set_pa", "label": "Wanted", "unit": pressure, "scale": "main", "dash": True, "soft": True},
+        {"column": "flow_m3s", "label": "Flow", "unit": flow, "scale": "flow"},
+        {"column": "power_w", "label": "Power", "unit": power, "scale": "power", "hidden": True},
+        *(
+            {"column": f"speed_{n + 1}", "label": f"Speed {n + 1}", "unit": share, "scale": "speed", "thin": True}
+            for n in range(pumps_)
+        ),
+    ]
+
+
 def view(work: Work) -> dict[str, Any]:
     survey, units = work.survey, work.units
     bench, hyd = work.kind.bench(survey, work.choices, work.plan), hydraulics(survey)
@@ -46,22 +63,6 @@ def view(work: Work) -> dict[str, Any]:
     marks = [
         flag for flag in (numbers.set_pressure, numbers.restart, numbers.cut_in, numbers.cut_out) if 0.0 < flag < 1e8
     ]
-    lines = [
-        {"column": "pressure_pa", "label": "Pressure", "unit": pressure, "scale": "main"},
-        {"column": "set_pa", "label": "Wanted", "unit": pressure, "scale": "main", "dash": True, "soft": True},
-        {"column": "flow_m3s", "label": "Flow", "unit": flow, "scale": "flow"},
-        {
-            "column": "power_w",
-            "label": "Power",
-            "unit": unit_of(Quantity.POWER, units),
-            "scale": "power",
-            "hidden": True,
-        },
-        *(
-            {"column": f"speed_{n + 1}", "label": f"Speed {n + 1}", "unit": share, "scale": "speed", "thin": True}
-            for n in range(survey.pumping.count)
-        ),
-    ]
     return {
         "start": bench.plant.pressure_pa,
         "pumps": survey.pumping.count,
@@ -76,7 +77,7 @@ def view(work: Work) -> dict[str, Any]:
         "main": pressure,
         "flow": flow,
         "tank": survey.vessel.volume_m3 > 0.0,
-        "trend": {"lines": lines, "low": 0.0, "high": 1.15 * numbers.high_stop, "other_high": 1.2 * demand.design_m3s, "marks": marks},
+        "trend": {"lines": _lines(units, survey.pumping.count), "low": 0.0, "high": 1.15 * numbers.high_stop, "other_high": 1.2 * demand.design_m3s, "marks": marks},
     }  # fmt: skip
 
 

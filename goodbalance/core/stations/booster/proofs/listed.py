@@ -77,7 +77,6 @@ class _Proofs:
         )  # fmt: skip
 
     def holding(self) -> None:
-        rules = self.choices.rules
         if not self.survey.holds_constant:
             self._switched()
             return
@@ -97,6 +96,15 @@ class _Proofs:
             "Close all but one tap at once. Note the highest pressure.", "It stays under the high-pressure stop, and nothing trips.",
             *self._between(self.settings["restart"].value, self.settings["high_stop"].value - 2.0 * self.tolerance_pa),
         )  # fmt: skip
+        self._sleeping()
+        self._other_pressures()
+        starts = self.survey.pumping.starts_per_hour
+        self._add(
+            Check.STARTS, f"No more than {starts:g} starts an hour", WORK, "One tap open a little, for an hour.", (STARTING,),
+            "Count the starts.", f"{starts:g} or fewer starts of any pump.", ("boost", "sleep_delay"),
+        )  # fmt: skip
+
+    def _sleeping(self) -> None:
         if self.choices.schools.no_flow is NoFlowBy.SPEED:
             action = "Close every outlet. Watch the speed come down to the sleep speed and take the time from there."
         elif self.choices.schools.no_flow is NoFlowBy.FLOW:
@@ -119,6 +127,10 @@ class _Proofs:
             Check.WAKES, "restart", "One tap opened a little: it wakes", WORK, "Asleep, every outlet closed.", (STARTING,),
             "Open one tap so far that the gauge falls slowly.", "A pump starts when the gauge shows the restart pressure.",
         )  # fmt: skip
+
+    def _other_pressures(self) -> None:
+        """By night, with little flow, at the far end."""
+        rules = self.choices.rules
         self._number(
             Check.NIGHT, "night_pressure", "Night set pressure by the clock", WORK, "In AUTO, one tap open.", (STARTING,),
             f"Set the clock to just before {rules.night_from_h} h and wait, then to just before {rules.night_to_h} h. Set it right afterwards.",
@@ -133,11 +145,6 @@ class _Proofs:
         self._number(
             Check.REMOTE, "remote_pressure", "The far end is held", WORK, "In AUTO, mean flow; somebody at the far gauge.", (STARTING,),
             "Read the far gauge.", "The far gauge shows the remote set pressure.",
-        )  # fmt: skip
-        starts = self.survey.pumping.starts_per_hour
-        self._add(
-            Check.STARTS, f"No more than {starts:g} starts an hour", WORK, "One tap open a little, for an hour.", (STARTING,),
-            "Count the starts.", f"{starts:g} or fewer starts of any pump.", ("boost", "sleep_delay"),
         )  # fmt: skip
 
     def _sleep_time(self) -> tuple[float, float]:

@@ -41,106 +41,82 @@ def fits(survey: LiftSurvey, choices: LiftChoices) -> bool:
     return True
 
 
-def _levers(survey: LiftSurvey, choices: LiftChoices) -> list[Lever]:
-    demands, well, inlet, rules = survey.demands, survey.well, survey.inlet, choices.rules
-    now = main_ladder(survey, choices)
-    names = {rung.id: rung.label.lower() for rung in now.rungs}
+class _Change:
+    """The case with one thing changed; each method gives the case for a value."""
 
-    def demand(**change: float) -> Case:
-        return survey.model_copy(update={"demands": demands.model_copy(update=change)}), choices
+    def __init__(self, survey: LiftSurvey, choices: LiftChoices) -> None:
+        self.survey, self.choices, self.well = survey, choices, survey.well
+        self.is_round = survey.well.shape in (WellShape.CIRCLE, WellShape.BENCHED)
 
-    def rule(**change: float) -> Case:
-        return survey, choices.model_copy(update={"rules": rules.model_copy(update=change)})
+    def _surveyed(self, **change: object) -> Case:
+        return self.survey.model_copy(update=change), self.choices
 
-    def starts(value: float) -> Case:
-        pumps = {
-            f"pump_{n}": p.model_copy(update={"starts_per_hour": max(p.starts_per_hour, value)})
-            for n, p in enumerate(survey.pumps, 1)
+    def demand(self, **change: float) -> Case:
+        return self._surveyed(demands=self.survey.demands.model_copy(update=change))
+
+    def rule(self, **change: float) -> Case:
+        return self.survey, self.choices.model_copy(update={"rules": self.choices.rules.model_copy(update=change)})
+
+    def school(self, **change: StartsCredit) -> Case:
+        return self.survey, self.choices.model_copy(update={"schools": self.choices.schools.model_copy(update=change)})
+
+    def starts(self, value: float) -> Case:
+        pumps: dict[str, object] = {
+            f"pump_{number}": pump.model_copy(update={"starts_per_hour": max(pump.starts_per_hour, value)})
+            for number, pump in enumerate(self.survey.pumps, 1)
         }
-        return survey.model_copy(
-            update={**pumps, "demands": demands.model_copy(update={"starts_per_hour": value})}
-        ), choices
+        return self._surveyed(**pumps, demands=self.survey.demands.model_copy(update={"starts_per_hour": value}))
 
-    def pump_scale(value: float) -> Case:
-        pumps = {}
-        for number, pump in enumerate(survey.pumps, 1):
+    def pump_scale(self, value: float) -> Case:
+        pumps: dict[str, object] = {}
+        for number, pump in enumerate(self.survey.pumps, 1):
             curve = tuple(
-                p.model_copy(update={"flow_m3s": p.flow_m3s * value}) if p.flow_m3s is not None else p
-                for p in pump.curve
+                p.model_copy(update={"flow_m3s": p.flow_m3s * value}) if p.flow_m3s is not None else p for p in pump.curve
             )
             pumps[f"pump_{number}"] = pump.model_copy(update={"curve": curve})
-        return survey.model_copy(update=pumps), choices
+        return self._surveyed(**pumps)
 
-    def wider(value: float) -> Case:
-        change = {"diameter_m": value} if is_round else {"width_m": value}
-        return survey.model_copy(update={"well": well.model_copy(update=change)}), choices
+    def wider(self, value: float) -> Case:
+        return self._surveyed(well=self.well.model_copy(update={"diameter_m" if self.is_round else "width_m": value}))
 
-    def deeper(value: float) -> Case:
-        return survey.model_copy(update={"well": well.model_copy(update={"intake_m": value})}), choices
+    def deeper(self, value: float) -> Case:
+        return self._surveyed(well=self.well.model_copy(update={"intake_m": value}))
 
-    def schools(**change: StartsCredit) -> Case:
-        return survey, choices.model_copy(update={"schools": choices.schools.model_copy(update=change)})
+    def stored_in_the_sewer(self) -> Case:
+        return self._surveyed(inlet=self.survey.inlet.model_copy(update={"sewer_storage": True}))
 
-    now_starts = now.starts_per_hour
-    is_round = well.shape in (WellShape.CIRCLE, WellShape.BENCHED)
-    width_m = (well.diameter_m if is_round else well.width_m) or 0.0
-    width_name = "an inside diameter" if is_round else "an inside width"
+    def left_to_the_tool(self, rung_id: str) -> Case:
+        chosen = {key: value for key, value in self.choices.chosen.items() if key != rung_id}
+        return self.survey, self.choices.model_copy(update={"chosen": chosen})
+
+
+def _levers(survey: LiftSurvey, choices: LiftChoices) -> list[Lever]:
+    demands, well, rules, change = survey.demands, survey.well, choices.rules, _Change(survey, choices)
+    now = main_ladder(survey, choices)
+    names = {rung.id: rung.label.lower() for rung in now.rungs}
+    width_m = (well.diameter_m if change.is_round else well.width_m) or 0.0
+    width = f"a well with {'an inside diameter' if change.is_round else 'an inside width'} of {{needed}} instead of {{now}}"
     levers = [
-        Lever("{needed} starts permitted instead of {now} (ask the maker)", now_starts, 60.0, Q.STARTS, starts),
-        Lever(
-            "a response time of {needed} instead of {now}",
-            demands.response_s,
-            0.0,
-            Q.DURATION,
-            lambda v: demand(response_s=v),
-        ),
-        Lever(
-            "a detention limit of {needed} instead of {now}",
-            rules.detention_s,
-            86400.0,
-            Q.DURATION,
-            lambda v: rule(detention_s=v),
-        ),
-        Lever(
-            "a freeboard of {needed} instead of {now}", rules.freeboard_m, 0.0, Q.LEVEL, lambda v: rule(freeboard_m=v)
-        ),
-        Lever(
-            "a least step of {needed} between levels instead of {now}",
-            rules.separation_m,
-            0.02,
-            Q.LEVEL,
-            lambda v: rule(separation_m=v),
-        ),
-        Lever("pump intakes at {needed} instead of {now}", well.intake_m, 0.0, Q.LEVEL, deeper),
-        Lever("a well with " + width_name + " of {needed} instead of {now}", width_m, 4.0 * width_m, Q.LENGTH, wider),
-        Lever("smaller pumps, or drives that hold them to {needed} of their flow", 1.0, 0.2, Q.PERCENT, pump_scale),
-    ]
-    levers += _timing_levers(survey, choices, rule)
+        Lever("{needed} starts permitted instead of {now} (ask the maker)", now.starts_per_hour, 60.0, Q.STARTS, change.starts),
+        Lever("a response time of {needed} instead of {now}", demands.response_s, 0.0, Q.DURATION, lambda v: change.demand(response_s=v)),
+        Lever("a detention limit of {needed} instead of {now}", rules.detention_s, 86400.0, Q.DURATION, lambda v: change.rule(detention_s=v)),
+        Lever("a freeboard of {needed} instead of {now}", rules.freeboard_m, 0.0, Q.LEVEL, lambda v: change.rule(freeboard_m=v)),
+        Lever("a least step of {needed} between levels instead of {now}", rules.separation_m, 0.02, Q.LEVEL, lambda v: change.rule(separation_m=v)),
+        Lever("pump intakes at {needed} instead of {now}", well.intake_m, 0.0, Q.LEVEL, change.deeper),
+        Lever(width, width_m, 4.0 * width_m, Q.LENGTH, change.wider),
+        Lever("smaller pumps, or drives that hold them to {needed} of their flow", 1.0, 0.2, Q.PERCENT, change.pump_scale),
+    ]  # fmt: skip
+    levers += _timing_levers(survey, choices, change.rule)
     if choices.schools.starts_credit is StartsCredit.NONE and survey.pumping.count > 1:
-        levers.append(
-            Lever(
-                "crediting alternation between the pumps (see Schools)",
-                0.0,
-                1.0,
-                "",
-                to(schools(starts_credit=StartsCredit.ALTERNATION)),
-            )
-        )
-    if not inlet.sewer_storage:
-        levers.append(
-            Lever(
-                "the incoming sewer used for storage, if it was designed for that",
-                0.0,
-                1.0,
-                "",
-                to((survey.model_copy(update={"inlet": inlet.model_copy(update={"sewer_storage": True})}), choices)),
-            )
-        )
+        case = change.school(starts_credit=StartsCredit.ALTERNATION)
+        levers.append(Lever("crediting alternation between the pumps (see Schools)", 0.0, 1.0, "", to(case)))
+    if not survey.inlet.sewer_storage:
+        what = "the incoming sewer used for storage, if it was designed for that"
+        levers.append(Lever(what, 0.0, 1.0, "", to(change.stored_in_the_sewer())))
     for rung_id, level_m in choices.chosen.items():
         if rung_id in names:
-            left = choices.model_copy(update={"chosen": {k: v for k, v in choices.chosen.items() if k != rung_id}})
             what = f"the {names[rung_id]} left to the tool instead of set by hand"
-            levers.append(Lever(what, level_m, level_m, "", to((survey, left))))
+            levers.append(Lever(what, level_m, level_m, "", to(change.left_to_the_tool(rung_id))))
     return levers
 
 
