@@ -35,8 +35,8 @@ OPERATORS = tuple(
         "AddNot", "NumberReplacer",
     )
 )  # fmt: skip
-LIFT = ("test_rule_edges", "test_lift_sound", "test_reckon", "test_floats", "test_timers_and_drives")
-BOOSTER = ("test_rule_edges", "test_booster", "test_booster_windows", "test_booster_modes", "test_booster_supply")
+LIFT = ("test_plans", "test_rule_edges", "test_lift_sound", "test_reckon", "test_floats", "test_timers_and_drives")
+BOOSTER = ("test_plans", "test_rule_edges", "test_booster", "test_booster_windows", "test_booster_modes", "test_booster_supply")
 TARGETS: dict[str, tuple[str, ...]] = {
     f"{STATIONS}/lift/windows/standing_bounds.py": LIFT,
     f"{STATIONS}/lift/windows/bands.py": LIFT,
