@@ -6,18 +6,26 @@ import math
 from dataclasses import dataclass
 from datetime import datetime
 
+from goodbalance.core.balance.quantities import si_per
 from goodbalance.core.errors import BrokenFile
 
 LARGEST_CSV_BYTES = 600_000
 MOST_ROWS = 40_000
-_TO_METRES = {"level_m": 1.0, "level_cm": 0.01, "level_mm": 0.001, "level_ft": 0.3048, "level_in": 0.0254}
-_TO_CUBIC_METRES = {"volume_m3": 1.0, "volume_l": 0.001, "volume_gal": 0.003785411784}
-_TO_SECONDS = {"time_s": 1.0, "time_min": 60.0, "time_h": 3600.0}
-_TO_FLOW = {"flow_m3s": 1.0, "flow_lps": 1e-3, "flow_m3h": 1.0 / 3600.0, "flow_gpm": 0.003785411784 / 60.0}
-_TO_HEAD = {"head_m": 1.0, "head_ft": 0.3048}
-_TO_NPSH = {"npsh_m": 1.0, "npsh_ft": 0.3048}
-_TO_POWER = {"power_w": 1.0, "power_kw": 1e3, "power_hp": 745.699871582}
-_TO_PRESSURE = {"pressure_pa": 1.0, "pressure_kpa": 1e3, "pressure_bar": 1e5, "pressure_psi": 6894.757293168}
+
+
+def _columns(quantity: str, si: str, **units: str) -> dict[str, float]:
+    """What each heading of a quantity is worth in SI: flow_lps holds litres per second."""
+    return {f"{quantity}_{written}": si_per(unit, si) for written, unit in units.items()}
+
+
+_TO_METRES = _columns("level", "m", m="m", cm="cm", mm="mm", ft="foot", **{"in": "inch"})
+_TO_CUBIC_METRES = _columns("volume", "m**3", m3="m**3", l="liter", gal="gallon")
+_TO_SECONDS = _columns("time", "s", s="s", min="minute", h="hour")
+_TO_FLOW = _columns("flow", "m**3/s", m3s="m**3/s", lps="l/s", m3h="m**3/hour", gpm="gallon/minute")
+_TO_HEAD = _columns("head", "m", m="m", ft="foot")
+_TO_NPSH = _columns("npsh", "m", m="m", ft="foot")
+_TO_POWER = _columns("power", "W", w="W", kw="kW", hp="hp")
+_TO_PRESSURE = _columns("pressure", "Pa", pa="Pa", kpa="kPa", bar="bar", psi="psi")
 _TO_SPEED = {"speed_percent": 1.0, "speed_share": 100.0}
 
 

@@ -6,7 +6,7 @@ import unittest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show
+from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show, si_per
 from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.balance.window import Bound, Source, Window, round_inside
 from goodbalance.core.errors import OutOfRange
@@ -29,6 +29,12 @@ class UnitsTest(unittest.TestCase):
             (Quantity.SMALL_LENGTH, 0.0254, 1.0),
         ):
             self.assertAlmostEqual(display_unit(quantity, UnitSystem.US).from_si(si), us, places=9)
+
+    def test_a_unit_is_as_large_as_its_definition(self) -> None:
+        hp = 550 * 0.3048 * 0.45359237 * 9.80665  # 550 foot-pounds a second
+        for unit, si, size in (("foot", "m", 0.3048), ("gallon", "m**3", 231 * 0.0254**3), ("hp", "W", hp)):
+            self.assertAlmostEqual(si_per(unit, si) / size, 1.0, places=12, msg=unit)
+        self.assertEqual(si_per("m_H2O", "Pa"), 9806.65)  # of a keypad that shows metres of water
 
     @given(st.sampled_from(list(Quantity)), st.sampled_from(list(UnitSystem)), st.floats(-1e6, 1e6))
     def test_there_and_back(self, quantity: Quantity, system: UnitSystem, value: float) -> None:

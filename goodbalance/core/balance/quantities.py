@@ -1,7 +1,7 @@
 """What is measured, and the unit each person reads it in.
 
-The core computes in SI. This is the one place where a number changes its unit: forms, sheets and
-reports call `to_si` and `from_si`; nothing else converts.
+The core computes in SI. This is the one place that knows how large a unit is: forms, sheets, files and
+reports call `to_si`, `from_si` and `si_per`; nothing else converts.
 """
 
 import math
@@ -105,18 +105,29 @@ _AT_ZERO = {(Quantity.TEMPERATURE, UnitSystem.US): 32.0}  # what is shown at 0 d
 
 
 @lru_cache(maxsize=1)
+def _registry() -> pint.UnitRegistry[float]:
+    return pint.UnitRegistry()
+
+
+def si_per(unit: str, si: str) -> float:
+    """How many of the SI unit one of this unit is, both as the units library names them: si_per("foot", "m") is 0.3048.
+
+    Raises the library's DimensionalityError where one cannot be turned into the other.
+    """
+    return float(f"{_registry().Quantity(1.0, unit).to(si).magnitude:.14g}")  # a foot is 0.3048 m to the last digit
+
+
+@lru_cache(maxsize=1)
 def _display_units() -> dict[tuple[Quantity, UnitSystem], DisplayUnit]:
     """Every shown unit with its SI value, worked out once by the units library."""
-    registry: pint.UnitRegistry[float] = pint.UnitRegistry()
     units: dict[tuple[Quantity, UnitSystem], DisplayUnit] = {}
     for quantity, (si, symbol, unit, decimals, us_symbol, us_unit, us_decimals) in _TABLE.items():
         for system, label, name, places in (
             (UnitSystem.METRIC, symbol, unit, decimals),
             (UnitSystem.US, us_symbol, us_unit, us_decimals),
         ):
-            factor = registry.Quantity(1.0, name).to(si or "dimensionless").magnitude
             at_zero = _AT_ZERO.get((quantity, system), 0.0)
-            units[quantity, system] = DisplayUnit(label, places, float(factor), at_zero)
+            units[quantity, system] = DisplayUnit(label, places, si_per(name, si or "dimensionless"), at_zero)
     return units
 
 

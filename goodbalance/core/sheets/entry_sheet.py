@@ -5,25 +5,25 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
+from goodbalance.core.balance.quantities import si_per
 from goodbalance.core.balance.window import Window, round_inside
 from goodbalance.core.sheets.profile import MAIN, Convention, Display, KeypadUnit, Parameter, Profile
 
-METRES_PER_FOOT = 0.3048
 _SI_PER_UNIT = {
     Display.METRES: 1.0,
-    Display.FEET: METRES_PER_FOOT,
-    Display.BAR: 1e5,
-    Display.KILOPASCAL: 1e3,
-    Display.PSI: 6894.757293168,
-    Display.METRES_OF_WATER: 9806.65,
+    Display.FEET: si_per("foot", "m"),
+    Display.BAR: si_per("bar", "Pa"),
+    Display.KILOPASCAL: si_per("kPa", "Pa"),
+    Display.PSI: si_per("psi", "Pa"),
+    Display.METRES_OF_WATER: si_per("m_H2O", "Pa"),
 }
 _FACTORS = {
-    KeypadUnit.MINUTES: 1.0 / 60.0,
-    KeypadUnit.HOURS: 1.0 / 3600.0,
-    KeypadUnit.MILLIAMPERE: 1000.0,
+    KeypadUnit.MINUTES: si_per("s", "minute"),
+    KeypadUnit.HOURS: si_per("s", "hour"),
+    KeypadUnit.MILLIAMPERE: si_per("A", "mA"),
     KeypadUnit.PERCENT: 100.0,
-    KeypadUnit.BAR: 1e-5,
-    KeypadUnit.MILLIMETRES_PER_SECOND: 1000.0,
+    KeypadUnit.BAR: si_per("Pa", "bar"),
+    KeypadUnit.MILLIMETRES_PER_SECOND: si_per("m", "mm"),
     KeypadUnit.PERCENT_PER_METRE: 100.0,
 }
 
@@ -149,7 +149,9 @@ def entry_sheet(
             own = scale.on(None if wanted is None else wanted.reach)
             rows.append(_row(len(rows) + 1, parameter, wanted, own, bases.get(parameter.base, 0.0)))
     placed = {row.setting for row in rows}
-    unplaced = dict.fromkeys(value.setting for value in values.values() if value.setting and value.setting not in placed)
+    unplaced = dict.fromkeys(
+        value.setting for value in values.values() if value.setting and value.setting not in placed
+    )
     return EntrySheet(profile, tuple(rows), companions, tuple(unplaced))
 
 
@@ -170,7 +172,9 @@ def _row(number: int, parameter: Parameter, wanted: KeypadValue | None, scale: S
     unit = parameter.shown_unit or (scale.display.value if parameter.unit in MAIN else parameter.unit.value)
     default = _default_shows(parameter, scale)
     if _is_main(parameter) and math.isnan(scale.span) and scale.display is Display.PERCENT_OF_SPAN:
-        trouble = f"{parameter.code} is shown in per cent of its sensor's range, and that range is not noted in the survey."
+        trouble = (
+            f"{parameter.code} is shown in per cent of its sensor's range, and that range is not noted in the survey."
+        )
         reason, setting = ("", "") if wanted is None else (wanted.reason, wanted.setting)
         return Row(number, parameter, RowKind.REFUSED, "", unit, "", reason, trouble, setting)
     if wanted is None:
