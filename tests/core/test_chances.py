@@ -5,8 +5,11 @@ import unittest
 import numpy as np
 
 from goodbalance.core.balance.chances import WIDTH
+from goodbalance.core.balance.facts import Facts
+from goodbalance.core.stations.booster.windows import chances as booster
 from goodbalance.core.stations.lift.windows.chances import area_moved, chances, inflow_moved, pumps_moved
 from goodbalance.core.stations.lift.windows.reckon import reckon
+from tests import boosters
 from tests.stations import choices, survey
 
 DOUBT = {"pump_rate_share": 0.10, "inflow_share": 0.20, "area_share": 0.05, "level_m": 0.02}
@@ -45,3 +48,82 @@ class ChancesTest(unittest.TestCase):
         unsure = survey(sureness=DOUBT)
         plan = reckon(unsure, choices())
         self.assertEqual(chances(unsure, choices(), plan), chances(unsure, choices(), plan))
+
+
+def numbers(facts: object, path: str = "") -> dict[str, object]:
+    """Every fact by its path."""
+    if isinstance(facts, dict):
+        return {k: v for name, part in facts.items() for k, v in numbers(part, f"{path}.{name}").items()}
+    if isinstance(facts, (list, tuple)):
+        return {k: v for place, part in enumerate(facts) for k, v in numbers(part, f"{path}.{place}").items()}
+    return {path[1:]: facts}
+
+
+class MovedTest(unittest.TestCase):
+    def assert_moved(self, station: Facts, moved: Facts, factors: dict[str, float]) -> None:
+        """Just the facts named were multiplied, each by its factor; a second pump like the first is written out."""
+        before, after = numbers(station.model_dump()), numbers(moved.model_dump())
+        self.assertEqual({path for path in before if before[path] != after.get(path, before[path])}, set(factors))
+        for path, factor in factors.items():
+            self.assertAlmostEqual(after[path] / before[path], factor, places=12, msg=path)
+
+    def test_a_lift_station_moves_by_its_doubt(self) -> None:
+        table = [{"level_m": 0.0, "volume_m3": 0.5}, {"level_m": 4.0, "volume_m3": 9.0}]
+        round_well = {
+            "shape": "benched",
+            "diameter_m": 2.0,
+            "floor_diameter_m": 0.8,
+            "benching_m": 0.6,
+            "second_area_m2": 1.5,
+        }
+        station = survey(sureness=DOUBT)
+        rates = [
+            path
+            for path, value in numbers(station.model_dump()).items()
+            if path.endswith("flow_m3s") and "curve" in path and value
+        ]
+        self.assertGreater(len(rates), 1)
+        self.assert_moved(station, pumps_moved(station, 1.0), dict.fromkeys(rates, 1.10))
+        inflows = ("inflow.min_m3s", "inflow.mean_m3s", "inflow.peak_m3s")
+        self.assert_moved(station, inflow_moved(station, -1.0), dict.fromkeys(inflows, 0.80))
+        benched = survey(sureness=DOUBT, well=round_well)
+        widths = ("well.diameter_m", "well.floor_diameter_m")  # an area goes with the square of a width
+        self.assert_moved(
+            benched, area_moved(benched, 1.0), {**dict.fromkeys(widths, 1.05**0.5), "well.width_m": 1.05, "well.second_area_m2": 1.05}
+        )
+        tabled = survey(sureness=DOUBT, well={"shape": "table", "table": table})
+        moved = area_moved(tabled, -1.0).well.table
+        self.assertEqual([round(point.volume_m3, 9) for point in moved if point.volume_m3 is not None], [0.475, 8.55])
+
+    def test_a_booster_moves_by_its_doubt(self) -> None:
+        doubt = {"head_share": 0.04, "demand_share": 0.2, "loss_share": 0.3}
+        station = boosters.survey(sureness=doubt, outlets={"length_m": 40.0, "minor_k": 3.0})
+        heads = [
+            path
+            for path, value in numbers(station.model_dump()).items()
+            if "curve" in path and path.endswith("head_m") and value
+        ]
+        self.assertGreater(len(heads), 2)
+        self.assert_moved(station, booster.heads_moved(station, 1.0), dict.fromkeys(heads, 1.04))
+        demands = ("demand.least_m3s", "demand.mean_m3s", "demand.design_m3s")
+        self.assert_moved(station, booster.demand_moved(station, 1.0), dict.fromkeys(demands, 1.2))
+        losses = ("outlets.length_m", "outlets.minor_k")
+        self.assert_moved(station, booster.loss_moved(station, -1.0), dict.fromkeys(losses, 0.7))
+
+    def test_a_booster_against_reckoning_each_draw_in_full(self) -> None:
+        doubt = {"head_share": 0.04, "demand_share": 0.2, "loss_share": 0.3, "reading_pa": 0.0}
+        station, decided = (
+            boosters.survey(sureness=doubt, outlets={"length_m": 60.0, "diameter_m": 0.06}),
+            boosters.choices(),
+        )
+        plan = booster.reckon(station, decided, False)
+        fixed = boosters.choices({setting.id: setting.value for setting in plan.settings})
+        rng, count = np.random.default_rng(5), 100
+        inside = dict.fromkeys((setting.id for setting in plan.settings), 0)
+        for h, d, k in rng.standard_normal((count, 3)) / WIDTH:
+            moved = booster.loss_moved(booster.demand_moved(booster.heads_moved(station, h), d), k)
+            for setting in booster.reckon(moved, fixed, False).settings:
+                inside[setting.id] += setting.window.holds(setting.value)
+        for setting_id, share in booster.chances(station, decided, plan).items():
+            self.assertAlmostEqual(share, inside[setting_id] / count, delta=0.15, msg=setting_id)
+        self.assertLess(min(inside.values()) / count, 0.95)  # something is at stake

@@ -1,5 +1,7 @@
 """When a booster set is stopped for lack of water and when it comes back: between air in the pumps and trips in normal work."""
 
+import math
+
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.window import Bound, Source
 from goodbalance.core.physics.wells import vortex_submergence_m
@@ -77,7 +79,7 @@ class SuctionStops(Windows):
         lifts = supply.kind is SupplyKind.SUCTION_LIFT
         guessed_m = (supply.water_low_m or 0.0) if lifts else pump_m  # no lower than that is known to hold water
         outlet_m = guessed_m if supply.outlet_m is None else supply.outlet_m
-        wide_m = supply.outlet_diameter_m or (4.0 * design / OPENING_MS / 3.141592653589793) ** 0.5
+        wide_m = supply.outlet_diameter_m or (4.0 * design / OPENING_MS / math.pi) ** 0.5
         if lifts and supply.outlet_m is None:
             outlet_m -= 2.0 * vortex_submergence_m(wide_m, design)
 
