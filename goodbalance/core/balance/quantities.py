@@ -62,9 +62,11 @@ class DisplayUnit:
     at_zero: float = 0.0
 
     def from_si(self, value_si: float) -> float:
+        """The number a person reads."""
         return value_si / self.si_per_unit + self.at_zero
 
     def to_si(self, value: float) -> float:
+        """The SI value of a number a person read."""
         return (value - self.at_zero) * self.si_per_unit
 
 

@@ -49,18 +49,22 @@ class Window:
 
     @property
     def governing_lower(self) -> Bound:
+        """The lower bound that counts: the highest."""
         return max(self.lower, key=lambda bound: bound.value)
 
     @property
     def governing_upper(self) -> Bound:
+        """The upper bound that counts: the lowest."""
         return min(self.upper, key=lambda bound: bound.value)
 
     @property
     def low(self) -> float:
+        """Where the window begins, in SI."""
         return self.governing_lower.value
 
     @property
     def high(self) -> float:
+        """Where it ends, in SI."""
         return self.governing_upper.value
 
     @property
@@ -70,6 +74,7 @@ class Window:
 
     @property
     def is_empty(self) -> bool:
+        """No value keeps both sides."""
         return not self.width >= -1e-9
 
     def holds(self, value: float) -> bool:

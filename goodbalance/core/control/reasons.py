@@ -34,6 +34,7 @@ class ReasonLine:
 
     @property
     def deciding(self) -> int:
+        """Place of the link that decides: the first that does not hold, or else the one that calls for the pump."""
         for index, link in enumerate(self.links):
             if link.state is not LinkState.HOLDS:
                 return index

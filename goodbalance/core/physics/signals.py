@@ -52,6 +52,7 @@ class SignalRange:
 
     @property
     def has_live_zero(self) -> bool:
+        """Zero is told by a signal above nothing, so that a broken wire can be told from it."""
         return self.fail_low is not None
 
     def has_failed(self, signal: float) -> bool:

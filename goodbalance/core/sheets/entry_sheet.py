@@ -74,10 +74,12 @@ class Scale:
         return self if reach is None else replace(self, zero=reach[0], span=reach[1])
 
     def shown(self, value_si: float) -> float:
+        """The value as the keypad shows it, not yet rounded."""
         zero = self.zero if self.display is Display.PERCENT_OF_SPAN else 0.0
         return (value_si - zero) / self.per_unit
 
     def si(self, shown: float) -> float:
+        """The SI value of what the keypad shows."""
         zero = self.zero if self.display is Display.PERCENT_OF_SPAN else 0.0
         return zero + shown * self.per_unit
 

@@ -26,10 +26,12 @@ class Role(StrEnum):
 
     @property
     def is_start(self) -> bool:
+        """A start level of a pump."""
         return self in STARTS
 
     @property
     def is_stop(self) -> bool:
+        """A stop level, common or of one pump."""
         return self in STOPS
 
 

@@ -210,6 +210,7 @@ class BoosterLogic(Guard):
         return True
 
     def take_over(self, speed: float) -> None:
+        """Let the regulator go on from this share of full speed without a bump."""
         per = 100.0 / self.numbers.range_pa
         self.output = speed
         self.pid.take_over(100.0 * speed, self.target_pa(0.0) * per, self.believed_pa * per)

@@ -102,6 +102,7 @@ class Guard(ABC):
 
 
 def judge_stops(logic: Guard, seen: Seen) -> None:
+    """Raise and clear what stops all pumps, by what is seen and how long it has lasted."""
     n = logic.numbers
     _stop(
         logic,

@@ -149,6 +149,7 @@ class Limits(Windows):
         self.make("emergency_pumps", labels, (lower,), tuple(upper), 1.0, proof, POWER, Q.COUNT)
 
     def emergency_pressure(self) -> None:
+        """Set pressure on the generator: what the worst outlet then wants, to what the pumps it carries can."""
         flow, pumps = self.survey.demand.mean_m3s, max(1, int(self.so_far["emergency_pumps"]))
         wanted = self.supplies_the_worst(flow, "at mean flow", self.rules.emergency_residual_pa)
         above = self.step_above(

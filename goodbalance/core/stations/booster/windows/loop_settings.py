@@ -92,6 +92,7 @@ class LoopSettings(Windows):
         )
 
     def filter(self) -> None:
+        """Time constant of the reading: from a scan to a thirtieth of the time in which the pressure settles."""
         lower = bound("t = s", (term("s", "scan of the controller", SCAN_S, Q.TIME),), SCAN_S, "controller",
                       ("scan of the controller", "The reading's noise shakes the motor."), quantity=Q.TIME)  # fmt: skip
         settle_s = self.rules.settle_s

@@ -69,6 +69,7 @@ class Windows(ABC):
     # bounds that several settings share
 
     def supplies_the_worst(self, flow_m3s: float, when: str, residual_pa: float | None = None) -> Bound:
+        """What the sensor reads when the worst outlet has its residual pressure: column, losses, residual."""
         outlets = self.survey.outlets
         column_pa = self.hyd.column_of(outlets.worst_m - outlets.sensor_m)
         loss_pa = self.hyd.column_of(self.hyd.pipe.loss_m(flow_m3s))
@@ -82,6 +83,7 @@ class Windows(ABC):
         return bound("p = c + l + r", terms, column_pa + loss_pa + rest_pa, "survey", words)
 
     def above_the_column(self) -> Bound:
+        """Over the standing column of the building, or the pressure never falls so low with every outlet shut."""
         margin_pa = max(self.rules.column_margin_pa, self.wobble_pa)
         terms = (
             term("c", "standing column from sensor to the highest point", self.hyd.column_pa),
@@ -114,6 +116,7 @@ class Windows(ABC):
         return tuple(found)
 
     def in_sight_of_the_sensor(self) -> Bound:
+        """Under the top of the sensor by its wobble, or the reading never gets so high."""
         range_pa = self.survey.sensor.range_pa
         terms = (term("r", "range of the sensor", range_pa), term("m", "margin: wobble", self.wobble_pa))
         words = ("range of the sensor", "The reading never gets so high: nothing happens.")

@@ -42,6 +42,7 @@ class Pressures(Windows):
         return self.so_far.get("restart", self.so_far.get("cut_in", 0.0))
 
     def set_pressure(self) -> None:
+        """The pressure held: what the worst outlet wants at design flow, to what pumps can and pipes and taps bear."""
         proof = "Open outlets one by one: the pressure must stand here from one tap to the design flow."
         upper = (
             self.at_the_lowest_outlet(),
@@ -53,6 +54,7 @@ class Pressures(Windows):
         self.make("set_pressure", ("Set pressure", "setpoint"), lower, upper, 0.25, proof)
 
     def at_the_lowest_outlet(self) -> Bound:
+        """What the lowest outlet may get, less the column from the sensor down to it."""
         outlets = self.survey.outlets
         drop_pa = self.hyd.column_of(outlets.sensor_m - outlets.lowest_m)
         terms = (
@@ -63,6 +65,7 @@ class Pressures(Windows):
         return bound("p = a - c", terms, outlets.permitted_pa - drop_pa, "code or owner", words, Source.CODE)
 
     def what_the_pumps_can(self) -> Bound:
+        """What all duty pumps give at full speed at design flow from the lowest suction."""
         flow, low_pa = self.survey.demand.design_m3s, self.hyd.suction_low_pa
         can_pa = self.hyd.delivered_pa(flow, self.duty, low_pa)
         terms = (
@@ -73,6 +76,7 @@ class Pressures(Windows):
         return bound("p = s + d", terms, can_pa, "pump curve, lowest suction", words)
 
     def restart(self) -> None:
+        """Where a sleeping set wakes: enough at the worst outlet, a step under the set pressure."""
         harm = "It hunts: pumps start at every wobble."
         upper = (self.step_below("set_pressure", "set pressure", harm, self.band_pa()),)
         lower = (
@@ -102,9 +106,11 @@ class Pressures(Windows):
         self.make("no_flow_pressure", ("Pressure at no flow", "setback"), lower, upper, 0.2, proof)
 
     def night_low(self) -> Bound:
+        """What the worst outlet wants by night, at mean flow."""
         return self.supplies_the_worst(self.survey.demand.mean_m3s, "at mean flow", self.rules.night_residual_pa)
 
     def night_pressure(self) -> None:
+        """Set pressure by night: over the restart, or it never sleeps; under the one by day, or nothing is saved."""
         lower = (
             self.night_low(),
             self.step_above("restart", "restart pressure", "At night it never falls asleep.", self.band_pa()),
@@ -116,6 +122,7 @@ class Pressures(Windows):
         self.make("night_pressure", ("Night set pressure", "alternate setpoint"), lower, upper, 0.3, proof)
 
     def remote_pressure(self) -> None:
+        """Pressure held at a sensor far away; its columns to the worst outlet and back to the set make its bounds."""
         remote, outlets = self.survey.remote, self.survey.outlets
         assert remote is not None
         drop_pa = self.hyd.column_of(outlets.worst_m - remote.height_m)
@@ -191,6 +198,7 @@ class Pressures(Windows):
         self.make("boost", ("Boost before sleep", "pressure stored"), (lower,), (upper, reach), 0.3, proof)
 
     def cut_in(self) -> None:
+        """Where pumps that are only switched start: the worst outlet at design flow, and room for a cut-out above."""
         reach = self.highest_stop()
         terms = (
             term("o", "highest pressure at which the pumps still stop", reach.value),
@@ -219,6 +227,7 @@ class Pressures(Windows):
         return bound("p = z - m", terms, shut_pa - self.band_pa(), "pump curve, no flow", words)
 
     def cut_out(self) -> None:
+        """Where they stop: enough drawdown for the permitted starts, and within what a pump reaches."""
         harm = "It starts and stops all the time: motor and contactor overheat."
         lower = (self.step_above("cut_in", "cut-in", harm), self.enough_drawdown())
         upper = (

@@ -116,6 +116,7 @@ class Speeds(Windows):
         self._speed("least_speed", ("Least speed", "minimum speed"), (self._cooled(),), (upper,), 0.5, proof)
 
     def most_speed(self) -> None:
+        """Highest speed of the drives: what the design flow needs at the lowest suction, to full speed."""
         lower = self._can("At full draw the pressure sags although the pumps could more.")
         proof = "Open outlets beyond the design flow: the speed shown must end here."
         self._speed("most_speed", ("Most speed", "maximum speed"), (lower,), (self._full(),), 1.0, proof)
@@ -162,6 +163,7 @@ class Speeds(Windows):
         )
 
     def sleep(self) -> None:
+        """Speed under which nobody draws water: between no flow and the smallest flow worth running for."""
         least_m3s, margin = self.survey.demand.least_m3s, self.rules.speed_margin_share
         suctions = [self.hyd.suction_pa(least_m3s, high) for high in (False, True)]
         at_least = min(

@@ -26,6 +26,7 @@ class SuctionStops(Windows):
         self.low_reset()
 
     def low_stop(self) -> None:
+        """Suction at which all pumps stop: over NPSH, air and an empty source, under the lowest of normal work."""
         lower, kind = [self.npsh_of_the_pumps()], self.survey.supply.kind
         lower.append(self.main_floor() if kind is SupplyKind.TOWN_MAIN else self.outlet_draws_air())
         if kind is not SupplyKind.SUCTION_LIFT:
@@ -124,6 +125,7 @@ class SuctionStops(Windows):
         return max(found, key=lambda each: self.hyd.npsh_required_m(*each) or 0.0)
 
     def npsh_of_the_pumps(self) -> Bound:
+        """Least suction for the NPSH a pump requires at the most one carries: p = pv - pa + rho g (NPSHr + m)."""
         flow, speed = self.one_pump()
         needed_m = self.hyd.npsh_required_m(flow, speed) or 0.0
         pull_pa = self.hyd.vapour_pa - self.hyd.air_pa
@@ -137,6 +139,7 @@ class SuctionStops(Windows):
         return bound("p = v + n", terms, pull_pa + need_pa, "pump maker's curve", words, Source.MAKER)
 
     def low_reset(self) -> None:
+        """Suction at which they come back: over stop and spring-back of the suction loss, under the lowest at rest."""
         stop_pa, rest_pa = self.so_far["low_suction_stop"], self.hyd.source_pa(False)
         spring_pa = rest_pa - self.hyd.suction_low_pa
         terms: Terms = (

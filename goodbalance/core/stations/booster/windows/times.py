@@ -218,6 +218,7 @@ class Times(Windows):
         self.make("setback_time", labels, tuple(lower), (upper,), LEAN, proof, TIMERS, Q.TIME)
 
     def join_delay(self) -> None:
+        """How long pressure is short before the next pump joins: over a passing dip, under what users bear."""
         least_s = self.rules.settle_s / 3.0 if self.survey.holds_constant else least_join_s(self.rules)
         name = "settling of the loop" if self.survey.holds_constant else "two honest starts"
         lower = self._rule(
@@ -318,6 +319,7 @@ class Times(Windows):
         )
 
     def burst_delay(self) -> None:
+        """How long pressure may lie under the burst pressure: every pump gets its turn, the street is not flooded."""
         start_s = self.rules.prime_s + (self.so_far.get("join_delay", 0.0) * (self.duty - 1))
         terms = (
             term("p", "longest honest start", self.rules.prime_s, Q.TIME),
@@ -370,6 +372,7 @@ class Times(Windows):
         self.make("starts_alarm", labels, (lower,), (upper,), 0.5, proof, TIMERS, Q.STARTS, 1.0)
 
     def max_run(self) -> None:
+        """Run without a stop that raises an alarm: longer than an honest busy day, shorter than a week."""
         upper_s = 7.0 * 86400.0
         lower = self._rule(
             self.rules.longest_run_s,

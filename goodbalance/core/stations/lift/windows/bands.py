@@ -19,9 +19,11 @@ class Bands(StandingBounds):
     """Bounds between neighbours. Each is an empty tuple while the level it stands on is not among `levels`."""
 
     def step_above(self, neighbour: str, name: str, levels: Levels) -> tuple[Bound, ...]:
+        """At least one step over a neighbour, if it has a level yet: waves must not close both."""
         return self._step(neighbour, name, levels, 1.0)
 
     def step_below(self, neighbour: str, name: str, levels: Levels) -> tuple[Bound, ...]:
+        """At least one step under a neighbour, if it has a level yet."""
         return self._step(neighbour, name, levels, -1.0)
 
     def _step(self, neighbour: str, name: str, levels: Levels, way: float) -> tuple[Bound, ...]:
@@ -61,6 +63,7 @@ class Bands(StandingBounds):
         return Source.MAKER if makers <= self.survey.demands.starts_per_hour else Source.RULE
 
     def band_above_stop(self, levels: Levels) -> tuple[Bound, ...]:
+        """Lowest duty start over a given stop that keeps the permitted starts: the active volume is Q T / 4."""
         if Role.STOP not in levels:
             return ()
         well, stop_m = self.hydraulics.well, levels[Role.STOP]
@@ -84,6 +87,7 @@ class Bands(StandingBounds):
         )
 
     def band_below_start(self, levels: Levels) -> tuple[Bound, ...]:
+        """Highest stop under a given duty start that keeps the permitted starts, by the same volume Q T / 4."""
         if Role.START_1 not in levels:
             return ()
         start_m = levels[Role.START_1]

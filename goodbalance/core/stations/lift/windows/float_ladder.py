@@ -39,9 +39,11 @@ class FloatLadder(Ladder):
             )
 
     def reach_low(self) -> tuple[Bound, ...]:
+        """None: a float is read wherever it hangs."""
         return ()
 
     def reach_high(self) -> tuple[Bound, ...]:
+        """None: a float is read wherever it hangs."""
         return ()
 
     def lower(self, rung_id: str, levels: Levels) -> tuple[Bound, ...]:

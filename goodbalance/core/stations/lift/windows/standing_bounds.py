@@ -71,6 +71,7 @@ class StandingBounds:
         return inlet.overflow_m if inlet.sewer_storage else inlet.invert_m - self.choices.rules.freeboard_m
 
     def above_intake(self) -> Bound:
+        """Below the pump intake there is nothing to pump: h = z, from the survey."""
         intake_m = self.survey.well.intake_m
         trail = Trail(
             "h = z",
@@ -89,6 +90,7 @@ class StandingBounds:
         return () if self.survey.sensor is None else (self.below_sensor_high(),)
 
     def above_sensor_low(self) -> Bound:
+        """The lowest level the sensor can tell apart from its own bottom: h = z + 3 x wobble or 5 counts."""
         low_m, margin_m = self.hydraulics.sensor_low_m, self.hydraulics.reading_margin_m
         terms = (
             Term("z", "lowest level the sensor can read", low_m, Q.LEVEL),
@@ -104,6 +106,7 @@ class StandingBounds:
         )
 
     def below_sensor_high(self) -> Bound:
+        """The highest level the sensor can tell apart from its own top: h = z - 3 x wobble or 5 counts."""
         high_m, margin_m = self.hydraulics.sensor_high_m, self.hydraulics.reading_margin_m
         terms = (
             Term("z", "highest level the sensor can read", high_m, Q.LEVEL),
@@ -119,6 +122,7 @@ class StandingBounds:
         )
 
     def maker_submergence(self) -> Bound:
+        """What the strictest maker of the pumps asks over the intake to cool motor and seal: h = z + S."""
         intake_m = self.survey.well.intake_m
         submergence_m = max(pump.min_submergence_m for pump in self.survey.pumps)
         terms = (
@@ -135,6 +139,7 @@ class StandingBounds:
         )
 
     def vortex(self) -> Bound:
+        """Over the intake of the worst pump at its fastest, against a vortex: h = z + D (1 + 2.3 Fr), ANSI/HI 9.8."""
         survey, hyd = self.survey, self.hydraulics
         intake_m = survey.well.intake_m
         worst = max(
@@ -185,6 +190,7 @@ class StandingBounds:
         return tuple(found)
 
     def below_inlet(self) -> Bound:
+        """Starts stand under the inlet invert less freeboard, or under the overflow where the sewer may store."""
         inlet, freeboard_m = self.survey.inlet, self.choices.rules.freeboard_m
         if inlet.sewer_storage:
             trail = Trail(
