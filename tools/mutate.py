@@ -57,7 +57,7 @@ TARGETS: dict[str, tuple[str, ...]] = {
     f"{STATIONS}/lift/windows/chances.py": ("test_chances", "test_rule_edges"),
     f"{STATIONS}/booster/windows/chances.py": ("test_chances", "test_rule_edges"),
 }
-HARMLESS: dict[str, str] = {}  # the line as changed: why nobody could see it
+HARMLESS = {"if idle_w <= 1.0:": "no pump idles on less than a watt"}  # the line as changed: why nobody could see it
 
 
 @dataclass(frozen=True)
