@@ -4,6 +4,7 @@ It scans the controller on a grid, of one second unless the bench wants a finer 
 near a switching point) it takes one longer step instead of many short ones.
 """
 
+import copy
 import hashlib
 import json
 from collections.abc import Callable
@@ -30,7 +31,7 @@ class TimedAction:
 
 
 class Bench(Protocol):
-    """A station and its controller that can be run."""
+    """A station and its controller that can be run. Facts and equations among its parts are shared by its copies."""
 
     scan_s: float  # the grid of its scans
 
@@ -116,6 +117,11 @@ class Run(Generic[AnyBench]):
         if due or not scanned:
             self.events += self.bench.scan(self.now_s)
             self.trace.append((self.now_s, *self.bench.sample(self.now_s)))
+
+    def branch(self) -> "Run[AnyBench]":
+        """A second run that stands where this one does and goes its own way from here."""
+        bench = copy.deepcopy(self.bench)
+        return Run(bench, self.actions, self.now_s, self.taken, list(self.trace), list(self.events))
 
     def seen_at(self, until_s: float) -> AnyBench:
         """The bench as it stands between the last scan and a time up to which go_to has run."""

@@ -4,9 +4,10 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 from goodbalance.core.balance.proof import Proof, Verdict, judge
-from goodbalance.core.rehearsal.engine import AnyBench, Run, TimedAction, rehearse
+from goodbalance.core.rehearsal.engine import AnyBench, Run, TimedAction, begun
 
 HAND, OFF = 0.0, 1.0  # values of a switch action
+JUST_S = 1e-6  # before an instant
 Seen = float | bool | tuple[int, ...] | None
 Look = Callable[[Run[AnyBench]], Seen]
 
@@ -41,16 +42,53 @@ def prove_scenes(
 
     bench: the station at the start of a scene. only: the proofs asked for, by id; all where it is None.
     """
-    runs: dict[Scene, Run[AnyBench]] = {}
-    found = []
+    looked: list[tuple[Proof, Scene, Look[AnyBench]]] = []
     for proof in listed:
         scene_and_look = shown(proof) if only is None or proof.id in only else None
-        if scene_and_look is None:
-            continue
-        scene, look = scene_and_look
-        if scene not in runs:
-            runs[scene] = rehearse(bench(scene.start), scene.actions, scene.until_s)
+        if scene_and_look is not None:
+            looked.append((proof, *scene_and_look))
+    runs = play({scene for _, scene, _ in looked}, bench)
+    found = []
+    for proof, scene, look in looked:
         seen = look(runs[scene])
-        verdict = Verdict.FAILED if seen is None else judge(proof, seen)
-        found.append(BenchProof(proof, seen, verdict, scene))
+        found.append(BenchProof(proof, seen, Verdict.FAILED if seen is None else judge(proof, seen), scene))
     return tuple(found)
+
+
+def play(scenes: Iterable[Scene], bench: Callable[[float], AnyBench]) -> dict[Scene, Run[AnyBench]]:
+    """Run every scene. What scenes have in common from their start is run once, and each goes on from there by itself."""
+    runs: dict[Scene, Run[AnyBench]] = {}
+    groups: dict[float, list[Scene]] = {}
+    for scene in scenes:
+        groups.setdefault(scene.start, []).append(scene)
+    for start, group in groups.items():
+        _play_on(begun(bench(start), ()), group, runs)
+    return runs
+
+
+def _play_on(run: Run[AnyBench], scenes: list[Scene], runs: dict[Scene, Run[AnyBench]]) -> None:
+    """Play scenes that were the same up to where this run stands. runs: where they are put."""
+    ways: dict[tuple[TimedAction, ...], list[Scene]] = {}
+    for scene in scenes:
+        ways.setdefault(_next_together(scene, run.taken), []).append(scene)
+    parts = [(doing[0].at_s, doing, group) for doing, group in ways.items() if doing]
+    parts += [(scene.until_s, (), [scene]) for scene in ways.get((), ())]
+    parts.sort(key=lambda part: part[0])
+    for place, (at_s, doing, group) in enumerate(parts):
+        if run.now_s < at_s - JUST_S:
+            run.go_to(at_s - JUST_S)  # so far those that come later have the way in common
+        branch = run if place == len(parts) - 1 else run.branch()
+        if len(group) == 1:
+            branch.actions = group[0].actions
+            branch.go_to(group[0].until_s)
+            runs[group[0]] = branch
+        else:
+            branch.actions += doing
+            branch.go_to(at_s)
+            _play_on(branch, group, runs)
+
+
+def _next_together(scene: Scene, taken: int) -> tuple[TimedAction, ...]:
+    """What is done next in a scene, at one instant; nothing where it only goes on to its end."""
+    rest = [action for action in scene.actions[taken:] if action.at_s <= scene.until_s]
+    return tuple(action for action in rest if action.at_s == rest[0].at_s)

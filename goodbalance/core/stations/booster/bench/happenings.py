@@ -44,7 +44,9 @@ class Before:
 Hurt = frozenset[tuple[Harm, int]]  # each harm with the pump it is done to, 0 for pump 1
 
 
-def harms(plant: BoosterPlant, running: tuple[int, ...], known: Hurt, now_s: float) -> tuple[list[Event], Hurt]:
+def harms(
+    plant: BoosterPlant, running: tuple[int, ...], flows_m3s: list[float], known: Hurt, now_s: float
+) -> tuple[list[Event], Hurt]:
     """What goes beyond what parts and people stand, told once as it begins, and all that is beyond it now."""
     hyd = plant.hydraulics
     if not running and plant.pressure_pa < 1e5:
@@ -55,7 +57,7 @@ def harms(plant: BoosterPlant, running: tuple[int, ...], known: Hurt, now_s: flo
         there_pa = plant.pressure_pa + weakest.down_pa
         found[Harm.OVER_RATING, 0] = wording.over_rating(now_s, weakest.name, there_pa, weakest.rating_pa)
     for pump in running:
-        flow, speed = plant.pump_m3s(pump, plant.pressure_pa), plant.speeds[pump]
+        flow, speed = flows_m3s[pump], plant.speeds[pump]
         needed_m = hyd.npsh_required_m(max(0.0, flow), speed)
         if needed_m is not None and flow > 0.0 and hyd.npsh_available_m(plant.inlet_pa) < needed_m:
             at = Term("s", "", plant.inlet_pa, Q.PRESSURE)

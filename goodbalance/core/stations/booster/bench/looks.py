@@ -1,5 +1,7 @@
 """Reading a run of the booster's bench: when something was said, at which pressure, speed and suction."""
 
+from collections.abc import Callable
+
 from goodbalance.core.rehearsal.engine import Run
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.booster.bench.rehearse import BoosterBench
@@ -90,10 +92,16 @@ def running_at_end(run: BoosterRun) -> tuple[int, ...]:
 
 
 def pressure_at_end(run: BoosterRun) -> float | None:
-    """Middle of the pressures of the last forty seconds, so that a short stop among them does not count. [Pa]"""
-    place = _column(run, "pressure_pa")
-    rows = sorted(row[place] for row in run.trace if row[0] >= run.now_s - 40.0)
-    return rows[len(rows) // 2] if rows else None
+    """Middle of the pressures of the last forty seconds, each by how long it lasted, so that a short stop does not count. [Pa]"""
+    place, since_s = _column(run, "pressure_pa"), run.now_s - 40.0
+    ends_s = [*(row[0] for row in run.trace[1:]), run.now_s]
+    lasted = sorted((row[place], end_s - max(row[0], since_s)) for row, end_s in zip(run.trace, ends_s) if end_s > since_s)
+    half_s = sum(lasts_s for _, lasts_s in lasted) / 2.0
+    for pressure_pa, lasts_s in lasted:
+        half_s -= lasts_s
+        if half_s <= 0.0:
+            return pressure_pa
+    return None
 
 
 def lowest(run: BoosterRun) -> float | None:
@@ -123,13 +131,8 @@ def rest_after_speed_s(run: BoosterRun, speed: float, after_s: float) -> float |
     rest_s = _rest_s(run, after_s)
     if rest_s is None:
         return None
-    count = len(run.bench.plant.speeds)
-    place, pumps = _column(run, "speed_1"), _column(run, "pump_1")
-    above = [
-        row[0] for row in run.trace
-        if after_s <= row[0] <= rest_s and (max(row[place : place + count]) > speed + 0.002 or sum(row[pumps : pumps + count]) > 1.0)
-    ]  # fmt: skip
-    return rest_s - (above[-1] if above else after_s)
+    place, count = _column(run, "speed_1"), len(run.bench.plant.speeds)
+    return rest_s - _ended_s(run, after_s, rest_s, lambda row: max(row[place : place + count]) > speed + 0.002 or _turning(run, row) > 1)
 
 
 def rest_after_flow_s(run: BoosterRun, after_s: float, limit_m3s: float) -> float | None:
@@ -137,12 +140,22 @@ def rest_after_flow_s(run: BoosterRun, after_s: float, limit_m3s: float) -> floa
     rest_s, place = _rest_s(run, after_s), _column(run, "flow_m3s")
     if rest_s is None:
         return None
-    count, pumps = len(run.bench.plant.speeds), _column(run, "pump_1")
-    above = [
-        row[0] for row in run.trace
-        if after_s <= row[0] < rest_s and (row[place] >= limit_m3s or sum(row[pumps : pumps + count]) > 1.0)
-    ]  # fmt: skip
-    return rest_s - (above[-1] if above else after_s)
+    return rest_s - _ended_s(run, after_s, rest_s, lambda row: row[place] >= limit_m3s or _turning(run, row) > 1)
+
+
+def _turning(run: BoosterRun, row: tuple[float, ...]) -> int:
+    """How many pumps turned in a row of the trace."""
+    pumps = _column(run, "pump_1")
+    return int(sum(row[pumps : pumps + len(run.bench.plant.speeds)]))
+
+
+def _ended_s(run: BoosterRun, after_s: float, until_s: float, held: Callable[[tuple[float, ...]], bool]) -> float:
+    """When a condition had ended for good between two times; each row of the trace stands until the next. [s]"""
+    ended_s = after_s
+    for row, following in zip(run.trace, run.trace[1:]):
+        if after_s <= row[0] < until_s and held(row):
+            ended_s = following[0]
+    return ended_s
 
 
 def rest_after_s(run: BoosterRun, after_s: float) -> float | None:
@@ -155,13 +168,8 @@ def closed_for_s(run: BoosterRun, after_s: float) -> float | None:
     told_s, place = alarm_s(run, Alarm.CLOSED), _column(run, "flow_m3s")
     if told_s is None:
         return None
-    most, pumps = 0.5 * run.bench.survey.demand.least_m3s, _column(run, "pump_1")
-    count = len(run.bench.plant.speeds)
-    above = [
-        row[0] for row in run.trace
-        if after_s <= row[0] < told_s and (row[place] > most or sum(row[pumps : pumps + count]) > 1.0)
-    ]  # fmt: skip
-    return told_s - (above[-1] if above else after_s)
+    most = 0.5 * run.bench.survey.demand.least_m3s
+    return told_s - _ended_s(run, after_s, told_s, lambda row: row[place] > most or _turning(run, row) > 1)
 
 
 def speed_while_filling(run: BoosterRun) -> float | None:
@@ -261,18 +269,13 @@ def stopped_after_flat_out_s(run: BoosterRun) -> float | None:
     stop_s = stop_at(run, Stop.BURST)
     if stop_s is None:
         return None
-    bench = run.bench
-    pumps, speeds = _column(run, "pump_1"), _column(run, "speed_1")
-    count, duty = len(bench.plant.speeds), bench.logic.rotation.duty_count
-    pressure, limit_pa = _column(run, "pressure_pa"), bench.logic.numbers.burst_stop
-    full = (
-        bench.logic.numbers.most_speed
-        if bench.logic.numbers.gain and bench.logic.numbers.restart > -1e300
-        else bench.logic.numbers.fixed_speed
-    )
-    late = [
-        row[0] for row in run.trace
-        if row[0] < stop_s and (sum(row[pumps : pumps + count]) < duty or row[pressure] >= limit_pa
-                                or sorted(row[speeds : speeds + count])[count - duty] < full - 0.06)
-    ]  # fmt: skip
-    return stop_s - late[-1] if late else None
+    bench, speeds, pressure = run.bench, _column(run, "speed_1"), _column(run, "pressure_pa")
+    count, duty, n = len(bench.plant.speeds), bench.logic.rotation.duty_count, bench.logic.numbers
+    full = n.most_speed if n.gain and n.restart > -1e300 else n.fixed_speed
+
+    def yet(row: tuple[float, ...]) -> bool:
+        slowest = sorted(row[speeds : speeds + count])[count - duty]
+        return _turning(run, row) < duty or row[pressure] >= n.burst_stop or slowest < full - 0.06
+
+    began_s = _ended_s(run, 0.0, stop_s, yet)
+    return stop_s - began_s if began_s > 0.0 else None

@@ -13,15 +13,16 @@ from goodbalance.core.errors import OutOfRange
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.booster import wording
+from goodbalance.core.stations.booster.bench.calm import Panel, Rest, rest_of
 from goodbalance.core.stations.booster.bench.happenings import Before, Hurt, harms
 from goodbalance.core.stations.booster.bench.reasons import Looked, reason
 from goodbalance.core.stations.booster.controller.logic import BoosterLogic
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.controller.stops import Seen
-from goodbalance.core.stations.booster.names import ACTS, Act, AnyAct, PumpFault, SetFault, Wait
+from goodbalance.core.stations.booster.names import ACTS, Act, AnyAct, PumpFault, SetFault
 from goodbalance.core.stations.booster.plant.faults import BoosterFaults
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
-from goodbalance.core.stations.booster.plant.loop_model import DRIVE_LAG_S, SCAN_S
+from goodbalance.core.stations.booster.plant.loop_model import DRIVE_LAG_S, SCAN_S, passes
 from goodbalance.core.stations.booster.plant.zone import BoosterPlant
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
 from goodbalance.core.stations.booster.survey.control import SuctionBy
@@ -31,7 +32,6 @@ from goodbalance.core.stations.shared.acts import named, switch_of, within
 from goodbalance.core.stations.shared.faults import pump_of
 
 STEP_S = 0.5  # between scans of the slow logic; the regulator and the water go on every SCAN_S
-QUIET_S = 30.0
 STRAIGHT_RAMP_S = 0.5  # a motor straight on line
 SHUT_PA = -95e3  # the least a person can throttle the suction to
 EMPTY_PA = 0.0  # what a suction sensor reads when tank or main has run empty: air
@@ -64,6 +64,8 @@ class BoosterBench:
     highest_pa: float = -math.inf
     powers_w: list[float] = field(default_factory=list)  # of each pump, as of the last scan
     harmed: Hurt = frozenset()
+    seen: Seen | None = None  # at the last scan
+    told: list[float] = field(default_factory=list)  # what each drive or contactor was told then
     scan_s: float = STEP_S
 
     def __post_init__(self) -> None:
@@ -77,6 +79,8 @@ class BoosterBench:
         most_m3s = self.hyd.most_m3s * self.logic.rotation.duty_count
         self.burst_share = BURST_SHARE * max(1.0, most_m3s / self.survey.demand.design_m3s)
         self.supply_pa = self.plant.suction_pa
+        self.far = self.logic.numbers.remote_pressure is not None
+        self.scan_share = passes(SCAN_S, self.logic.numbers.filter_s)
         self.no_flow_m3s = flow_switch_m3s(self.survey)
         self.sees_pa = tuple(self.hyd.scaling.value(end) for end in (self.hyd.signal.lowest, self.hyd.signal.highest))
 
@@ -158,22 +162,22 @@ class BoosterBench:
     def scan(self, now_s: float) -> list[Event]:
         logic, before = self.logic, Before(self.logic, self.running)
         self._faults_to_plant()
-        self.powers_w = [self.plant.power_w(pump) for pump in range(len(self.plant.speeds))]
+        flows_m3s = self.plant.flows_m3s()
+        self.powers_w = self.plant.powers_w(flows_m3s)
         logic.run_s = self.run_s
         logic.phases_ok = SetFault.PHASE not in self.faults.parts
         for pump in self.faults.of(PumpFault.TRIP):
             logic.tripped[pump] = logic.tripped[pump] or Trip.DRIVE
-        logic.scan(self._seen(now_s), now_s)
-        wanted = logic.wanted_speeds()
-        self.running = tuple(pump for pump, speed in enumerate(wanted) if speed > 0.0 and self._has_power())
+        self.seen = self._seen(now_s)
+        logic.scan(self.seen, now_s)
+        powered = logic.power and logic.phases_ok
+        self.told = logic.wanted_speeds() if powered else [0.0] * len(self.plant.speeds)
+        self.running = tuple([pump for pump, speed in enumerate(self.told) if speed > 0.0])
         changed = before.events(logic, self.running, self.plant.pressure_pa, now_s)
         for event in among(changed, Thing.PUMP, Doing.STARTS):
             self.starts[event.pump - 1] += 1
-        said, self.harmed = harms(self.plant, self.running, self.harmed, now_s)
+        said, self.harmed = harms(self.plant, self.running, flows_m3s, self.harmed, now_s)
         return [*changed, *said]
-
-    def _has_power(self) -> bool:
-        return self.logic.power and self.logic.phases_ok
 
     def _faults_to_plant(self) -> None:
         plant, faults = self.plant, self.faults
@@ -191,9 +195,9 @@ class BoosterBench:
         plant.waterlogged = SetFault.WATERLOGGED in faults.parts
         plant.burst_share = self.burst_share if SetFault.BURST in faults.parts else 0.0
 
-    def _reading_pa(self, now_s: float) -> float | None:
+    def _reading_pa(self, now_s: float, noise_pa: float) -> float | None:
         """What the controller makes of the sensor's signal; None where it means failure."""
-        noisy_pa = self.plant.pressure_pa + self.noise_pa * self._noise()
+        noisy_pa = self.plant.pressure_pa + noise_pa
         if not self.faults.parts:  # a whole sensor: it stops at its ends
             return min(self.sees_pa[1], max(self.sees_pa[0], noisy_pa))
         signal = self.faults.signal(noisy_pa, now_s, self.hyd.scaling, self.hyd.signal)
@@ -218,7 +222,7 @@ class BoosterBench:
 
     def _seen(self, now_s: float) -> Seen:
         plant, hyd = self.plant, self.hyd
-        raw_pa = self._reading_pa(now_s)
+        raw_pa = self._reading_pa(now_s, self.noise_pa * self._noise())
         inlet_pa = plant.inlet_pa
         flow_open = plant.flow_m3s < self.no_flow_m3s and SetFault.FLOW_STUCK not in self.faults.parts
         return Seen(
@@ -230,43 +234,63 @@ class BoosterBench:
         )  # fmt: skip
 
     def quiet_s(self, now_s: float) -> float:
-        """Asleep with every outlet closed and every part whole nothing moves for long."""
-        plant, logic = self.plant, self.logic
-        resting = not self.running and not any(plant.speeds) and plant.open_share == 0.0 and plant.burst_share == 0.0
-        calm = (
-            resting and not plant.leaking and not self.faults.parts and logic.power and not logic.since.keys() - {(Wait.RAN, 0)}
-        )
-        return (
-            QUIET_S if calm and abs(self.read_pa - plant.pressure_pa) < self.noise_pa + 1.0 and not logic.stops else 0.0
-        )
+        rest = self._rest(now_s)
+        return 0.0 if rest is None else rest.lasts_s
+
+    def _rest(self, now_s: float) -> Rest | None:
+        """How everything stands still now, if it does."""
+        if self.seen is None:
+            return None
+        remote_pa = self._remote_pa() if self.far and self.logic.holds_far_end() else None
+        panel = Panel(self.read_pa, remote_pa, self.told, self.noise_pa, self.seen, self.no_flow_m3s)
+        return rest_of(self.plant, self.logic, self.faults, panel, now_s)
 
     def advance(self, now_s: float, step_s: float) -> None:
-        logic, plant, n = self.logic, self.plant, self.logic.numbers
-        if step_s > 2.0 * STEP_S and self.quiet_s(now_s) > 0.0:
-            plant.advance(step_s)
-            return
-        share = 1.0 if n.filter_s <= 0.0 else 1.0 - math.exp(-SCAN_S / n.filter_s)
-        powered, done_s = self._has_power(), 0.0
-        wanted = logic.wanted_speeds() if powered else [0.0] * len(plant.speeds)
-        far, regulating = n.remote_pressure is not None, logic.regulating() if powered else ()
+        rest = self._rest(now_s) if step_s > 2.0 * STEP_S else None
         for pump in self.running:
             self.run_s[pump] += step_s
-        while done_s < step_s - 1e-9:
-            part_s = min(SCAN_S, step_s - done_s)
-            reading_pa = self._reading_pa(now_s + done_s)
-            if reading_pa is not None:
-                self.read_pa += share * (reading_pa - self.read_pa)
-                if logic.regulate(self.read_pa, self._remote_pa() if far else None, plant.flow_m3s, part_s):
-                    for pump in regulating:
-                        wanted[pump] = logic.output
-            plant.ramp(wanted, self.ramp_s, part_s)
-            plant.advance(part_s)
-            if plant.pressure_pa < self.lowest_pa:
-                self.lowest_pa = plant.pressure_pa
-            if plant.pressure_pa > self.highest_pa:
-                self.highest_pa = plant.pressure_pa
-            done_s += part_s
-        plant.energy_j += sum(self.powers_w) * step_s
+        if rest is None:
+            done_s = 0.0
+            wanted, regulating = list(self.told), self.logic.regulating()
+            while done_s < step_s - 1e-9:
+                part_s = min(SCAN_S, step_s - done_s)
+                self._go_on(wanted, regulating, now_s + done_s, part_s, self.noise_pa * self._noise())
+                done_s += part_s
+        elif rest.regulating:
+            self.plant.stand(rest.pressure_pa, rest.regulating, rest.speed, step_s)
+            self.logic.stands(rest.speed, rest.pressure_pa, rest.drawn_m3s)
+            self.read_pa = rest.pressure_pa
+        else:
+            self.plant.run_on(step_s)
+            self._read(now_s + step_s, step_s, 0.0)
+            self._watch()
+        self.plant.energy_j += sum(self.powers_w) * step_s
+
+    def _go_on(self, wanted: list[float], regulating: tuple[int, ...], at_s: float, step_s: float, noise_pa: float) -> None:
+        """Sensor, regulator, drives and water, one after the other. wanted follows the regulator."""
+        if self._read(at_s, step_s, noise_pa):
+            for pump in regulating:
+                wanted[pump] = self.logic.output
+        self.plant.ramp(wanted, self.ramp_s, step_s)
+        self.plant.advance(step_s)
+        self._watch()
+
+    def _read(self, at_s: float, step_s: float, noise_pa: float) -> bool:
+        """Sensor, filter, regulator. Returns whether it reckoned."""
+        reading_pa = self._reading_pa(at_s, noise_pa)
+        if reading_pa is None:
+            return False
+        share = self.scan_share if step_s == SCAN_S else passes(step_s, self.logic.numbers.filter_s)
+        self.read_pa += share * (reading_pa - self.read_pa)
+        return self.logic.regulate(self.read_pa, self._remote_pa() if self.far else None, self.plant.flow_m3s, step_s)
+
+    def _watch(self) -> None:
+        """The person at the gauge sees how low and how high it goes."""
+        pressure_pa = self.plant.pressure_pa
+        if pressure_pa < self.lowest_pa:
+            self.lowest_pa = pressure_pa
+        if pressure_pa > self.highest_pa:
+            self.highest_pa = pressure_pa
 
     def peek(self, now_s: float, step_s: float) -> "BoosterBench":
         seen = copy.copy(self)

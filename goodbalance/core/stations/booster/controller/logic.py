@@ -130,9 +130,8 @@ class BoosterLogic(Guard):
         """Which pumps serve the calls, the lead first."""
         if self.stage == 0 or self.stopped:
             return ()
-        available = [self.is_available(pump) for pump in range(self.rotation.pump_count)]
-        latched = [call < self.stage for call in range(self.rotation.duty_count)]
-        return self.rotation.serving(latched, available)
+        free = [p for p in self.rotation.order if self.switches[p] is Switch.AUTO and not self.tripped[p]]
+        return tuple(free[: min(self.stage, self.rotation.duty_count)])
 
     def by_hand(self) -> tuple[int, ...]:
         """Pumps that run in HAND."""
@@ -201,19 +200,28 @@ class BoosterLogic(Guard):
         lag_s = n.setback_time
         self.flow_m3s += (flow_m3s - self.flow_m3s) * (min(1.0, elapsed_s / lag_s) if lag_s > 0.0 else 1.0)
         wanted_pa, read_pa = self.target_pa(self.flow_m3s), pressure_pa
-        by_day = not self.night and not self.on_generator and self.mode is Mode.RUNNING
         per = 100.0 / n.range_pa
-        if n.remote_pressure is not None and remote_pa is not None and not self.remote_lost and by_day:
+        if n.remote_pressure is not None and remote_pa is not None and self.holds_far_end():
             wanted_pa, read_pa = n.remote_pressure, remote_pa
             per = 100.0 / n.remote_range_pa  # the same gain means another thing on another range
         self.output = self.pid.scan(wanted_pa * per, read_pa * per, elapsed_s) / 100.0
         return True
+
+    def holds_far_end(self) -> bool:
+        """Whether the far sensor is regulated by now, where there is one: by day, and while its signal comes."""
+        return not self.remote_lost and not self.night and not self.on_generator and self.mode is Mode.RUNNING
 
     def take_over(self, speed: float) -> None:
         """Let the regulator go on from this share of full speed without a bump."""
         per = 100.0 / self.numbers.range_pa
         self.output = speed
         self.pid.take_over(100.0 * speed, self.target_pa(0.0) * per, self.believed_pa * per)
+
+    def stands(self, speed: float, pressure_pa: float, flow_m3s: float) -> None:
+        """Let the regulator stand at its working point: no error, and the integral carries the speed."""
+        per = 100.0 / self.numbers.range_pa
+        self.output, self.flow_m3s = speed, flow_m3s
+        self.pid.take_over(100.0 * speed, pressure_pa * per, pressure_pa * per)
 
     def can_serve(self) -> int:
         """How many pumps could serve now."""

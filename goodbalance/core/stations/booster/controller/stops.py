@@ -155,11 +155,9 @@ def _all_full(logic: Guard, serving: tuple[int, ...], seen: Seen) -> bool:
 
 def judge_pumps(logic: Guard, seen: Seen) -> None:
     """Give up a pump that turns in air; note one that runs too long."""
-    n = logic.numbers
-    running = {*logic.serving(), *logic.by_hand()}
-    for pump in range(logic.rotation.pump_count):
-        idle_w = seen.idle_powers_w[pump]
-        in_air = pump in running and idle_w > 0.0 and seen.powers_w[pump] < AIR_SHARE * idle_w
+    n, running = logic.numbers, (*logic.serving(), *logic.by_hand())
+    for pump, (power_w, idle_w) in enumerate(zip(seen.powers_w, seen.idle_powers_w)):
+        in_air = pump in running and idle_w > 0.0 and power_w < AIR_SHARE * idle_w
         if logic.lasts(Wait.AIR, in_air, n.no_prime_delay, pump):
             logic.tripped[pump] = Trip.NO_PRIME
         logic.lasts(Wait.LONG, pump in running, n.max_run, pump)

@@ -76,6 +76,9 @@ class BoosterHydraulics:
         self.signal = SIGNALS[survey.sensor.signal]
         self.scaling = Scaling(self.signal.low, self.signal.high, 0.0, survey.sensor.range_pa)
 
+    def __deepcopy__(self, memo: dict[int, object]) -> "BoosterHydraulics":
+        return self  # what it keeps stays true for every copy
+
     def head_of(self, pressure_pa: float) -> float:
         """Metres of this water that stand for a pressure."""
         return head_of_pressure_m(pressure_pa, self.density_kgm3)
@@ -109,7 +112,7 @@ class BoosterHydraulics:
         at_m = sensor_m if vessel.relief_m is None else vessel.relief_m
         return RatedPart("relief valve", vessel.relief_pa, self.column_of(sensor_m - at_m))
 
-    @property
+    @cached_property
     def weakest(self) -> RatedPart:
         """The part or valve that gives way first, as the sensor sees it."""
         every: list[RatedPart] = [*self.parts, *([] if self.relief is None else [self.relief])]

@@ -1,13 +1,15 @@
 """The water side of a booster set on the bench: a pressure zone between pumps that ramp and outlets that open."""
 
+import copy
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from goodbalance.core.stations.booster.plant.hydraulics import BoosterHydraulics
-from goodbalance.core.stations.booster.plant.loop_model import LEAST_COMPLIANCE_M3PA, PIPE_MODULUS_PA
+from goodbalance.core.stations.booster.plant.loop_model import LEAST_COMPLIANCE_M3PA, PIPE_MODULUS_PA, passes
 
 ITERATIONS = 40
+PART_PA, MOST_PARTS = 1e3, 16  # a long step is cut so that the pressure moves by about this much in each part
 EXACT_M3 = 1e-9  # a step may be off by this much; what is pumped and drawn still adds up
 LOWEST_PA, HIGHEST_PA = -101_324.0, 1e8
 AT_REST = 1e-4  # a share of full speed within which motor and drive agree
@@ -18,7 +20,7 @@ WATERLOGGED_SHARE = 0.05  # of its gas that a waterlogged tank has left
 AIR_POWER_SHARE = 0.25  # of its power at no flow that a pump takes in air
 
 
-Turning = list[tuple[int, float, float]]  # groups of pumps that push: how many, a n^2 and b n of their curve
+Turning = list[tuple[float, float, float]]  # groups of pumps that push: how many, a n^2 and b n of their curve
 
 
 @dataclass
@@ -47,6 +49,7 @@ class BoosterPlant:
     energy_j: float = 0.0
     lag_s: float = 0.0  # of motor and impeller behind their drive
     driven: list[float] = field(default_factory=list)  # where each drive's ramp stands, a share of full speed
+    pace_pas: float = 0.0  # at which the pressure moved in the last step
     slope: float = 1e-8  # of the balance over the pressure, as the last step found it
 
     def __post_init__(self) -> None:
@@ -55,6 +58,7 @@ class BoosterPlant:
         self.speeds = self.speeds or [0.0] * survey.pumping.count
         self.driven = self.driven or list(self.speeds)
         outlets = survey.outlets
+        self.sensor_m = outlets.sensor_m
         self.outlet_pa = hyd.column_of(outlets.worst_m - outlets.sensor_m)
         design_pa = max(outlets.residual_pa, 1e4)
         self.orifice = survey.demand.design_m3s / math.sqrt(design_pa)  # m3/s per root of Pa over the outlet
@@ -93,7 +97,7 @@ class BoosterPlant:
 
     def remote_pa(self, height_m: float) -> float:
         """What a sensor at the far end reads: the pressure here less the column and what the pipe loses now."""
-        drop_pa = self.hydraulics.column_of(height_m - self.hydraulics.survey.outlets.sensor_m)
+        drop_pa = (height_m - self.sensor_m) / self.per_pa
         flow = self.drawn_m3s(self.pressure_pa) if self.burst_share == 0.0 else self.flow_m3s
         return self.pressure_pa - drop_pa - self.loss_pa * flow * flow
 
@@ -118,15 +122,18 @@ class BoosterPlant:
         return self._together_m3s(pressure_pa, self._turning())
 
     def _turning(self) -> Turning:
-        """Pumps that push, those of one speed together: how many, and a n^2 and b n of their curve at that speed."""
+        """Pumps that push, neighbours of one speed together: how many, and a n^2 and b n of their curve at that speed."""
         a, b, _ = self.curve
-        groups: dict[float, int] = {}
         whole = not (self.air_bound or self.shut or self.backwards)
+        groups: list[list[float]] = []
         for pump, speed in enumerate(self.speeds):
             if speed > TURNING and (whole or (pump not in self.air_bound and pump not in self.shut)):
-                pushes = speed * math.sqrt(BACKWARDS_SHARE) if pump in self.backwards else speed
-                groups[pushes] = groups.get(pushes, 0) + 1
-        return [(count, a * n * n, b * n) for n, count in groups.items()]
+                pushes = speed if whole or pump not in self.backwards else speed * math.sqrt(BACKWARDS_SHARE)
+                if groups and groups[-1][1] == pushes:
+                    groups[-1][0] += 1
+                else:
+                    groups.append([1, pushes])
+        return [(count, a * n * n, b * n) for count, n in groups]
 
     def _together_m3s(self, pressure_pa: float, turning: Turning) -> float:
         """Flow of all pumps: of each group the larger root of H = a n^2 + b n q + c q^2, and what leaks back."""
@@ -154,14 +161,23 @@ class BoosterPlant:
             return 0.0
         return -LEAK_SHARE * self.hydraulics.survey.demand.design_m3s * math.sqrt(added_m / 30.0)
 
-    def power_w(self, pump: int) -> float:
-        """What one pump takes now; in air a share of what it takes without flow."""
-        speed = self.speeds[pump]
-        if speed <= TURNING:
-            return 0.0
-        if pump in self.air_bound:
-            return AIR_POWER_SHARE * self.hydraulics.power_w(0.0, speed)
-        return self.hydraulics.power_w(max(0.0, self.pump_m3s(pump, self.pressure_pa)), speed)
+    def flows_m3s(self) -> list[float]:
+        """Flow of each pump now."""
+        return [
+            self.pump_m3s(pump, self.pressure_pa) if speed > TURNING or self.leaking else 0.0 for pump, speed in enumerate(self.speeds)
+        ]
+
+    def powers_w(self, flows_m3s: list[float]) -> list[float]:
+        """What each pump takes at its flow; in air a share of what it takes without flow."""
+        power_w, found = self.hydraulics.power_w, []
+        for pump, (speed, flow) in enumerate(zip(self.speeds, flows_m3s, strict=True)):
+            if speed <= TURNING:
+                found.append(0.0)
+            elif pump in self.air_bound:
+                found.append(AIR_POWER_SHARE * power_w(0.0, speed))
+            else:
+                found.append(power_w(max(0.0, flow), speed))
+        return found
 
     def turn_at(self, speeds: list[float]) -> None:
         """Let pumps and their drives turn at these speeds already."""
@@ -170,15 +186,44 @@ class BoosterPlant:
     def ramp(self, wanted: list[float], ramp_s: float, step_s: float) -> None:
         """Move every drive toward what is wanted, as fast as its ramp lets it; motor and impeller follow with their lag."""
         most = step_s / ramp_s if ramp_s > 0.0 else 1.0
-        self.driven = [n + min(most, max(-most, to - n)) for n, to in zip(self.driven, wanted)]
-        if self.lag_s <= 0.0:
-            self.speeds = self.driven
-            return
         share = self.follows.get(step_s)
         if share is None:
-            share = self.follows[step_s] = 1.0 - math.exp(-step_s / self.lag_s)
-        follow = [n + share * (to - n) for n, to in zip(self.speeds, self.driven)]
-        self.speeds = [to if -AT_REST < n - to < AT_REST else n for n, to in zip(follow, self.driven)]
+            share = self.follows[step_s] = passes(step_s, self.lag_s)
+        driven, speeds = [], []
+        for told, drive, speed in zip(wanted, self.driven, self.speeds):
+            way = told - drive
+            drive = told if -most <= way <= most else drive + math.copysign(most, way)
+            behind = (drive - speed) * (1.0 - share)
+            driven.append(drive)
+            speeds.append(drive if -AT_REST < behind < AT_REST else drive - behind)
+        self.driven, self.speeds = driven, speeds
+
+    def is_whole(self, pumps: tuple[int, ...]) -> bool:
+        """Whether nothing is wrong with these pumps."""
+        return (self.air_bound | self.shut | self.backwards | self.leaking).isdisjoint(pumps)
+
+    def after(self, step_s: float) -> "BoosterPlant":
+        """A copy that time has passed for, at the present speeds."""
+        later = copy.copy(self)
+        later.run_on(step_s)
+        return later
+
+    def run_on(self, step_s: float) -> None:
+        """Let much time pass at the present speeds, in as many steps as the pressure asks for."""
+        stiff = self.stored_m3(self.pressure_pa + PART_PA) - self.stored_m3(self.pressure_pa)
+        surplus_m3s = self.pumps_m3s(self.pressure_pa) - self.drawn_m3s(self.pressure_pa)
+        parts = min(MOST_PARTS, 1 + int(abs(surplus_m3s) * step_s / max(stiff, 1e-12)))
+        for _ in range(parts):
+            self.advance(step_s / parts)
+
+    def stand(self, pressure_pa: float, pumps: tuple[int, ...], speed: float, step_s: float) -> None:
+        """Let time pass at a working point: these pumps at their speed, and just what is drawn is given."""
+        before, self.pressure_pa = self.stored_m3(self.pressure_pa), pressure_pa
+        self.speeds = [speed if pump in pumps else n for pump, n in enumerate(self.speeds)]
+        self.driven, self.pace_pas = list(self.speeds), 0.0
+        self.flow_m3s = self.drawn_m3s(pressure_pa)
+        self.drawn_m3 += self.flow_m3s * step_s
+        self.pumped_m3 += self.flow_m3s * step_s + self.stored_m3(pressure_pa) - before
 
     def advance(self, step_s: float) -> None:
         """Let time pass: V(p') - V(p) = (pumped(p') - drawn(p')) dt, found by secants, or between bounds where they fail."""
@@ -186,17 +231,19 @@ class BoosterPlant:
         middle, flow, stored = self._by_secant(before, turning, step_s) or self._by_brackets(before, turning, step_s)
         self.pumped_m3 += flow * step_s
         self.drawn_m3 += flow * step_s - (stored - before)
+        self.pace_pas = (middle - self.pressure_pa) / step_s
         self.pressure_pa, self.flow_m3s = middle, max(0.0, flow)
         if self.drained and middle >= self.hydraulics.column_pa:
             self.drained = False  # full: what the riser takes from here on is its stiffness only
 
     def _by_secant(self, before: float, turning: Turning, step_s: float) -> tuple[float, float, float] | None:
-        """From the pressure and slope of the step before: the new pressure, with the flow and the water held at it.
+        """From the pace and slope of the step before: the new pressure, with the flow and the water held at it.
 
         None where that does not lead to the root at once.
         """
-        here, flow, stored = self.pressure_pa, self._together_m3s(self.pressure_pa, turning), before
-        there = -(flow - self.drawn_m3s(here)) * step_s
+        here = max(LOWEST_PA, min(HIGHEST_PA, self.pressure_pa + self.pace_pas * step_s))
+        flow, stored = self._together_m3s(here, turning), self.stored_m3(here)
+        there = stored - before - (flow - self.drawn_m3s(here)) * step_s
         for _ in range(6):
             if -EXACT_M3 < there < EXACT_M3:
                 return here, flow, stored

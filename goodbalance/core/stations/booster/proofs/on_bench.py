@@ -58,7 +58,7 @@ class _Scenes(Scenes):
     # at rest and at work
 
     def _stays_stopped(self) -> Shown:
-        return self.scene("at rest", 300.0), lambda run: not looks.started(run)
+        return self.scene("at rest", 300.0, start_pa=self.n.set_pressure), lambda run: not looks.started(run)
 
     def _holds(self) -> Shown:
         return self.calm(), looks.pressure_at_end

@@ -70,6 +70,9 @@ class Hydraulics:
         self.flow_tables: dict[tuple[tuple[int, ...], float], list[float]] = {}  # the bench's, by pumps and speed
         self._points: dict[tuple[tuple[int, ...], float, float], OperatingPoint] = {}
 
+    def __deepcopy__(self, memo: dict[int, object]) -> "Hydraulics":
+        return self  # what it keeps stays true for every copy
+
     @property
     def pump_count(self) -> int:
         """Pumps installed."""

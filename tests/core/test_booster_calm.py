@@ -1,0 +1,158 @@
+"""Long steps where nothing changes say what the fine grid says, and scenes with a common beginning share it."""
+
+import random
+import unittest
+from dataclasses import replace
+
+from goodbalance.core.rehearsal.engine import Run, TimedAction, rehearse
+from goodbalance.core.rehearsal.proving import Scene, play
+from goodbalance.core.stations.booster.bench.rehearse import BoosterBench, booster_bench
+from goodbalance.core.stations.booster.controller.numbers import numbers_of
+from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.plant.loop_model import LinearRegulator, LinearZone, shrinks_by, slopes
+from tests.boosters import choices, reckon, survey
+from tests.runs import SET_DAY, acts
+
+SETS = (
+    ({}, {}),
+    ({"sharing": "serial"}, {}),
+    ({"no_flow": "bump"}, {}),
+    ({"no_flow": "speed"}, {"vessel": {"volume_m3": 0.0}}),
+    ({"setback": "square"}, {}),
+    ({}, {"remote": {"height_m": 18.0, "range_pa": 6e5}}),
+    ({}, {"control": {"kind": "on_off"}}),
+    ({}, {"control": {"kind": "fixed"}}),
+    ({}, {"control": {"kind": "flow_stop"}}),
+)
+NIGHT_AND_DAY = (0.0, 0.02, 0.1, 0.3, 0.5, 0.8, 1.0)  # of the design demand
+
+
+def made(schools, noise_pa=0.0, **changes):
+    facts = survey(**{**changes, "sensor": {"noise_pa": noise_pa}})
+    decided = choices(None, schools)
+    return facts, decided, reckon(facts, decided, False)
+
+
+def fine(bench: BoosterBench) -> BoosterBench:
+    """The same bench, never at rest."""
+    bench.quiet_s = lambda now_s: 0.0
+    return bench
+
+
+def demand(seed: int, until_s: float = 1500.0) -> tuple[TimedAction, ...]:
+    picked, found, at_s = random.Random(seed), [], 1.0
+    while at_s < until_s:
+        found.append(TimedAction(at_s, "outlets", "", picked.choice(NIGHT_AND_DAY)))
+        at_s += picked.choice((20.0, 60.0, 150.0, 400.0))
+    return tuple(found)
+
+
+def happened(run: Run) -> list[tuple]:
+    return [(event.thing, event.doing, event.of, event.pump) for event in run.events]
+
+
+class SameAnswersTest(unittest.TestCase):
+    def assert_same(self, station, actions, until_s: float, share: float = 0.62) -> None:
+        long = rehearse(booster_bench(*station), actions, until_s)
+        grid = rehearse(fine(booster_bench(*station)), actions, long.now_s)
+        self.assertEqual(happened(long), happened(grid))
+        for one, other in zip(long.events, grid.events):
+            self.assertAlmostEqual(one.at_s, other.at_s, delta=0.51, msg=str(one))
+        self.assertLess(len(long.trace), share * len(grid.trace))
+        rows = {row[0]: row for row in grid.trace}
+        moved_at = {event.at_s for run in (long, grid) for event in run.events}
+        for row in long.trace:
+            if row[0] in rows and not any(0.0 <= row[0] - at_s < 10.0 for at_s in moved_at):
+                self.assertAlmostEqual(row[1], rows[row[0]][1], delta=2500.0, msg=f"pressure at {row[0]}")
+        self.assertAlmostEqual(long.bench.plant.pumped_m3, grid.bench.plant.pumped_m3, delta=0.003 * grid.bench.plant.pumped_m3)
+        self.assertAlmostEqual(long.bench.plant.energy_j, grid.bench.plant.energy_j, delta=0.006 * grid.bench.plant.energy_j)
+
+    def test_the_fine_grid_says_the_same(self) -> None:
+        for number, (schools, changes) in enumerate(SETS):
+            for seed in (number, number + 2):
+                with self.subTest(schools=schools, changes=changes, seed=seed):
+                    self.assert_same(made(schools, **changes), demand(seed), 1600.0)
+
+    def test_with_parts_broken_too(self) -> None:
+        for schools in ({}, {"sharing": "serial"}):
+            with self.subTest(schools=schools):
+                self.assert_same(made(schools), acts(SET_DAY), 700.0, 0.9)
+
+    def test_noise_moves_no_mean(self) -> None:
+        station = made({}, 2000.0)
+        actions = (TimedAction(1.0, "outlets", "", 0.7),)
+        long = rehearse(booster_bench(*station), actions, 900.0)
+        grid = rehearse(fine(booster_bench(*station)), actions, long.now_s)
+        self.assertLess(len(long.trace), 0.2 * len(grid.trace))
+        self.assertAlmostEqual(long.bench.plant.drawn_m3, grid.bench.plant.drawn_m3, delta=0.002 * grid.bench.plant.drawn_m3)
+        self.assertAlmostEqual(long.bench.plant.energy_j, grid.bench.plant.energy_j, delta=0.004 * grid.bench.plant.energy_j)
+
+    def test_water_is_conserved_over_long_steps(self) -> None:
+        for schools, changes in SETS:
+            bench = booster_bench(*made(schools, 2000.0, **changes))
+            before = bench.plant.stored_m3(bench.plant.pressure_pa)
+            rehearse(bench, demand(3), 1600.0)
+            gained = bench.plant.stored_m3(bench.plant.pressure_pa) - before
+            self.assertAlmostEqual(bench.plant.pumped_m3 - bench.plant.drawn_m3, gained, delta=1e-9 + 1e-9 * bench.plant.pumped_m3)
+
+
+class HuntingTest(unittest.TestCase):
+    def test_a_loop_that_hunts_is_never_taken_for_calm(self) -> None:
+        facts, decided, plan = made({}, 500.0)
+        numbers = numbers_of(facts, decided, plan)
+        wild = replace(numbers, gain=numbers.gain * 12.0, reset_time=numbers.reset_time / 4.0)
+        actions = (TimedAction(1.0, "outlets", "", 0.3),)
+        swings = []
+        for bench in (booster_bench(facts, decided, plan, None, wild), fine(booster_bench(facts, decided, plan, None, wild))):
+            late = [row[1] for row in rehearse(bench, actions, 300.0).trace if row[0] > 200.0]
+            self.assertGreater(len(late), 190)
+            swings.append(max(late) - min(late))
+        self.assertGreater(swings[1], 5e3)
+        self.assertAlmostEqual(swings[0], swings[1], delta=0.1 * swings[1])
+
+    def test_the_linear_loop_by_hand(self) -> None:
+        # No lag, no filter, no storage. Zone: 0.01 m3/s for full speed, 1e-8 + 1e-8 m3/s/Pa, so 5e5 Pa for full
+        # speed. Gain 1e-6 per Pa, Ti 1 s: the proportional part makes up for 0.5, the integral for 0.05 in each reckoning.
+        zone = LinearZone(per_speed=0.01, per_pa=1e-8, drawn_per_pa=1e-8, stored_per_pa=0.0, lag_s=0.0)
+        regulator = LinearRegulator(gain=1e-6, reset_s=1.0, filter_s=0.0)
+        # p' = 5e5 n', n' = -k p + i', i' = i - 0.1 k p, k p = 0.5 (n in shares): p' = -0.5 p - 0.05 p + I, I = 5e5 i
+        # so [p', I'] = [[-0.55, 1], [-0.05, 1]] [p, I]: z^2 - 0.45 z - 0.5 = 0: z = (0.45 +- sqrt(0.2025 + 2)) / 2
+        self.assertAlmostEqual(shrinks_by(zone, regulator), (0.45 + (0.2025 + 2.0) ** 0.5) / 2.0, delta=1e-9)
+        self.assertGreater(shrinks_by(zone, replace(regulator, gain=3e-6)), 1.0)  # 1.65 of what was there comes back, turned round
+
+    def test_slopes_are_those_of_the_pumps(self) -> None:
+        facts, _, _ = made({})
+        hyd = hydraulics(facts)
+        speed, flow_m3s = 0.9, 0.003
+        per_speed, per_pa = slopes(hyd, speed, flow_m3s, 2)
+        at_pa = hyd.delivered_pa(flow_m3s, 2, 0.0, speed)
+
+        def flow(n: float, pa: float) -> float:
+            return 2.0 * hyd.flow_at(n, hyd.added_m(pa, 0.0))
+
+        self.assertAlmostEqual((flow(speed + 1e-4, at_pa) - flow(speed - 1e-4, at_pa)) / 2e-4, per_speed, delta=1e-3 * per_speed)
+        self.assertAlmostEqual((flow(speed, at_pa - 100.0) - flow(speed, at_pa + 100.0)) / 200.0, per_pa, delta=1e-3 * per_pa)
+
+
+class SharedBeginningTest(unittest.TestCase):
+    def test_scenes_go_as_if_each_were_played_alone(self) -> None:
+        station = made({}, 2000.0)
+        tap, more = TimedAction(1.0, "outlets", "", 0.3), TimedAction(60.0, "outlets", "", 1.0)
+        trip, night = TimedAction(60.0, "trip", "1", 1.0), TimedAction(61.5, "suction", "", 2e4)
+        start = booster_bench(*station).start
+        scenes = [
+            Scene("rests", start, (), 100.0),
+            Scene("one tap", start, (tap,), 100.0),
+            Scene("one tap, longer", start, (tap,), 260.0),
+            Scene("one tap, ends where others go on", start, (tap,), 60.0),
+            Scene("more", start, (tap, more), 200.0),
+            Scene("more, and a trip at once", start, (tap, more, trip), 200.0),
+            Scene("more, a trip, little water", start, (tap, more, trip, night), 200.0),
+            Scene("more, then less", start, (tap, more, TimedAction(130.3, "outlets", "", 0.1)), 200.0),
+            Scene("from lower", start - 2e4, (tap, more), 200.0),
+        ]
+        runs = play(scenes, lambda pa: booster_bench(*station, pa))
+        for scene in scenes:
+            alone = rehearse(booster_bench(*station, scene.start), scene.actions, scene.until_s)
+            self.assertEqual(runs[scene].digest(), alone.digest(), scene.name)
+            self.assertEqual(repr(runs[scene].bench), repr(alone.bench), scene.name)
