@@ -35,7 +35,7 @@ HEADERS = [
 ]  # fmt: skip
 FIELDS = [
     "save_key", "units", "changes", "chosen", "was", "base_seq", "seen", "name", "role", "how", "text", "point", "proof_id", "method", "note", "pump", "setting",
-    "value", "start", "actions", "from_s", "to_s", "code", "typed", "what", "kind", "place", "password", "then", "theme", "days", "ids", "upto", "zero", "full",
+    "value", "start", "actions", "name", "known", "from_s", "to_s", "code", "typed", "what", "kind", "place", "password", "then", "theme", "days", "ids", "upto", "zero", "full",
     "outlet", "by", "q", "page", "at", "one", "seq", "added", "run", "next", "1.before.from", "1.pumping.time", "1.applied", "1.shown", "1.outlets", "1.pumps",
     "well.depth_m", "relays.stop", "flow", "pumps", "archived", "back",
 ]  # fmt: skip

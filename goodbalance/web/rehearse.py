@@ -16,7 +16,7 @@ from goodbalance.web.kinds.pages import pages_of
 from goodbalance.web.loading import WorkDep, after_save, load_work
 from goodbalance.web.reckon import plan_view
 from goodbalance.web.rendering import clock, page, units_of
-from goodbalance.web.running import KEEP_WITHIN_S, BenchAsk, actions_of, check_bench, put_back, take_run
+from goodbalance.web.running import KEEP_WITHIN_S, BenchAsk, NotKnown, actions_of, check_bench, put_back, take_run
 from goodbalance.web.survey import SaveKey, shapes
 from goodbalance.web.work import Work
 
@@ -57,9 +57,15 @@ def _with_start(work: Work, kept: dict[str, Any] | None) -> dict[str, Any] | Non
 
 @router.post("/stations/{station_id}/bench", name="run_bench", dependencies=[Depends(not_forged)])
 def run_bench(request: Request, session: SessionDep, work: WorkDep, ask: BenchAsk) -> Response:
-    """What happened between two times of the run, and how everything stands at the second, or as far as it got by then."""
+    """What happened between two times of the run, and how everything stands at the second, or as far as it got by then.
+
+    A page sends what was done since it asked last; a process that lacks what came before says how much it knows.
+    """
     stood = work if ask.covers is None else load_work(session, work.row.id, units_of(request), ask.covers)
-    run, there = take_run(stood, ask)
+    try:
+        run, there = take_run(stood, ask)
+    except NotKnown as lacking:
+        return JSONResponse({"known": lacking.known})
     to_s = ask.to_s if there else run.now_s
     seen = run.seen_at(to_s)
     rows = [row for row in run.trace if row[0] > ask.from_s or ask.from_s == 0.0]

@@ -9,13 +9,14 @@ from fastapi import HTTPException
 from pydantic import BaseModel, ConfigDict, Field
 
 from goodbalance.core.record.bodies import Act
-from goodbalance.core.rehearsal.engine import LONGEST_RUN_S, Run, TimedAction, begun
+from goodbalance.core.rehearsal.engine import LONGEST_RUN_S, Run, TimedAction, begun, check_order
 from goodbalance.web import computing
 from goodbalance.web.memory import Memory
 from goodbalance.web.work import Work
 
 LOOK_WITHIN_S, KEEP_WITHIN_S = 2.0, 15.0  # how long a run is worked out for one question
 TURN_WITHIN_S = 10.0
+MOST_ACTIONS = 2000
 _benches = threading.Semaphore(2)  # runs that move at a time in this process
 _runs: Memory[str, Run[Any]] = Memory(24)
 
@@ -25,10 +26,20 @@ class BenchAsk(BaseModel):
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     start: float = Field(ge=0.0, le=1e7)  # a level in m or a pressure in Pa, by the kind of station
-    actions: tuple[Act, ...] = Field(max_length=2000)
+    actions: tuple[Act, ...] = Field(max_length=MOST_ACTIONS)
     from_s: float = Field(ge=0.0, le=LONGEST_RUN_S)
     to_s: float = Field(ge=0.0, le=LONGEST_RUN_S)
     covers: int | None = None  # replay on the plan as it stood at this entry
+    name: str = Field("", max_length=64)  # of a run that goes on, chosen by the page
+    known: int = Field(0, ge=0, le=MOST_ACTIONS)  # how many actions of it were sent before; `actions` are those after
+
+
+class NotKnown(Exception):
+    """This process has fewer actions of the run than the page takes for known: it sends those after `known` again."""
+
+    def __init__(self, known: int) -> None:
+        super().__init__(known)
+        self.known = known
 
 
 def actions_of(ask: BenchAsk) -> tuple[TimedAction, ...]:
@@ -53,7 +64,7 @@ def _run_key(work: Work, ask: BenchAsk) -> str:
         work.history.seq,
         work.history.last.hash if work.history.last else "",
         ask.start,
-        ask.actions[:1],
+        ask.name or ask.actions[:1],
     )
     return hashlib.sha256(repr(parts).encode()).hexdigest()
 
@@ -61,16 +72,23 @@ def _run_key(work: Work, ask: BenchAsk) -> str:
 def take_run(work: Work, ask: BenchAsk, within_s: float | None = None) -> tuple[Run[Any], bool]:
     """The run up to ask.to_s, or as far as it gets in so much time, and whether it got there.
 
-    It goes on from where this process left it, or from the start. The result is the same.
+    It goes on from where this process left it, or from the start. The result is the same. Raises NotKnown.
     """
     check_bench(work, ask)
-    actions = actions_of(ask)
     key = _run_key(work, ask)
     run = _runs.take(key)
+    before = () if run is None else run.actions
+    if ask.known > len(before):
+        if run is not None:
+            _runs.put(key, run)
+        raise NotKnown(len(before))
+    actions = before[: ask.known] + actions_of(ask)
+    if len(actions) > MOST_ACTIONS:
+        raise HTTPException(422, f"actions are {len(actions)}; a run takes up to {MOST_ACTIONS}.")
+    check_order(actions)
     if run is not None:
-        same_past = actions[: run.taken] == run.actions[: run.taken]
         rest = actions[run.taken :]
-        if not same_past or run.now_s > ask.to_s or (rest and rest[0].at_s < run.now_s):
+        if actions[: run.taken] != before[: run.taken] or run.now_s > ask.to_s or (rest and rest[0].at_s < run.now_s):
             run = None
     if not _benches.acquire(timeout=TURN_WITHIN_S):
         raise computing.Busy

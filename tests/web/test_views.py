@@ -182,6 +182,25 @@ class ReckonAndBenchTest(WebTest):
         self.assertTrue(self.ada.json(f"{path}/runs/{kept['run']}/replay", {}).json()["same"])
         self.assertIn("loop opens", self.ada.get(f"{path}/rehearse?run={kept['run']}").text)
 
+    def test_a_page_sends_only_what_it_has_not_sent_before(self) -> None:
+        path = self.station(ROUND_WELL)
+        rises = {"at_s": 0.0, "kind": "inflow", "target": "", "value": 0.004}
+        breaks, ends = {**rises, "at_s": 700.3, "kind": "loop_open", "value": 1.0}, {**rises, "at_s": 800.0, "value": 0.0}
+        ask = {"start": 0.8, "name": key(), "from_s": 0.0}
+        whole = self.ada.json(f"{path}/bench", {**ask, "name": "", "actions": [rises, breaks, ends], "to_s": 900.0}).json()
+        events = []
+        for known, actions, from_s, to_s in ((0, [rises], 0.0, 650.0), (1, [breaks], 650.0, 750.0), (2, [], 750.0, 760.0), (2, [ends], 760.0, 900.0)):
+            part = self.ada.json(f"{path}/bench", {**ask, "known": known, "actions": actions, "from_s": from_s, "to_s": to_s}).json()
+            events += part["events"]
+        self.assertEqual((events, part["rows"][-1]), (whole["events"], whole["rows"][-1]))
+        lacking = {**ask, "known": 5, "actions": [], "to_s": 900.0}
+        self.assertEqual(self.ada.json(f"{path}/bench", lacking).json(), {"known": 3})
+        self.assertEqual(self.ada.json(f"{path}/bench", {**lacking, "name": key()}).json(), {"known": 0})
+        early = self.ada.json(f"{path}/bench", {**ask, "known": 3, "actions": [{**ends, "at_s": 5.0}], "to_s": 950.0})
+        self.assertIn("in order of time", early.text)
+        kept = self.ada.json(f"{path}/runs", {**ask, "actions": [rises, breaks, ends], "to_s": 900.0, "save_key": key()}).json()
+        self.assertTrue(self.ada.json(f"{path}/runs/{kept['run']}/replay", {}).json()["same"])
+
     def test_the_bench_refuses_nonsense(self) -> None:
         path = self.station(ROUND_WELL)
         ask = {"start": 0.8, "actions": [], "from_s": 0.0, "to_s": 60.0}

@@ -144,9 +144,14 @@ def rehearse(bench: AnyBench, actions: tuple[TimedAction, ...], until_s: float) 
 
 def begun(bench: AnyBench, actions: tuple[TimedAction, ...]) -> Run[AnyBench]:
     """A run of a fresh bench that has not moved yet. Raises OutOfRange where the actions are not in order of time."""
+    check_order(actions)
+    return Run(bench, actions)
+
+
+def check_order(actions: tuple[TimedAction, ...]) -> None:
+    """Raises OutOfRange where actions are not in order of time, or before 0."""
     for earlier, later in zip(actions, actions[1:]):
         if not earlier.at_s <= later.at_s:
             raise OutOfRange("at_s", later.at_s, f"{earlier.at_s:g} or later, actions are in order of time")
     if actions and not actions[0].at_s >= 0.0:
         raise OutOfRange("at_s", actions[0].at_s, "0 or more")
-    return Run(bench, actions)

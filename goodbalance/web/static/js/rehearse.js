@@ -19,19 +19,25 @@ const trend = new Trend(document.getElementById("trend"), { pumps: bench.pumps, 
 
 function say(text) { told.textContent = text; }
 
+const name = newKey();
+let known = 0; // actions that were sent before; a server process that lacks some says so
+
 async function look(from_s, to_s) {
   const start = kept ? kept.start : bench.start;
-  const question = { start, actions, from_s, to_s };
-  if (kept) question.covers = kept.covers;
-  const { ok, answer } = await post(root.dataset.run, question);
-  if (!ok) throw new Error(answer.error || "The server refused.");
-  return answer;
+  for (;;) {
+    const all = actions, question = { start, name, known, actions: all.slice(known), from_s, to_s };
+    if (kept) question.covers = kept.covers;
+    const { ok, answer } = await post(root.dataset.run, question);
+    if (!ok) { known = 0; throw new Error(answer.error || "The server refused."); }
+    if (answer.known === undefined) { known = all.length; return answer; }
+    known = answer.known;
+  }
 }
 
 async function step() {
   if (asking) return;
   asking = true;
-  const to_s = now_s, from_s = shown_s, known = actions.length;
+  const to_s = now_s, from_s = shown_s, before = actions.length;
   let further = false; // a long stretch comes in parts
   try {
     const answer = await look(from_s, to_s);
@@ -40,7 +46,7 @@ async function step() {
       show(answer, from_s);
     }
     further = answer.to_s < to_s;
-    if (known === actions.length) say(further ? `Worked out as far as ${answer.now}; going on.` : ended ? "The kept run ends here." : "");
+    if (before === actions.length) say(further ? `Worked out as far as ${answer.now}; going on.` : ended ? "The kept run ends here." : "");
   } catch (error) {
     pause();
     say(error instanceof TypeError ? "The server cannot be reached. The run waits; press Start to go on." : error.message);
@@ -229,7 +235,7 @@ if (!kept) {
   });
   dialog.addEventListener("close", () => {
     if (dialog.returnValue !== "keep") return;
-    save("run", root.dataset.keep, { start: bench.start, actions, from_s: 0, to_s: now_s, note: document.getElementById("keep-note").value });
+    save("run", root.dataset.keep, { start: bench.start, name, actions, from_s: 0, to_s: now_s, note: document.getElementById("keep-note").value });
     say("Keeping the run");
   });
   document.addEventListener("saved", (event) => {
