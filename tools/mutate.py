@@ -51,6 +51,8 @@ TARGETS: dict[str, tuple[str, ...]] = {
     f"{STATIONS}/booster/windows/suction_stops.py": BOOSTER,
     f"{STATIONS}/booster/windows/consequences.py": BOOSTER,
     f"{STATIONS}/booster/controller/logic.py": ("test_plans", "test_rule_edges", "test_booster_logic", "test_booster_modes"),
+    f"{STATIONS}/booster/bench/calm.py": ("test_booster_calm", "test_plans"),
+    f"{STATIONS}/booster/plant/zone.py": ("test_plans", "test_booster", "test_booster_calm"),
     f"{STATIONS}/booster/controller/stops.py": ("test_plans", "test_rule_edges", "test_booster_logic"),
     "goodbalance/core/control/sequencer.py": ("test_plans", "test_sequencer", "test_lift_bench", "test_lift_faults"),
     "goodbalance/core/balance/chances.py": ("test_chances", "test_rule_edges"),

@@ -17,6 +17,18 @@ class OutOfRange(GoodBalanceError, ValueError):
         return type(self), (self.name, self.value, self.accepted)
 
 
+class NotANumber(OutOfRange):
+    """A text that was to be a number is none. Names the quantity, the text, what is wrong with it and what is accepted."""
+
+    def __init__(self, name: str, text: str, wrong: str, accepted: str) -> None:
+        super().__init__(name, text, accepted)
+        self.wrong = wrong
+        self.args = (f"{name}: {text!r} {wrong}; accepted: {accepted}",)
+
+    def __reduce__(self) -> tuple[type["NotANumber"], tuple[str, str, str, str]]:  # type: ignore[override]
+        return type(self), (self.name, str(self.value), self.wrong, self.accepted)
+
+
 class NoSolution(GoodBalanceError, ArithmeticError):
     """The equations have no answer for these facts (for example a pump that cannot lift to the outlet)."""
 

@@ -2,12 +2,12 @@
 
 import csv
 import io
-import math
 from dataclasses import dataclass
 from datetime import datetime
 
-from goodbalance.core.balance.quantities import si_per
-from goodbalance.core.errors import BrokenFile
+from goodbalance.core.balance.asked_number import AskedNumber
+from goodbalance.core.balance.quantities import UnitSystem, si_per
+from goodbalance.core.errors import BrokenFile, OutOfRange
 
 LARGEST_CSV_BYTES = 600_000
 MOST_ROWS = 40_000
@@ -218,12 +218,9 @@ def _column(head: list[str], names: object) -> int:
 
 def _number(cell: str, line: int, name: str) -> float:
     try:
-        value = float(cell.strip().replace(",", "."))
-    except ValueError:
-        value = math.nan
-    if not math.isfinite(value) or abs(value) > 1e9:
-        raise BrokenFile(f"line {line}, {name}: {cell.strip()[:40]!r} is not a number")
-    return value
+        return AskedNumber(label=f"line {line}, {name}", low=-1e9, high=1e9).read(cell, UnitSystem.METRIC)
+    except OutOfRange as wrong:
+        raise BrokenFile(str(wrong)) from wrong
 
 
 def _on_or_off(cell: str, line: int, name: str) -> float:

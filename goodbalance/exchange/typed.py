@@ -1,17 +1,14 @@
-"""Numbers as people type them, read into SI facts. The one place where typed input is checked."""
+"""Surveys and choices as people type them, read into SI facts."""
 
-import math
-import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
 from typing import Any
 
+from goodbalance.core.balance.asked_number import AskedNumber, typed_number
 from goodbalance.core.balance.facts import AskedFact, Conditions, Facts, Section, sections
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show
-
-_NUMBER = re.compile(r"^[+-]?([0-9]+([.,][0-9]*)?|[.,][0-9]+)([eE][+-]?[0-9]+)?$")
-LONGEST_NUMBER = 40
+from goodbalance.core.errors import OutOfRange
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,17 +39,6 @@ class Reading:
     @property
     def complete(self) -> bool:
         return not self.problems and not self.missing
-
-
-def typed_number(text: str) -> float:
-    """A finite number with comma or point decimals; spaces as thousands. ValueError says what is wrong."""
-    kept = text.strip().replace("\u2212", "-").replace("\u00a0", "").replace(" ", "")
-    if len(kept) > LONGEST_NUMBER or not _NUMBER.match(kept):
-        raise ValueError("is not a number")
-    value = float(kept.replace(",", "."))
-    if not math.isfinite(value):
-        raise ValueError("is not a finite number")
-    return value
 
 
 def read_facts(
@@ -163,22 +149,16 @@ def _take_default(question: AskedFact, reading: Reading) -> None:
 def _read_number(question: AskedFact, entry: Typed, units: UnitSystem, reading: Reading) -> None:
     asked, path = question.fact, question.path
     assert asked.quantity is not None and asked.low is not None and asked.high is not None
-    low, high = (show(limit, asked.quantity, units) for limit in (asked.low, asked.high))
-    accepted = f"accepted: {low} to {high}"
+    number = AskedNumber(
+        label=asked.label, quantity=asked.quantity, low=asked.low, high=asked.high, whole=question.kind is int
+    )  # fmt: skip
     try:
-        value = typed_number(entry.text)
-    except ValueError as wrong:
-        reading.problems[path] = f"{asked.label}: {entry.text.strip()[:40]!r} {wrong}; {accepted}."
+        value_si = number.read(entry.text, entry.units, units)
+    except OutOfRange as wrong:
+        reading.problems[path] = f"{wrong}."
         return
-    value_si = display_unit(asked.quantity, entry.units).to_si(value)
-    if not asked.low <= value_si <= asked.high:
-        shown = show(value_si, asked.quantity, units) if abs(value_si) < 1e9 else entry.text.strip()
-        reading.problems[path] = f"{asked.label} is {shown}; {accepted}."
-    elif question.kind is int and value_si != int(value_si):
-        reading.problems[path] = f"{asked.label} is {entry.text.strip()}; accepted: a whole number, {low} to {high}."
-    else:
-        reading.values[path] = int(value_si) if question.kind is int else value_si
-        _question_magnitude(question, value, value_si, entry, units, reading)
+    reading.values[path] = value_si
+    _question_magnitude(question, typed_number(entry.text), value_si, entry, units, reading)
 
 
 def _question_magnitude(

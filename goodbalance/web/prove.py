@@ -6,11 +6,11 @@ from fastapi import APIRouter, Depends, Form, HTTPException, Request, Response
 from fastapi.responses import JSONResponse, RedirectResponse
 from pydantic import BaseModel, ConfigDict, Field
 
+from goodbalance.core.balance.asked_number import AskedNumber
 from goodbalance.core.balance.proof import Answer, Method, Proof, Verdict, judge, read_sequence
 from goodbalance.core.balance.quantities import DisplayUnit, UnitSystem, display_unit, show
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.record.history import Observed
-from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web import computing
@@ -148,11 +148,7 @@ def read_seen(proof: Proof, text: str, units: UnitSystem) -> float | bool | tupl
             return read_sequence(text)
         except ValueError:
             raise ValueError(f"Seen: {text[:40]!r}; accepted: pump numbers in order, for example 1 2 1.") from None
-    unit = display_unit(proof.quantity, units)
-    try:
-        return unit.to_si(typed_number(text))
-    except ValueError as wrong:
-        raise ValueError(f"Seen: {text.strip()[:40]!r} {wrong}; accepted: a number in {unit.symbol}.") from wrong
+    return AskedNumber(label="Seen", quantity=proof.quantity).read(text, units)
 
 
 def seen_words(observed: Observed, proof: Proof | None, units: UnitSystem) -> str:
@@ -160,7 +156,7 @@ def seen_words(observed: Observed, proof: Proof | None, units: UnitSystem) -> st
     if proof is None or proof.answer is not Answer.NUMBER:
         return {"yes": "seen", "no": "not seen"}.get(observed.seen, observed.seen)
     try:
-        value_si = display_unit(proof.quantity, UnitSystem(observed.units)).to_si(typed_number(observed.seen))
+        value_si = AskedNumber(label="Seen", quantity=proof.quantity).read(observed.seen, UnitSystem(observed.units))
     except ValueError:  # the bench says in words that something never came
         return observed.seen
     return show(value_si, proof.quantity, units)

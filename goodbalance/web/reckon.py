@@ -6,13 +6,13 @@ from fastapi import APIRouter, Depends, HTTPException, Request, Response
 from fastapi.responses import JSONResponse, RedirectResponse
 from pydantic import BaseModel, ConfigDict, Field
 
+from goodbalance.core.balance.asked_number import AskedNumber
 from goodbalance.core.balance.facts import sections
 from goodbalance.core.balance.plan import Plan, Setting
-from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show
+from goodbalance.core.balance.quantities import Quantity, UnitSystem, show
 from goodbalance.core.balance.window import Opener
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.record.history import History
-from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web import computing
@@ -128,14 +128,9 @@ def save_level_form(form: FormDep, request: Request, session: SessionDep, person
     if work.plan is None or all(setting.id != setting_id for setting in work.plan.settings):
         raise HTTPException(422, f"setting is {setting_id[:40]!r}; this plan has no such setting.")
     value: float | None = None
-    unit = display_unit(work.plan.setting(setting_id).quantity, units_of(request))
     if text.strip():
-        try:
-            value = unit.to_si(typed_number(text))
-        except ValueError as wrong:
-            raise HTTPException(
-                422, f"{setting_id}: {text[:40]!r} {wrong}; accepted: a number in {unit.symbol}."
-            ) from wrong
+        setting = work.plan.setting(setting_id)
+        value = AskedNumber(label=setting.label, quantity=setting.quantity).read(text, units_of(request))
     save = ChoicesSave(save_key=str(form.get("save_key", "")), units=units_of(request), chosen={setting_id: value})
     _check(work, save)
     had = as_seen(session, work, form).history.chosen.get(setting_id)

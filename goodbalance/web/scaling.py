@@ -5,10 +5,10 @@ from typing import Any
 from fastapi import APIRouter, Depends, HTTPException, Request, Response
 from fastapi.responses import RedirectResponse
 
-from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit
+from goodbalance.core.balance.asked_number import AskedNumber
+from goodbalance.core.balance.quantities import Quantity, UnitSystem
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.record.chain import Kind
-from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
@@ -43,7 +43,9 @@ def save_scaling(form: FormDep, request: Request, session: SessionDep, person: W
     form = {key: str(value)[:500] for key, value in form.items()}
     view = _view(work, form)
     units = units_of(request)
-    zero, full = (_read(form.get(name, ""), name, work.kind.main, units, view["problems"]) for name in ("zero", "full"))
+    zero, full = (
+        _asked(name, work.kind.main).read_or_note(form.get(name, ""), units, view["problems"]) for name in ("zero", "full")
+    )
     points = _points(form, view, units)
     if not view["problems"]:
         body = {"by": view["way"], "points": points, "zero": zero, "full": full, "note": form.get("note", "").strip()}
@@ -68,8 +70,8 @@ def _points(form: dict[str, str], view: dict[str, Any], units: UnitSystem) -> li
         if not any(texts):
             continue
         problems = view["problems"]
-        one = _read(texts[0], f"line {row}, applied", applied, units, problems)
-        two = _read(texts[1], f"line {row}, display", main, units, problems)
+        one = _asked(f"line {row}, applied", applied).read_or_note(texts[0], units, problems)
+        two = _asked(f"line {row}, display", main).read_or_note(texts[1], units, problems)
         if one is not None and two is not None:
             found.append({"applied": one, "shown": two})
     if len(found) < 2 and not view["problems"]:
@@ -77,19 +79,9 @@ def _points(form: dict[str, str], view: dict[str, Any], units: UnitSystem) -> li
     return found
 
 
-def _read(text: str, name: str, quantity: Quantity, units: UnitSystem, problems: list[str]) -> float | None:
-    unit = display_unit(quantity, units)
+def _asked(name: str, quantity: Quantity) -> AskedNumber:
     low, high = LIMITS[quantity]
-    accepted = f"accepted: {unit.from_si(low):.4g} to {unit.from_si(high):.4g} {unit.symbol}"
-    try:
-        value = unit.to_si(typed_number(text))
-    except ValueError as wrong:
-        problems.append(f"{name}: {text.strip()[:40]!r} {wrong}; {accepted}.")
-        return None
-    if not low <= value <= high:
-        problems.append(f"{name} is {text.strip()[:40]}; {accepted}.")
-        return None
-    return value
+    return AskedNumber(label=name, quantity=quantity, low=low, high=high)
 
 
 def checks(work: Work) -> list[tuple[Any, Any]]:

@@ -1,14 +1,17 @@
 """Numbers as people type them, and what does not fit together in a survey."""
 
+import pickle
 import unittest
 
 from hypothesis import given
 from hypothesis import strategies as st
 
-from goodbalance.core.balance.quantities import UnitSystem
+from goodbalance.core.balance.asked_number import AskedNumber, number_before_unit, typed_number
+from goodbalance.core.balance.quantities import DisplayUnit, Quantity, UnitSystem
+from goodbalance.core.errors import OutOfRange
 from goodbalance.core.stations.lift.survey.plausibility import plausibility
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
-from goodbalance.exchange.typed import Typed, as_shown, facts_from, read_facts, typed_number
+from goodbalance.exchange.typed import Typed, as_shown, facts_from, read_facts
 from tools.stage.typed_stations import ROUND_WELL
 
 METRIC, US = UnitSystem.METRIC, UnitSystem.US
@@ -44,6 +47,50 @@ class TypedNumberTest(unittest.TestCase):
             typed_number(text)
         except ValueError:
             pass
+
+
+class AskedNumberTest(unittest.TestCase):
+    LEVEL = AskedNumber(label="Level", quantity=Quantity.LEVEL, low=0.5, high=3.0)
+
+    def test_it_is_read_in_the_unit_of_whoever_types(self) -> None:
+        self.assertEqual(self.LEVEL.read(" 1,25 ", METRIC), 1.25)
+        self.assertAlmostEqual(self.LEVEL.read("4.1", US), 4.1 * 0.3048)  # feet
+        hertz = AskedNumber(label="Speed", low=0.0, high=1.0, unit=DisplayUnit("Hz", 1, 1.0 / 60.0))
+        self.assertEqual((hertz.read("45", METRIC), hertz.read("60", US)), (0.75, 1.0))
+        count = AskedNumber(label="Pumps", quantity=Quantity.COUNT, low=1, high=4, whole=True)
+        self.assertIs(type(count.read("3", METRIC)), int)
+
+    def test_a_refusal_names_field_value_and_what_is_accepted(self) -> None:
+        timer = AskedNumber(label="Time", quantity=Quantity.TIME, low=0.0, high=60.0, above_low=True)
+        count = AskedNumber(label="Pumps", quantity=Quantity.COUNT, low=1, high=4, whole=True)
+        hertz = AskedNumber(label="Speed", low=0.0, high=1.0, unit=DisplayUnit("Hz", 1, 1.0 / 60.0))
+        for asked, text, units, words in (
+            (self.LEVEL, "deep", METRIC, "Level: 'deep' is not a number; accepted: 0.50 m to 3.00 m"),
+            (self.LEVEL, "", METRIC, "Level: '' is not a number; accepted: 0.50 m to 3.00 m"),
+            (self.LEVEL, "0.49", METRIC, "Level is 0.49 m; accepted: 0.50 m to 3.00 m"),
+            (self.LEVEL, "10", US, "Level is 10.00 ft; accepted: 1.64 ft to 9.84 ft"),
+            (self.LEVEL, "1e12", METRIC, "Level is 1e12; accepted: 0.50 m to 3.00 m"),
+            (timer, "0", METRIC, "Time is 0 s; accepted: more than 0 s, up to 60 s"),
+            (count, "2.5", METRIC, "Pumps is 2.5; accepted: a whole number, 1 to 4"),
+            (count, "5", METRIC, "Pumps is 5; accepted: a whole number, 1 to 4"),
+            (hertz, "61", METRIC, "Speed is 61 Hz; accepted: 0 to 60 Hz"),
+            (AskedNumber(label="Seen", quantity=Quantity.PRESSURE), "x", US, "Seen: 'x' is not a number; accepted: a number in psi"),
+        ):  # fmt: skip
+            with self.assertRaises(OutOfRange) as refused:
+                asked.read(text, units)
+            self.assertEqual(str(refused.exception), words)
+            self.assertEqual(str(pickle.loads(pickle.dumps(refused.exception))), words)
+            problems: list[str] = []
+            self.assertIsNone(asked.read_or_note(text, units, problems))
+            self.assertEqual(problems, [f"{words}."])
+        self.assertEqual([self.LEVEL.read(text, METRIC) for text in ("0.5", "3")], [0.5, 3.0])  # its limits are accepted
+
+    def test_a_display_shows_a_unit_behind_its_number(self) -> None:
+        for text, value in (("4.5 bar", 4.5), ("4,5bar", 4.5), ("12 000 l", 12000.0), ("\u22123.2 \u00b0C", -3.2), ("1e-3", 1e-3), ("50 %", 50.0)):
+            self.assertEqual(number_before_unit(text), value, text)
+        for text in ("", "bar", "5 6", "4.5.1", "nan", "--5"):
+            with self.assertRaises(ValueError, msg=text):
+                number_before_unit(text)
 
 
 class ReadFactsTest(unittest.TestCase):
@@ -94,8 +141,6 @@ class ReadFactsTest(unittest.TestCase):
         typed = {path: Typed(text) for path, text in ROUND_WELL.items()} | {"well.depth_m": Typed("13.8", US)}
         found = read_facts(LiftSurvey, typed, US)
         self.assertAlmostEqual(found.values["well.depth_m"], 13.8 * 0.3048)
-        from goodbalance.core.balance.quantities import Quantity
-
         self.assertEqual(as_shown(Typed("13.8", US), Quantity.LEVEL, US), "13.8")
         self.assertEqual(as_shown(Typed("13.8", US), Quantity.LEVEL, METRIC), "4.2062")
 

@@ -125,13 +125,13 @@ class SweepTest(BoosterTest):
         path = self.booster()
         for change, words in (
             ({"1.speed": "fast"}, "Line 2, speed: &#39;fast&#39; is not a number; accepted: 0 to 100 %"),
-            ({"1.speed": "140"}, "Line 2, speed is 140; accepted: 0 to 100 %"),
+            ({"1.speed": "140"}, "Line 2, speed is 140 % of full speed; accepted: 0 to 100 % of full speed"),
             ({"speed_unit": ""}, "Unit of the speeds: &#39;&#39;; accepted: % of full speed, Hz, rpm"),
-            ({"0.pumps": "\u00b2"}, "Line 1, pumps: &#39;\u00b2&#39;; accepted: a whole number, 1 to"),
-            ({"speed_unit": "hz"}, "Line 1, speed is 84.6; accepted: 0 to 50 Hz"),
+            ({"0.pumps": "\u00b2"}, "Line 1, pumps: &#39;\u00b2&#39; is not a number; accepted: a whole number, 1 to"),
+            ({"speed_unit": "hz"}, "Line 1, speed is 84.6 Hz; accepted: 0 to 50 Hz"),
             ({"1.pressure": ""}, "Line 2, pressure"),
-            ({"1.pumps": "4"}, "Line 2, pumps: &#39;4&#39;; accepted: a whole number, 1 to 3"),
-            ({"1.outlets": "-1"}, "Line 2, outlets: &#39;-1&#39;; accepted: a whole number, 0 to 500"),
+            ({"1.pumps": "4"}, "Line 2, pumps is 4; accepted: a whole number, 1 to 3"),
+            ({"1.outlets": "-1"}, "Line 2, outlets is -1; accepted: a whole number, 0 to 500"),
             ({"1.held": "perhaps"}, "accepted: yes or no"),
             ({"outlet": "0"}, "Flow of one outlet is 0"),
             (
@@ -203,8 +203,8 @@ class LoopTest(BoosterTest):
             (step_csv(gain=-0.035), {}, "went the other way"),
             (step_csv(gain=0.0005, noise=0.05), {}, "noise"),
             (step_csv(), {"flow": "many"}, "flow"),
-            (step_csv(), {"flow": "40"}, "accepted: 0 to 9.6 l/s"),
-            (step_csv(), {"pumps": "7"}, "accepted: 1 to 3"),
+            (step_csv(), {"flow": "40"}, "accepted: 0.0 l/s to 9.6 l/s"),
+            (step_csv(), {"pumps": "7"}, "accepted: a whole number, 1 to 3"),
             (b"time_s,speed_percent\n1,2\n", {}, "pressure_bar"),
             (b"time_s,speed_percent,pressure_bar\n1,80,4\n0,80,4\n", {}, "line 3: the time does not go on"),
         ):

@@ -62,7 +62,7 @@ class DrawdownTest(WebTest):
         path = self.station(ROUND_WELL)
         for change, words in (
             ({"1.pumping.to": "abc"}, "Run 1, this pump in hand draws down, to: &#39;abc&#39; is not a number"),
-            ({"1.pumping.time": "0"}, "accepted: 0 to 86400 s"),
+            ({"1.pumping.time": "0"}, "accepted: more than 0 s, up to 86400 s"),
             ({"1.pumping.to": "1.3"}, "draws the level down"),
             ({"1.before.to": "0.9"}, "the level rises"),
             (
@@ -170,7 +170,7 @@ class TrendAndScalingTest(WebTest):
             ({"2.applied": "", "2.shown": ""}, "1 lines are filled in"),
             ({"2.applied": "0.5", "2.shown": "0.6"}, "two or more different ones"),
             ({"2.shown": "0.1"}, "does not follow"),
-            ({"by": "signal", "1.applied": "400"}, "accepted: 0 to 25 mA"),
+            ({"by": "signal", "1.applied": "400"}, "accepted: 0.00 mA to 25.00 mA"),
             ({"full": "0.1"}, "full is 0.1"),
         ):
             answer = self.ada.form(f"{path}/scaling", save_key=key(), **{**self.SHEET, **change})

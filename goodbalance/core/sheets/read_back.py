@@ -1,9 +1,9 @@
 """Comparing what the display showed on reading back with what should stand there."""
 
-import math
 from dataclasses import dataclass
 from enum import StrEnum
 
+from goodbalance.core.balance.asked_number import number_before_unit
 from goodbalance.core.sheets.entry_sheet import EntrySheet, Row
 
 
@@ -22,15 +22,6 @@ class Comparison:
     match: Match
 
 
-def plain_number(text: str) -> float:
-    """A number as people type it: comma or point decimals, spaces, the unit behind it ignored. ValueError if none."""
-    kept = text.strip().replace(",", ".").replace("\u2212", "-").split()
-    value = float(kept[0]) if kept else float("")
-    if not math.isfinite(value):
-        raise ValueError("not a finite number")
-    return value
-
-
 def compare(row: Row, typed: str) -> Match:
     """Whether a read-back agrees. Numbers may differ in how they are written, not in value."""
     text = typed.strip()
@@ -39,7 +30,7 @@ def compare(row: Row, typed: str) -> Match:
     if row.parameter.options:
         return Match.SAME if text.casefold() == row.shows.casefold() else Match.DIFFERS
     try:
-        seen, wanted = plain_number(text), float(row.shows)
+        seen, wanted = number_before_unit(text), float(row.shows)
     except ValueError:
         return Match.DIFFERS
     return Match.SAME if abs(seen - wanted) < 1e-9 else Match.DIFFERS

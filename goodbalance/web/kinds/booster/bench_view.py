@@ -115,7 +115,7 @@ def totals(bench: Any, work: Work) -> list[dict[str, str]]:
     found += pumps(bench)
     found += [
         {"name": "Suction", "text": show(plant.inlet_pa, Quantity.PRESSURE, units)},
-        {"name": "Power", "text": show(sum(plant.power_w(p) for p in range(len(plant.speeds))), Quantity.POWER, units)},
+        {"name": "Power", "text": show(sum(plant.powers_w(plant.flows_m3s())), Quantity.POWER, units)},
         {"name": "Pumped", "text": show(plant.pumped_m3, Quantity.VOLUME, units)},
         {"name": "Energy", "text": show(plant.energy_j, Quantity.ENERGY, units, 1)},
     ]

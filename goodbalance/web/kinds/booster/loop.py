@@ -8,6 +8,7 @@ from fastapi import APIRouter, Depends, File, Form, HTTPException, Request, Resp
 from fastapi.responses import JSONResponse, RedirectResponse
 from pydantic import BaseModel, ConfigDict, Field
 
+from goodbalance.core.balance.asked_number import AskedNumber
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit
 from goodbalance.core.control.identification import Fopdt, StepFit, UnusableStep, fit_step
 from goodbalance.core.control.pid import Gains, gain_per_unit
@@ -25,7 +26,6 @@ from goodbalance.core.stations.booster.trials.loop_trials import (
 )
 from goodbalance.core.stations.booster.trials.sweep import may_tune
 from goodbalance.exchange.tables_csv import StepTrace, csv_text, read_step_test
-from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web import computing
@@ -128,18 +128,9 @@ def _tunable(work: Work) -> None:
 
 def _where(work: Work, flow: str, pumps: str) -> tuple[float, int]:
     """Flow drawn and pumps that ran during the test. Raises OutOfRange."""
-    unit = display_unit(Quantity.FLOW, work.units)
-    most = work.survey.pumping.count
-    try:
-        flow_m3s = unit.to_si(typed_number(flow))
-    except ValueError:
-        flow_m3s = -1.0
-    if not 0.0 <= flow_m3s <= 2.0 * work.survey.demand.design_m3s:
-        top = unit.from_si(2.0 * work.survey.demand.design_m3s)
-        raise OutOfRange("flow", flow[:40] or "empty", f"0 to {top:.4g} {unit.symbol}")
-    if not pumps.strip().isdecimal() or not 1 <= int(pumps) <= most:
-        raise OutOfRange("pumps", pumps[:10] or "empty", f"1 to {most}")
-    return flow_m3s, int(pumps)
+    drawn = AskedNumber(label="flow", quantity=Quantity.FLOW, low=0.0, high=2.0 * work.survey.demand.design_m3s)
+    ran = AskedNumber(label="pumps", quantity=Quantity.COUNT, low=1, high=work.survey.pumping.count, whole=True)
+    return drawn.read(flow, work.units), int(ran.read(pumps, work.units))
 
 
 def _trace(work: Work, text: str) -> StepTrace:

@@ -5,7 +5,8 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Depends, File, Form, HTTPException, Request, Response, UploadFile
 from fastapi.responses import RedirectResponse
 
-from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit
+from goodbalance.core.balance.asked_number import AskedNumber
+from goodbalance.core.balance.quantities import DisplayUnit, Quantity, UnitSystem, display_unit
 from goodbalance.core.errors import BrokenFile, OutOfRange
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.stations.booster.kind import BOOSTER
@@ -15,7 +16,6 @@ from goodbalance.core.stations.booster.survey.survey import CURVE_ROWS
 from goodbalance.core.stations.booster.trials.energy import change_overs, day_energy, hours_m3s
 from goodbalance.core.stations.booster.trials.sweep import HandSweep, hand_sweep, worked_out
 from goodbalance.exchange.tables_csv import csv_text, read_pump_curve
-from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
@@ -27,11 +27,7 @@ from goodbalance.web.work import Work
 router = APIRouter()
 ROWS = 6
 SPEED_UNITS = (("percent", "% of full speed"), ("hz", "Hz"), ("rpm", "rpm"))
-FIELDS = (  # name, words, quantity, limits in SI
-    ("speed", "speed", Quantity.PERCENT, (0.0, 1.05)),
-    ("pressure", "pressure", Quantity.PRESSURE, (-1e5, 1e7)),
-    ("suction", "suction", Quantity.PRESSURE, (-1e5, 1e7)),
-)
+ONE_OUTLET = AskedNumber(label="Flow of one outlet", quantity=Quantity.FLOW, low=1e-6, high=10.0)
 
 
 @router.get("/stations/{station_id}/sweep", name="show_sweep")
@@ -45,7 +41,7 @@ def save_sweep(form: FormDep, request: Request, session: SessionDep, person: Wri
     form = {key: str(value)[:500] for key, value in form.items()}
     view = _view(work, form, False)
     units = units_of(request)
-    outlet = _read(form.get("outlet", ""), "Flow of one outlet", Quantity.FLOW, (1e-6, 10.0), units, view["problems"])
+    outlet = ONE_OUTLET.read_or_note(form.get("outlet", ""), units, view["problems"])
     rows = _hand_rows(form, units, view["problems"], work)
     if not rows and not view["problems"]:
         view["problems"].append("No line is filled in. Begin with every outlet closed.")
@@ -65,60 +61,30 @@ def _hand_rows(form: dict[str, str], units: UnitSystem, problems: list[str], wor
         problems.append(f"Unit of the speeds: {unit[:20]!r}; accepted: {', '.join(words for _, words in SPEED_UNITS)}.")
         return []
     full = {"percent": 100.0, "hz": motor.rated_hz, "rpm": motor.rated_rpm}[unit]
+    speed_unit = DisplayUnit(dict(SPEED_UNITS)[unit], 1, 1.0 / full)
     for number in range(ROWS):
-        texts = {name: form.get(f"{number}.{name}", "").strip() for name, *_ in FIELDS}
-        held, count = form.get(f"{number}.held", "yes"), form.get(f"{number}.pumps", "1").strip()
-        outlets = form.get(f"{number}.outlets", "").strip() or str(number)
+        texts = {name: form.get(f"{number}.{name}", "").strip() for name in ("speed", "pressure", "suction")}
         if not any(texts.values()):
             continue
-        values = {
-            name: _read_speed(texts[name], number, dict(SPEED_UNITS)[unit], full, problems)
-            if name == "speed"
-            else _read(texts[name], f"Line {number + 1}, {words}", quantity, limits, units, problems)
-            for name, words, quantity, limits in FIELDS
+        line, held = f"Line {number + 1}", form.get(f"{number}.held", "yes")
+        asked = {
+            "speed": AskedNumber(label=f"{line}, speed", low=0.0, high=1.0, unit=speed_unit),
+            "pressure": AskedNumber(label=f"{line}, pressure", quantity=Quantity.PRESSURE, low=-1e5, high=1e7),
+            "suction": AskedNumber(label=f"{line}, suction", quantity=Quantity.PRESSURE, low=-1e5, high=1e7),
+            "outlets": AskedNumber(label=f"{line}, outlets", quantity=Quantity.COUNT, low=0, high=500, whole=True),
+            "pumps": AskedNumber(label=f"{line}, pumps", quantity=Quantity.COUNT, low=1, high=most, whole=True),
         }
-        for text, name, top in ((outlets, "outlets", 500), (count, "pumps", most)):
-            if not text.isdecimal() or not (name == "outlets" or int(text) >= 1) or int(text) > top:
-                low = 0 if name == "outlets" else 1
-                problems.append(f"Line {number + 1}, {name}: {text[:20]!r}; accepted: a whole number, {low} to {top}.")
+        texts["outlets"] = form.get(f"{number}.outlets", "").strip() or str(number)
+        texts["pumps"] = form.get(f"{number}.pumps", "1").strip()
+        values = {name: asked[name].read_or_note(text, units, problems) for name, text in texts.items()}
         if held not in ("yes", "no"):
-            problems.append(f"Line {number + 1}, held: {held[:20]!r}; accepted: yes or no.")
+            problems.append(f"{line}, held: {held[:20]!r}; accepted: yes or no.")
         if not problems:
             rows.append(
-                {"outlets": int(outlets), "pumps": int(count), "held": held == "yes", "speed": values["speed"],
+                {"outlets": values["outlets"], "pumps": values["pumps"], "held": held == "yes", "speed": values["speed"],
                  "pressure_pa": values["pressure"], "suction_pa": values["suction"]}
             )  # fmt: skip
     return rows
-
-
-def _read_speed(text: str, number: int, unit: str, full: float, problems: list[str]) -> float | None:
-    """A speed as a share of full, typed in the unit whose full speed is given."""
-    try:
-        value = typed_number(text)
-    except ValueError as wrong:
-        problems.append(f"Line {number + 1}, speed: {text.strip()[:40]!r} {wrong}; accepted: 0 to {full:g} {unit}.")
-        return None
-    if not 0.0 <= value <= full * 1.0001:
-        problems.append(f"Line {number + 1}, speed is {text.strip()[:40]}; accepted: 0 to {full:g} {unit}.")
-        return None
-    return value / full
-
-
-def _read(
-    text: str, name: str, quantity: Quantity, limits: tuple[float, float], units: UnitSystem, problems: list[str]
-) -> float | None:
-    unit = display_unit(quantity, units)
-    low, high = limits
-    accepted = f"accepted: {unit.from_si(low):.4g} to {unit.from_si(high):.4g} {unit.symbol}"
-    try:
-        value = unit.to_si(typed_number(text))
-    except ValueError as wrong:
-        problems.append(f"{name}: {text.strip()[:40]!r} {wrong}; {accepted}.")
-        return None
-    if not low <= value <= high:
-        problems.append(f"{name} is {text.strip()[:40]}; {accepted}.")
-        return None
-    return value
 
 
 @router.post("/stations/{station_id}/curve-csv", name="take_curve", dependencies=[Depends(not_forged)])

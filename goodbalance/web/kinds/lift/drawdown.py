@@ -5,12 +5,12 @@ from typing import Any
 from fastapi import APIRouter, Depends, HTTPException, Request, Response
 from fastapi.responses import RedirectResponse
 
-from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit
+from goodbalance.core.balance.asked_number import AskedNumber
+from goodbalance.core.balance.quantities import Quantity, UnitSystem
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.trials.measured import measure
-from goodbalance.exchange.typed import typed_number
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
@@ -25,7 +25,12 @@ STRETCHES = (
     ("pumping", "This pump in HAND draws down"),
     ("after", "Fills again, if you have the time"),
 )
-PARTS = (("from", "from", Quantity.LEVEL), ("to", "to", Quantity.LEVEL), ("time", "in", Quantity.TIME))
+LEVEL = AskedNumber(label="level", quantity=Quantity.LEVEL, low=0.0, high=100.0)
+PARTS = (
+    ("from", "from", LEVEL),
+    ("to", "to", LEVEL),
+    ("time", "in", AskedNumber(label="time", quantity=Quantity.TIME, low=0.0, high=86400.0, above_low=True)),
+)
 
 
 @router.get("/stations/{station_id}/drawdown", name="show_drawdown")
@@ -62,18 +67,11 @@ def read_runs(form: dict[str, str], units: UnitSystem) -> tuple[list[dict[str, A
             if not any(texts.values()):
                 continue
             numbers = {}
-            for part, word, quantity in PARTS:
-                unit = display_unit(quantity, units)
-                try:
-                    numbers[part] = unit.to_si(typed_number(texts[part]))
-                except ValueError as wrong:
-                    text = f"Run {number}, {name.lower()}, {word}: {texts[part]!r} {wrong}; accepted: {unit.symbol}."
-                    problems.append(text)
-                    continue
-                highest = 86400.0 if part == "time" else 100.0
-                if not 0.0 <= numbers[part] <= highest or (part == "time" and numbers[part] == 0.0):
-                    shown = f"{unit.from_si(highest):g} {unit.symbol}"
-                    problems.append(f"Run {number}, {name.lower()}, {word}: {texts[part]}; accepted: 0 to {shown}.")
+            for part, word, asked in PARTS:
+                named = asked.model_copy(update={"label": f"Run {number}, {name.lower()}, {word}"})
+                value = named.read_or_note(texts[part], units, problems)
+                if value is not None:
+                    numbers[part] = value
             if len(numbers) == 3:
                 run[stretch] = {"from_m": numbers["from"], "to_m": numbers["to"], "time_s": numbers["time"]}
         if run and not problems and not {"before", "pumping"} <= run.keys():
@@ -95,5 +93,5 @@ def _view(work: Work, pump: int, typed: dict[str, str]) -> dict[str, Any]:
         raise HTTPException(422, f"pump is {pump}; accepted: 1 to {count}")
     return {
         "work": work, "view": "survey", "pump": pump, "count": count, "typed": typed, "problems": [],
-        "stretches": STRETCHES, "parts": PARTS, "runs": range(1, RUNS + 1),
+        "stretches": STRETCHES, "parts": [(part, word, asked.quantity) for part, word, asked in PARTS], "runs": range(1, RUNS + 1),
     }  # fmt: skip

@@ -4,11 +4,11 @@ import math
 from collections.abc import Mapping
 from dataclasses import replace
 
+from goodbalance.core.balance.asked_number import number_before_unit
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale, si_of
 from goodbalance.core.sheets.profile import Display, Profile
-from goodbalance.core.sheets.read_back import plain_number
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
 from goodbalance.core.stations.booster.survey.control import ControlKind, Device, SuctionBy
@@ -158,7 +158,7 @@ def held(
                 continue
             base = read.get(row.parameter.base, row.base)
             try:
-                shown = plain_number(typed.get(row.parameter.code, ""))
+                shown = number_before_unit(typed.get(row.parameter.code, ""))
             except ValueError:
                 if not (based and row.parameter.base in read and row.shows):
                     continue

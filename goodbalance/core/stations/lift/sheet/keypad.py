@@ -3,12 +3,12 @@
 from collections.abc import Mapping
 from dataclasses import replace
 
+from goodbalance.core.balance.asked_number import number_before_unit
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale, si_of
 from goodbalance.core.sheets.profile import Display, Profile
-from goodbalance.core.sheets.read_back import plain_number
 from goodbalance.core.stations.lift.controller.logic import FAILURE_DELAY_S
 from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
 from goodbalance.core.stations.lift.names import STARTS, STOPS, Role, float_id
@@ -188,7 +188,7 @@ def held(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet, typed: Map
     by_meaning: dict[str, float] = {}
     for row in sheet.rows:
         try:
-            value = si_of(plain_number(typed.get(row.parameter.code, "")), row.parameter, scale)
+            value = si_of(number_before_unit(typed.get(row.parameter.code, "")), row.parameter, scale)
         except ValueError:
             continue
         by_meaning[row.parameter.meaning] = value
