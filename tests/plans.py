@@ -65,6 +65,10 @@ def plans() -> Iterator[tuple[str, Plan]]:
         "lift, three pumps, assist by time",
         lift({"assist_by": "level_or_timer"}, {"start_1": 1.2}, pumping={"count": 3, "standby": True}),
     )
+    yield "lift, benched, start chosen", lift({}, {"start_1": 0.9}, well=benched)
+    yield "lift, one pump", lift(pumping={"count": 1})
+    yield "lift, levels chosen across", lift({}, {"start_1": 0.45, "stop": 0.6, "high_alarm": 0.5}, control=floats)
+    yield "lift, more comes than a pump gives", lift(inflow={"mean_m3s": 0.0085, "peak_m3s": 0.012})
     for name, facts, decided in (
         ("slipway", SLIPWAY, SLIPWAY_CHOICES), ("clinic", SEAL_CLINIC, CLINIC_CHOICES), ("shallow", SHALLOW, {}),
         ("round well", ROUND_WELL, {}), ("deep well", DEEP_WELL, {}),
@@ -90,6 +94,10 @@ def plans() -> Iterator[tuple[str, Plan]]:
     yield "booster, far sensor", boosters.plan_of(remote={"height_m": 18.0, "range_pa": 600e3})
     for kind in ("on_off", "flow_stop", "fixed"):
         yield f"booster, {kind}", boosters.plan_of(control={"kind": kind, **SWITCHES}, vessel={"volume_m3": 0.8})
+    lifted = {"kind": "suction_lift", "pump_m": 3.0, "water_low_m": 1.0, "water_high_m": 1.5, "loss_pa": 5e3}
+    yield "booster, suction lift", boosters.plan_of(supply=lifted, control={"suction_by": "sensor"})
+    yield "booster, one pump", boosters.plan_of(pumping={"count": 1})
+    yield "booster, one pump, on off", boosters.plan_of(control={"kind": "on_off"}, vessel={"volume_m3": 0.8}, pumping={"count": 1})
     yield "aquarium", typed(BOOSTER, AQUARIUM, AQUARIUM_CHOICES)
     yield "tank set", typed(BOOSTER, TANK_SET, {})
 
@@ -114,7 +122,7 @@ def told(plan: Plan) -> str:
     for figure in plan.figures:
         limits = ", ".join(f"{term.value:.5g}" for term in figure.limit_terms)
         lines.append(
-            f"{figure.id} {figure.value:.5g} {'keeps' if figure.keeps else 'misses'} {figure.limit} {limits}: {_trail(figure.trail)}"
+            f"{figure.id} {figure.label} {figure.value:.5g} {'keeps' if figure.keeps else 'misses'} {figure.limit} {limits}: {_trail(figure.trail)}"
         )
     for finding in plan.findings:
         numbers = ", ".join(f"{term.symbol} {term.value:.5g}" for term in finding.terms)

@@ -2,6 +2,7 @@
 
 import math
 import unittest
+from unittest import mock
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -242,6 +243,39 @@ class PlantTest(unittest.TestCase):
         self.assertLess(leaking.pressure_pa, 300e3)
         bound = self.run_for(self.plant(speeds=(1.0, 0.0, 0.0), air_bound=frozenset({0}), open_share=0.3), 10.0)
         self.assertEqual(bound.pumped_m3, 0.0)
+
+    @given(
+        st.floats(0.0, 1.5), st.lists(st.floats(0.0, 1.0), min_size=3, max_size=3), st.sampled_from([0.0, 0.3]), st.floats(0.05, 5.0),
+        st.floats(0.0, 600e3),
+    )  # fmt: skip
+    def test_between_bounds_it_finds_what_secants_find(self, share, speeds, tank_m3, step_s, pressure_pa) -> None:
+        quick, sure = (self.plant(tank_m3, pressure_pa, speeds, open_share=share) for _ in range(2))
+        quick.advance(step_s)
+        with mock.patch.object(BoosterPlant, "_by_secant", return_value=None):
+            sure.advance(step_s)
+        self.assertAlmostEqual(quick.pressure_pa, sure.pressure_pa, delta=20.0)
+        self.assertAlmostEqual(quick.pumped_m3, sure.pumped_m3, delta=1e-6 + 1e-4 * quick.pumped_m3)
+
+    def test_a_shut_valve_and_air_each_stop_a_pump(self) -> None:
+        plant = self.plant(speeds=(1.0, 1.0, 1.0), open_share=1.0)
+        each = plant.pump_m3s(0, 400e3)
+        for parts, left in (({"shut": {0}}, 2), ({"air_bound": {0}}, 2), ({"shut": {0}, "air_bound": {1}}, 1), ({"shut": {0}, "air_bound": {0}}, 2)):
+            for name in ("shut", "air_bound"):
+                setattr(plant, name, frozenset(parts.get(name, ())))
+            self.assertAlmostEqual(plant.pumps_m3s(400e3), left * each, places=9, msg=str(parts))
+            self.assertAlmostEqual(sum(plant.flows_m3s()), left * each, places=9, msg=str(parts))
+
+    def test_a_drained_riser_takes_its_own_volume_and_then_only_its_stiffness(self) -> None:
+        plant = self.plant(0.0, 0.0, (0.85, 0.0, 0.0), drained=True)
+        volume_m3, column_pa = plant.hydraulics.pipe.volume_m3, plant.hydraulics.column_pa  # 0.39 m3 under 25 m
+        while plant.drained and plant.pumped_m3 < 10.0:
+            self.assertLess(plant.pressure_pa, column_pa)
+            plant.advance(0.1)
+        self.assertAlmostEqual(plant.pumped_m3, volume_m3, delta=0.01 * volume_m3)
+        at_full_m3 = plant.pumped_m3
+        self.run_for(plant, 10.0)
+        self.assertLess(plant.pumped_m3 - at_full_m3, 0.002)
+        self.assertGreater(plant.pressure_pa, column_pa)
 
     def test_small_and_large_steps_agree(self) -> None:
         fine, coarse = (

@@ -254,6 +254,18 @@ class StopTest(LogicTest):
         self.assertIn(Cause(Alarm.LONG, 1), box.alarms.lamps)
 
 
+class StartsTest(LogicTest):
+    def test_a_start_counts_for_an_hour(self) -> None:
+        box = logic()
+        box.started_s[0], box.now_s = [0.0, 1000.0, 3500.0], 3600.0
+        box.count_starts()
+        self.assertEqual(box.started_s[0], [1000.0, 3500.0])
+        box.started_s[1] = [3600.0 - n for n in range(int(box.numbers.starts_alarm), -1, -1)]
+        self.assertEqual(box.over_started, (1,))
+        box.started_s[1].pop()
+        self.assertEqual(box.over_started, ())
+
+
 class SwitchedTest(LogicTest):
     def on_off(self, kind: str = "on_off") -> BoosterLogic:
         return logic(control={"kind": kind}, vessel={"volume_m3": 1.5}, outlets={"permitted_pa": 900e3})

@@ -11,7 +11,7 @@ from goodbalance.core.rehearsal.events import Doing, Thing, among
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.lift.bench.rehearse import lift_bench
 from goodbalance.core.stations.lift.bench.week import report
-from goodbalance.core.stations.lift.names import Harm, Role
+from goodbalance.core.stations.lift.names import Alarm, Harm, Role
 from goodbalance.core.stations.lift.plant.readings import readings
 from goodbalance.core.stations.lift.proofs.listed import proofs
 from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
@@ -38,6 +38,23 @@ class FaultTest(unittest.TestCase):
         self.assertEqual(starts_of(run, 1), [])
         line = run.bench.reasons()[0]
         self.assertEqual(line.links[line.deciding].name, "Starter")
+
+    def test_the_alarm_of_a_wet_seal_names_its_pump(self) -> None:
+        probed = bench(control={"seal_probes": True})
+        run = rehearse(probed, (TimedAction(0.0, "seal", "2", 1.0),), 60.0)
+        self.assertEqual([event.pump for event in among(run.events, Thing.ALARM, Doing.COMES, of=Alarm.SEAL)], [2])
+
+    def test_a_relay_between_its_levels_lets_go_without_power(self) -> None:
+        plan = reckon(survey(), choices())
+        stop_m, start_m = plan.setting("stop").value, plan.setting("start_1").value
+        rises = (inflow(0.0, 0.006), inflow(25.0, 0.0))
+        run = rehearse(bench(start_m - 0.05), rises, 3600.0)
+        begun_s = starts_of(run, 1)[0]
+        half_s = next(row[0] for row in run.trace if row[0] > begun_s + 5.0 and row[1] < start_m - 0.05)
+        off = (TimedAction(half_s, "power", "", 0.0), TimedAction(half_s + 20.0, "power", "", 1.0))
+        again = rehearse(bench(start_m - 0.05), (*rises, *off), half_s + 600.0)
+        self.assertEqual(len(starts_of(again, 1)), 1)  # the level stands under the start: nothing calls it
+        self.assertGreater(again.bench.plant.level_m, stop_m)
 
     def test_a_clogged_pump_and_a_leaking_valve_need_longer(self) -> None:
         clean_s, clogged_s, leaking_s = (

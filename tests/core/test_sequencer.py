@@ -217,6 +217,14 @@ class ProtectionTest(unittest.TestCase):
             if expected is not None:
                 self.assertEqual(numbers(seq), expected, second)
 
+    def test_off_forgives_that_pump_alone(self) -> None:
+        seq = panel(2)
+        seq.cycles = ((0, True), (1, False), (0, True))
+        seq.turn_switch(1, Switch.HAND)
+        self.assertEqual(len(seq.cycles), 3)
+        seq.turn_switch(0, Switch.OFF)
+        self.assertEqual(seq.cycles, ((1, False),))
+
     def test_who_is_suspected_of_pumping_nothing(self) -> None:
         """Cycles as (assist needed?) in turn; with alternation every second cycle is led by pump 1."""
         for needs, alternation, suspects in (

@@ -14,6 +14,8 @@ from goodbalance.core.rehearsal.events import Thing, among
 from goodbalance.core.sheets.entry_sheet import KeypadValue, RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display, Parameter
 from goodbalance.core.sheets.read_back import Match, compare
+from goodbalance.core.stations.booster import names as booster_names
+from goodbalance.core.stations.lift import names
 from goodbalance.core.stations.lift.bench.rehearse import lift_bench
 from goodbalance.core.stations.lift.names import Harm
 from goodbalance.core.stations.lift.proofs.listed import proofs
@@ -162,6 +164,16 @@ class EntrySheetTest(unittest.TestCase):
         ):
             with self.assertRaises(ValidationError):
                 Parameter(code="1", menu="m", name="n", **wrong)
+
+
+class MeaningTest(unittest.TestCase):
+    def test_every_setting_a_family_asks_for_is_one_that_some_station_has(self) -> None:
+        known = {*names.SettingId, *names.Role, *map(names.float_id, names.Role), *booster_names.SettingId}
+        for family, profile in shipped_profiles().items():
+            for parameter in profile.entries(4):
+                room, _, name = parameter.meaning.partition(".")
+                if room == "setting":
+                    self.assertIn(name, known, f"{family}: {parameter.code}")
 
 
 class ReadBackTest(unittest.TestCase):

@@ -6,6 +6,8 @@ from enum import StrEnum
 
 from goodbalance.core.balance.trail import Trail
 
+RULE = "rule of thumb; edit it under Rules"  # who says a bound that anybody may set otherwise
+
 
 class Source(StrEnum):
     """Who makes a bound. The tool defers to CODE and MAKER."""

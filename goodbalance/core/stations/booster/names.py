@@ -3,6 +3,51 @@
 from enum import StrEnum
 
 
+class SettingId(StrEnum):
+    """Every setting a booster set may have: its name in plans, numbers, keypads and files."""
+
+    SET_PRESSURE = "set_pressure"
+    NO_FLOW_PRESSURE = "no_flow_pressure"
+    NIGHT_PRESSURE = "night_pressure"
+    REMOTE_PRESSURE = "remote_pressure"
+    EMERGENCY_PRESSURE = "emergency_pressure"
+    RESTART = "restart"
+    BOOST = "boost"
+    CUT_IN = "cut_in"
+    CUT_OUT = "cut_out"
+    HIGH_STOP = "high_stop"
+    BURST_STOP = "burst_stop"
+    LOW_SUCTION_STOP = "low_suction_stop"
+    LOW_SUCTION_RESET = "low_suction_reset"
+    FILL_PRESSURE = "fill_pressure"
+    PRECHARGE = "precharge"
+    FIXED_SPEED = "fixed_speed"
+    LEAST_SPEED = "least_speed"
+    MOST_SPEED = "most_speed"
+    SLEEP_SPEED = "sleep_speed"
+    JOIN_SPEED = "join_speed"
+    LEAVE_SPEED = "leave_speed"
+    FILL_SPEED = "fill_speed"
+    EMERGENCY_PUMPS = "emergency_pumps"
+    SLEEP_DELAY = "sleep_delay"
+    FLOW_DELAY = "flow_delay"
+    JOIN_DELAY = "join_delay"
+    LEAVE_DELAY = "leave_delay"
+    LEAST_RUN = "least_run"
+    SETBACK_TIME = "setback_time"
+    FILL_TIMEOUT = "fill_timeout"
+    LOW_SUCTION_DELAY = "low_suction_delay"
+    NO_PRIME_DELAY = "no_prime_delay"
+    BURST_DELAY = "burst_delay"
+    CLOSED_DELAY = "closed_delay"
+    STARTS_ALARM = "starts_alarm"
+    MAX_RUN = "max_run"
+    RAMP = "ramp"
+    FILTER = "filter"
+    GAIN = "gain"
+    RESET_TIME = "reset_time"
+
+
 class Mode(StrEnum):
     """What the set is doing."""
 

@@ -153,16 +153,25 @@ class Outcome(StrEnum):
     ALARM_ONLY = "alarm_only"
 
 
-class Timer(StrEnum):
-    """Timers whose time the bench can take."""
+class SettingId(StrEnum):
+    """Every setting beside levels and floats: its name in plans, programs, keypads and files. A level's is its role."""
 
+    BELIEVED_RATE = "believed_rate"
     CALL_DELAY = "call_delay"
-    STOP_DELAY = "stop_delay"
     START_GAP = "start_gap"
-    RUN_ON = "run_on"
-    ASSIST_AFTER = "assist_after"
     FEEDBACK_LOST = "feedback_lost"
+    LEAST_RUN = "least_run"
+    LEAST_REST = "least_rest"
+    STOP_DELAY = "stop_delay"
     LONGEST_RUN = "longest_run"
+    ASSIST_AFTER = "assist_after"
+    RUN_ON = "run_on"
+    RAMP = "ramp"
+    LEAST_SPEED = "least_speed"
+    FULL_SPEED_LEVEL = "full_speed_level"
+    HOLD_LEVEL = "hold_level"
+    HOLD_GAIN = "hold_gain"
+    HOLD_RESET = "hold_reset"
 
 
 class Harm(StrEnum):

@@ -15,6 +15,7 @@ from goodbalance.core.control.pid import Gains, gain_per_unit
 from goodbalance.core.errors import BrokenFile, OutOfRange
 from goodbalance.core.record.chain import Entry, Kind
 from goodbalance.core.stations.booster.kind import BOOSTER
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.trials.loop_trials import (
     Candidate,
     Searched,
@@ -83,7 +84,7 @@ def kept_model(fit: StepFit) -> dict[str, Any]:
     """The fitted model and the edge of its doubt, as the record keeps them."""
 
     def point(model: Fopdt) -> dict[str, float]:
-        return {"gain": model.gain, "time_s": model.time_s, "dead_s": model.dead_s}
+        return {S.GAIN: model.gain, "time_s": model.time_s, "dead_s": model.dead_s}
 
     return {**point(fit.model), "fit": fit.fit, "region": [point(model) for model in fit.region]}
 

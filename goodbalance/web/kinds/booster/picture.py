@@ -3,6 +3,7 @@
 from typing import Any
 
 from goodbalance.core.balance.plan import Plan
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import BoosterHydraulics, hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
@@ -11,8 +12,8 @@ from goodbalance.core.stations.booster.windows.held import held_pa
 
 POINTS = 40
 FLAGS = (
-    "fill_pressure", "burst_stop", "cut_in", "restart", "no_flow_pressure", "emergency_pressure", "night_pressure",
-    "set_pressure", "cut_out", "high_stop",
+    S.FILL_PRESSURE, S.BURST_STOP, S.CUT_IN, S.RESTART, S.NO_FLOW_PRESSURE, S.EMERGENCY_PRESSURE, S.NIGHT_PRESSURE,
+    S.SET_PRESSURE, S.CUT_OUT, S.HIGH_STOP,
 )  # fmt: skip
 DEMANDS = (0.25, 0.5, 0.75, 1.0)
 SLOWER = (0.9, 0.8, 0.7)
@@ -24,8 +25,8 @@ def drawing(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> dict[
     values = {setting.id: setting.value for setting in plan.settings}
     duty = survey.pumping.duty_count
     flow_max = 1.22 * max(design, survey.demand.design_m3s + (survey.demand.flush_m3s or 0.0) * 0.5)
-    full = values.get("most_speed", values.get("fixed_speed", 1.0))
-    tops = [hyd.delivered_pa(0.0, 1, hyd.suction_low_pa, full), values["high_stop"], hyd.column_pa]
+    full = values.get(S.MOST_SPEED, values.get(S.FIXED_SPEED, 1.0))
+    tops = [hyd.delivered_pa(0.0, 1, hyd.suction_low_pa, full), values[S.HIGH_STOP], hyd.column_pa]
     steps = [flow_max * k / POINTS for k in range(POINTS + 1)]
     rows = hand_sweep(survey, choices, plan)
     return {

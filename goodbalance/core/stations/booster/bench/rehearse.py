@@ -20,6 +20,7 @@ from goodbalance.core.stations.booster.controller.logic import BoosterLogic
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.controller.stops import Seen
 from goodbalance.core.stations.booster.names import ACTS, Act, AnyAct, PumpFault, SetFault
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.faults import BoosterFaults
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.plant.loop_model import DRIVE_LAG_S, SCAN_S, passes
@@ -336,7 +337,7 @@ def booster_bench(
         pumping.count, schools.alternation if pumping.duty_count > 1 else Alternation.FIXED,
         choices.rules.clock_period_s, pumping.standby,
     )  # fmt: skip
-    precharge_pa = plan.value("precharge", 0.0)
+    precharge_pa = plan.value(S.PRECHARGE, 0.0)
     lag_s = DRIVE_LAG_S if survey.has_drives else 0.0
     plant = BoosterPlant(hyd, precharge_pa, start_pa, supply_pa, speeds=[0.0] * pumping.count, lag_s=lag_s)
     ramp_s = held.ramp_s if survey.has_drives else STRAIGHT_RAMP_S

@@ -1,9 +1,11 @@
 """The numbers a booster's controller works with, taken from a plan or as its devices really hold them."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field, fields
+from typing import Any
 
 from goodbalance.core.balance.plan import Plan
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.choices import (
     BoosterChoices,
@@ -19,7 +21,12 @@ from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.switched import bump_speed
 
 
-@dataclass(frozen=True, slots=True)
+def _setting(setting_id: S, without: float | None = None) -> Any:
+    """A number that a setting gives. without: what stands in its place where the plan has no such setting; None: it always has."""
+    return field(metadata={"setting": setting_id, "without": without})
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Numbers:
     """Settings in SI, speeds as shares of full; what is not used never acts (infinite, or beyond reach)."""
 
@@ -38,48 +45,48 @@ class Numbers:
     band_pa: float
     idle_speed: float  # holds the set pressure without flow, lowest suction
     bump_below: float  # speed under which a short stop is tried
-    set_pressure: float
-    restart: float
+    set_pressure: float  # of a switched set: where it rests
+    fill_speed: float
+    closed_share: float  # of the power without flow under which nothing is drawn
+    emergency_pumps: int
     no_flow_pressure: float | None
     night_pressure: float | None
     remote_pressure: float | None
     emergency_pressure: float | None
-    emergency_pumps: int
-    boost: float
-    cut_in: float
-    cut_out: float
-    high_stop: float
-    low_suction_stop: float
-    low_suction_reset: float
-    burst_stop: float
-    fill_pressure: float
-    fill_speed: float
-    least_speed: float
-    most_speed: float
-    fixed_speed: float
-    sleep_speed: float
-    join_speed: float
-    leave_speed: float
-    setback_time: float  # lag behind the flow
-    sleep_delay: float
-    flow_delay: float
-    join_delay: float
-    leave_delay: float
-    least_run: float
-    low_suction_delay: float
-    fill_timeout: float
-    no_prime_delay: float
-    burst_delay: float
-    closed_delay: float
-    closed_share: float  # of the power without flow under which nothing is drawn
-    starts_alarm: float  # per hour
-    max_run: float
     night_from_h: int | None  # None: no clock
     night_to_h: int | None
-    ramp_s: float
-    filter_s: float
-    gain: float
-    reset_time: float
+    restart: float = _setting(S.RESTART, -math.inf)
+    boost: float = _setting(S.BOOST, 0.0)
+    cut_in: float = _setting(S.CUT_IN, -math.inf)
+    cut_out: float = _setting(S.CUT_OUT, math.inf)
+    high_stop: float = _setting(S.HIGH_STOP)
+    low_suction_stop: float = _setting(S.LOW_SUCTION_STOP, -math.inf)
+    low_suction_reset: float = _setting(S.LOW_SUCTION_RESET, -math.inf)
+    burst_stop: float = _setting(S.BURST_STOP)
+    fill_pressure: float = _setting(S.FILL_PRESSURE, -math.inf)
+    least_speed: float = _setting(S.LEAST_SPEED, 0.0)
+    most_speed: float = _setting(S.MOST_SPEED, 1.0)
+    fixed_speed: float = _setting(S.FIXED_SPEED, 1.0)
+    sleep_speed: float = _setting(S.SLEEP_SPEED, 0.0)
+    join_speed: float = _setting(S.JOIN_SPEED, math.inf)
+    leave_speed: float = _setting(S.LEAVE_SPEED, 0.0)
+    setback_time: float = _setting(S.SETBACK_TIME, 0.0)  # lag behind the flow
+    sleep_delay: float = _setting(S.SLEEP_DELAY, math.inf)
+    flow_delay: float = _setting(S.FLOW_DELAY, math.inf)
+    join_delay: float = _setting(S.JOIN_DELAY, 0.0)
+    leave_delay: float = _setting(S.LEAVE_DELAY, 0.0)
+    least_run: float = _setting(S.LEAST_RUN, 0.0)
+    low_suction_delay: float = _setting(S.LOW_SUCTION_DELAY, 0.0)
+    fill_timeout: float = _setting(S.FILL_TIMEOUT, math.inf)
+    no_prime_delay: float = _setting(S.NO_PRIME_DELAY)
+    burst_delay: float = _setting(S.BURST_DELAY)
+    closed_delay: float = _setting(S.CLOSED_DELAY)
+    starts_alarm: float = _setting(S.STARTS_ALARM)  # per hour
+    max_run: float = _setting(S.MAX_RUN)
+    ramp_s: float = _setting(S.RAMP, 0.0)
+    filter_s: float = _setting(S.FILTER, 0.1)
+    gain: float = _setting(S.GAIN, 1.0)
+    reset_time: float = _setting(S.RESET_TIME, 10.0)
 
 
 def _closed_share(survey: BoosterSurvey) -> float:
@@ -92,36 +99,33 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Nu
     """Every number the controller needs, by the plan; what this plan does not have is put out of reach."""
     schools, hyd = choices.schools, hydraulics(survey)
     held = {setting.id: setting.value for setting in plan.settings}
-    set_pa = held.get("set_pressure", held.get("cut_out"))
+    set_pa = held.get(S.SET_PRESSURE, held.get(S.CUT_OUT))
     if set_pa is None:  # stopped by the end of the flow, it rests at the shut-off pressure
         set_pa = min(hyd.shut_off_pa(), hyd.weakest.at_sensor_pa)
     band_pa = max(3.0 * survey.sensor.noise_pa, choices.rules.regulation_pa)
-    low_flow_pa = held.get("no_flow_pressure", set_pa)
+    low_flow_pa = held.get(S.NO_FLOW_PRESSURE, set_pa)
     idle = max(hyd.no_flow_speeds(low_flow_pa))
     return Numbers(
         kind=survey.control.kind, driven=survey.has_drives, sharing=schools.sharing, no_flow=schools.no_flow,
         on_failure=schools.sensor_failure, suction_reset=schools.suction_reset,
-        slow_fill="fill_pressure" in held, fill_stops=schools.fill_end is FillEnd.STOP, setback_square=schools.setback is Setback.SQUARE,
+        slow_fill=S.FILL_PRESSURE in held, fill_stops=schools.fill_end is FillEnd.STOP, setback_square=schools.setback is Setback.SQUARE,
         range_pa=survey.sensor.range_pa, remote_range_pa=survey.sensor.range_pa if survey.remote is None else survey.remote.range_pa,
         design_m3s=survey.demand.design_m3s, band_pa=band_pa,
         idle_speed=min(1.0, idle), bump_below=bump_speed(survey, low_flow_pa),
-        set_pressure=set_pa, restart=held.get("restart", -math.inf), no_flow_pressure=held.get("no_flow_pressure"),
-        night_pressure=held.get("night_pressure"), remote_pressure=held.get("remote_pressure"),
-        emergency_pressure=held.get("emergency_pressure"), emergency_pumps=int(held.get("emergency_pumps", 0.0)),
-        boost=held.get("boost", 0.0), cut_in=held.get("cut_in", -math.inf), cut_out=held.get("cut_out", math.inf),
-        high_stop=held["high_stop"], low_suction_stop=held.get("low_suction_stop", -math.inf),
-        low_suction_reset=held.get("low_suction_reset", -math.inf), burst_stop=held["burst_stop"],
-        fill_pressure=held.get("fill_pressure", -math.inf), fill_speed=held.get("fill_speed", min(1.0, idle)),
-        least_speed=held.get("least_speed", 0.0), most_speed=held.get("most_speed", 1.0),
-        fixed_speed=held.get("fixed_speed", 1.0), sleep_speed=held.get("sleep_speed", 0.0),
-        join_speed=held.get("join_speed", math.inf), leave_speed=held.get("leave_speed", 0.0),
-        setback_time=held.get("setback_time", 0.0), sleep_delay=held.get("sleep_delay", math.inf), flow_delay=held.get("flow_delay", math.inf),
-        join_delay=held.get("join_delay", 0.0), leave_delay=held.get("leave_delay", 0.0),
-        least_run=held.get("least_run", 0.0), low_suction_delay=held.get("low_suction_delay", 0.0),
-        fill_timeout=held.get("fill_timeout", math.inf), no_prime_delay=held["no_prime_delay"],
-        burst_delay=held["burst_delay"], max_run=held["max_run"],
-        closed_delay=held["closed_delay"], closed_share=_closed_share(survey), starts_alarm=held["starts_alarm"],
-        night_from_h=choices.rules.night_from_h if "night_pressure" in held else None,
-        night_to_h=choices.rules.night_to_h if "night_pressure" in held else None, ramp_s=held.get("ramp", 0.0), filter_s=held.get("filter", 0.1),
-        gain=held.get("gain", 1.0), reset_time=held.get("reset_time", 10.0),
+        set_pressure=set_pa, fill_speed=held.get(S.FILL_SPEED, min(1.0, idle)), closed_share=_closed_share(survey),
+        emergency_pumps=int(held.get(S.EMERGENCY_PUMPS, 0.0)), no_flow_pressure=held.get(S.NO_FLOW_PRESSURE),
+        night_pressure=held.get(S.NIGHT_PRESSURE), remote_pressure=held.get(S.REMOTE_PRESSURE),
+        emergency_pressure=held.get(S.EMERGENCY_PRESSURE),
+        night_from_h=choices.rules.night_from_h if S.NIGHT_PRESSURE in held else None,
+        night_to_h=choices.rules.night_to_h if S.NIGHT_PRESSURE in held else None, **_plain(held),
     )  # fmt: skip
+
+
+def _plain(held: dict[str, float]) -> dict[str, float]:
+    """Every number that is a setting as it stands."""
+    found = {}
+    for each in fields(Numbers):
+        if each.metadata:
+            setting_id, without = each.metadata["setting"], each.metadata["without"]
+            found[each.name] = held[setting_id] if without is None else held.get(setting_id, without)
+    return found

@@ -5,6 +5,7 @@ from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.stations.booster.names import Check
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, Sharing
 from goodbalance.core.stations.booster.survey.control import ControlKind, SuctionBy
@@ -67,7 +68,7 @@ class _Proofs:
 
     def at_rest(self) -> None:
         self._number(
-            Check.PRECHARGE, "precharge", "Precharge of the tank", REST, "Tank isolated, its water side drained.", (PRESSED,),
+            Check.PRECHARGE, S.PRECHARGE, "Precharge of the tank", REST, "Tank isolated, its water side drained.", (PRESSED,),
             "Read the gas valve with a gauge.", "The gauge shows the precharge.",
         )  # fmt: skip
         self._add(
@@ -82,26 +83,26 @@ class _Proofs:
             return
         if self.survey.remote is None:
             self._number(
-                Check.HOLDS, "set_pressure", "The set pressure is held", WORK, "In AUTO, outlets open for about the mean flow.", (STARTING, FLOOD),
+                Check.HOLDS, S.SET_PRESSURE, "The set pressure is held", WORK, "In AUTO, outlets open for about the mean flow.", (STARTING, FLOOD),
                 "Read the gauge when it is calm.", "The pressure stands at the set pressure.", self._held_at_mean(),
             )  # fmt: skip
         self._number(
-            Check.DIP, "restart", "Outlets opened at once: the dip", WORK, "In AUTO, one tap open.", (STARTING, FLOOD),
+            Check.DIP, S.RESTART, "Outlets opened at once: the dip", WORK, "In AUTO, one tap open.", (STARTING, FLOOD),
             "Open outlets up to the mean flow at once. Note the lowest pressure.",
             "It stays above the restart pressure; how deep it falls is written down.",
-            *self._between(self.settings["restart"].value, self.settings["set_pressure"].value),
+            *self._between(self.settings[S.RESTART].value, self.settings[S.SET_PRESSURE].value),
         )  # fmt: skip
         self._number(
-            Check.RISE, "high_stop", "Outlets closed at once: the rise", WORK, "In AUTO, outlets open for the mean flow.", (STARTING, PRESSED),
+            Check.RISE, S.HIGH_STOP, "Outlets closed at once: the rise", WORK, "In AUTO, outlets open for the mean flow.", (STARTING, PRESSED),
             "Close all but one tap at once. Note the highest pressure.", "It stays under the high-pressure stop, and nothing trips.",
-            *self._between(self.settings["restart"].value, self.settings["high_stop"].value - 2.0 * self.tolerance_pa),
+            *self._between(self.settings[S.RESTART].value, self.settings[S.HIGH_STOP].value - 2.0 * self.tolerance_pa),
         )  # fmt: skip
         self._sleeping()
         self._other_pressures()
         starts = self.survey.pumping.starts_per_hour
         self._add(
             Check.STARTS, f"No more than {starts:g} starts an hour", WORK, "One tap open a little, for an hour.", (STARTING,),
-            "Count the starts.", f"{starts:g} or fewer starts of any pump.", ("boost", "sleep_delay"),
+            "Count the starts.", f"{starts:g} or fewer starts of any pump.", (S.BOOST, S.SLEEP_DELAY),
         )  # fmt: skip
 
     def _sleeping(self) -> None:
@@ -112,19 +113,19 @@ class _Proofs:
         else:
             action = "Close every outlet. Take the time until the pumps stand still to feel for flow."
         self._number(
-            Check.SLEEPS, "sleep_delay", "Outlets closed: it falls asleep", WORK, "In AUTO, outlets open for about the mean flow.", (STARTING,),
+            Check.SLEEPS, S.SLEEP_DELAY, "Outlets closed: it falls asleep", WORK, "In AUTO, outlets open for about the mean flow.", (STARTING,),
             action, "After the sleep delay it boosts, where it should, and stops.", *self._sleep_time(),
         )  # fmt: skip
         self._number(
-            Check.BOOST, "boost", "Boost before sleep", WORK, "As before.", (STARTING,),
+            Check.BOOST, S.BOOST, "Boost before sleep", WORK, "As before.", (STARTING,),
             "Read the gauge just after the pump has stopped; subtract the set pressure.", "So much is stored.",
         )  # fmt: skip
         self._add(
             Check.STAYS_ASLEEP, "It stays asleep", WORK, "Every outlet closed, the set asleep.", (STARTING,),
-            "Wait ten minutes.", "No pump starts. If one does: check valve, tank or a leak.", ("sleep_delay",),
+            "Wait ten minutes.", "No pump starts. If one does: check valve, tank or a leak.", (S.SLEEP_DELAY,),
         )  # fmt: skip
         self._number(
-            Check.WAKES, "restart", "One tap opened a little: it wakes", WORK, "Asleep, every outlet closed.", (STARTING,),
+            Check.WAKES, S.RESTART, "One tap opened a little: it wakes", WORK, "Asleep, every outlet closed.", (STARTING,),
             "Open one tap so far that the gauge falls slowly.", "A pump starts when the gauge shows the restart pressure.",
         )  # fmt: skip
 
@@ -132,39 +133,39 @@ class _Proofs:
         """By night, with little flow, at the far end."""
         rules = self.choices.rules
         self._number(
-            Check.NIGHT, "night_pressure", "Night set pressure by the clock", WORK, "In AUTO, one tap open.", (STARTING,),
+            Check.NIGHT, S.NIGHT_PRESSURE, "Night set pressure by the clock", WORK, "In AUTO, one tap open.", (STARTING,),
             f"Set the clock to just before {rules.night_from_h} h and wait, then to just before {rules.night_to_h} h. Set it right afterwards.",
             f"At {rules.night_from_h} h the pressure goes to the night value, at {rules.night_to_h} h back.",
             value=self._night_at_least(),
         )  # fmt: skip
         self._number(
-            Check.SETBACK, "no_flow_pressure", "Little flow: less pressure", WORK, "In AUTO, one tap open.", (STARTING,),
+            Check.SETBACK, S.NO_FLOW_PRESSURE, "Little flow: less pressure", WORK, "In AUTO, one tap open.", (STARTING,),
             "Read the gauge when it is calm.", "The pressure stands near the one for no flow.",
             value=self._set_back_at_least(),
         )  # fmt: skip
         self._number(
-            Check.REMOTE, "remote_pressure", "The far end is held", WORK, "In AUTO, mean flow; somebody at the far gauge.", (STARTING,),
+            Check.REMOTE, S.REMOTE_PRESSURE, "The far end is held", WORK, "In AUTO, mean flow; somebody at the far gauge.", (STARTING,),
             "Read the far gauge.", "The far gauge shows the remote set pressure.",
         )  # fmt: skip
 
     def _sleep_time(self) -> tuple[float, float]:
         """The delay; with short stops it may be anywhere up to it."""
-        delay_s = self.settings["sleep_delay"].value
+        delay_s = self.settings[S.SLEEP_DELAY].value
         if self.choices.schools.no_flow is NoFlowBy.BUMP:
             return delay_s / 2.0, delay_s / 2.0 + 15.0
         return delay_s, max(3.0, 0.2 * delay_s)
 
     def _join_speed(self) -> tuple[float, float]:
         """From the joining speed up to the most: the speed rises on while the delay counts."""
-        join, most = self.settings["join_speed"].value, self.settings["most_speed"].value
+        join, most = self.settings[S.JOIN_SPEED].value, self.settings[S.MOST_SPEED].value
         return (join + most) / 2.0, (most - join) / 2.0 + 0.02
 
     def _leave_speed(self) -> tuple[float, float]:
         """Where one leaves; a regulating one beside full ones falls on while the delay counts."""
-        leave = self.settings["leave_speed"].value
+        leave = self.settings[S.LEAVE_SPEED].value
         if self.choices.schools.sharing is not Sharing.SERIAL:
             return leave, 0.04
-        least = self.settings["least_speed"].value
+        least = self.settings[S.LEAST_SPEED].value
         return (least + leave) / 2.0, (leave - least) / 2.0 + 0.02
 
     def _held_at_mean(self) -> float:
@@ -177,36 +178,36 @@ class _Proofs:
         return (low + high) / 2.0, (high - low) / 2.0 + self.tolerance_pa
 
     def _night_at_least(self) -> float | None:
-        night = self.settings.get("night_pressure")
+        night = self.settings.get(S.NIGHT_PRESSURE)
         at_least = self._set_back_at_least()
         return None if night is None else night.value if at_least is None else min(night.value, at_least)
 
     def _set_back_at_least(self) -> float | None:
         """With setback, what is held at the smallest flow."""
-        if "no_flow_pressure" not in self.settings:
+        if S.NO_FLOW_PRESSURE not in self.settings:
             return None
         values = {setting.id: setting.value for setting in self.plan.settings}
         return held_pa(self.survey, self.choices, values, self.survey.demand.least_m3s)
 
     def _switched(self) -> None:
         self._number(
-            Check.CUT_IN, "cut_in", "It starts at cut-in", WORK, "In AUTO, at rest.", (STARTING, FLOOD),
+            Check.CUT_IN, S.CUT_IN, "It starts at cut-in", WORK, "In AUTO, at rest.", (STARTING, FLOOD),
             "Draw water slowly.", "A pump starts when the gauge shows this.",
         )  # fmt: skip
-        if "flow_delay" in self.settings:
+        if S.FLOW_DELAY in self.settings:
             self._number(
-                Check.FLOW_STOP, "flow_delay", "It stops when the flow ends", WORK, "In AUTO, one tap open.", (STARTING,),
+                Check.FLOW_STOP, S.FLOW_DELAY, "It stops when the flow ends", WORK, "In AUTO, one tap open.", (STARTING,),
                 "Close every outlet and take the time.", "The pump stops after this and stays stopped.",
-                tolerance=max(3.0, 0.2 * self.settings["flow_delay"].value),
+                tolerance=max(3.0, 0.2 * self.settings[S.FLOW_DELAY].value),
             )  # fmt: skip
         else:
             self._number(
-                Check.CUT_OUT, "cut_out", "It stops at cut-out", WORK, "In AUTO, a pump runs.", (STARTING, PRESSED),
+                Check.CUT_OUT, S.CUT_OUT, "It stops at cut-out", WORK, "In AUTO, a pump runs.", (STARTING, PRESSED),
                 "Close every outlet slowly.", "The pump stops when the gauge shows this, and stays stopped.",
             )  # fmt: skip
-        if "fixed_speed" in self.settings:
+        if S.FIXED_SPEED in self.settings:
             self._number(
-                Check.FIXED_SPEED, "fixed_speed", "The fixed speed", WORK, "A pump runs in AUTO.", (STARTING,),
+                Check.FIXED_SPEED, S.FIXED_SPEED, "The fixed speed", WORK, "A pump runs in AUTO.", (STARTING,),
                 "Read the speed in the display.", "It stands still at this.", tolerance=0.01,
             )  # fmt: skip
 
@@ -216,24 +217,24 @@ class _Proofs:
         if duty > 1:
             if self.survey.holds_constant:
                 self._number(
-                    Check.JOINS, "join_speed", "The next pump joins", SET, "In AUTO, one pump runs.", (STARTING, FLOOD),
+                    Check.JOINS, S.JOIN_SPEED, "The next pump joins", SET, "In AUTO, one pump runs.", (STARTING, FLOOD),
                     "Open outlets slowly. Note the speed just before the next pump starts.", "It joins at this speed or a little over, once.",
                     *self._join_speed(),
                 )  # fmt: skip
                 self._number(
-                    Check.LEAVES, "leave_speed", "One pump leaves", SET, "In AUTO, two pumps run.", (STARTING,),
+                    Check.LEAVES, S.LEAVE_SPEED, "One pump leaves", SET, "In AUTO, two pumps run.", (STARTING,),
                     "Close outlets slowly. Note the speed when one leaves.", "It leaves at this speed or under.",
                     *self._leave_speed(),
                 )  # fmt: skip
                 self._add(
                     Check.NO_HUNTING, "It is not called back", SET, "Just after a pump has left, the flow kept.", (STARTING,),
-                    "Watch for twice the join and leave delays.", "No pump joins again.", ("leave_speed", "join_speed"),
+                    "Watch for twice the join and leave delays.", "No pump joins again.", (S.LEAVE_SPEED, S.JOIN_SPEED),
                 )  # fmt: skip
             else:
                 self._number(
-                    Check.JOINS, "join_delay", "The next pump joins", SET, "In AUTO, one pump runs.", (STARTING, FLOOD),
+                    Check.JOINS, S.JOIN_DELAY, "The next pump joins", SET, "In AUTO, one pump runs.", (STARTING, FLOOD),
                     "Open outlets until the pressure stays under cut-in; take the time.", "The next pump starts after this.",
-                    tolerance=max(2.0, 0.25 * self.settings["join_delay"].value),
+                    tolerance=max(2.0, 0.25 * self.settings[S.JOIN_DELAY].value),
                 )  # fmt: skip
             if schools.alternation in (Alternation.ALL_STOPPED, Alternation.EACH_STOP):
                 draw = "Draw so little that one pump is enough, and close," if schools.alternation is Alternation.EACH_STOP else "Draw and close"
@@ -251,15 +252,15 @@ class _Proofs:
                 Check.TAKEOVER, "Another pump takes over", SET, "In AUTO, one pump runs.", (STARTING, SHOCK),
                 "Switch the running pump to OFF, or trip its drive.", "Another takes over and the pressure is held again.",
             )  # fmt: skip
-        if "emergency_pumps" in self.settings:
-            most = round(self.settings["emergency_pumps"].value)
+        if S.EMERGENCY_PUMPS in self.settings:
+            most = round(self.settings[S.EMERGENCY_PUMPS].value)
             pumps = f"{most} pumps" if most > 1 else "one pump"
             self._add(
                 Check.EMERGENCY, f"On the generator no more than {pumps}", SET, "On the generator, outlets wide open.", (STARTING, FLOOD),
-                "Count the pumps that run.", f"Never more than {pumps} at once.", ("emergency_pumps",),
+                "Count the pumps that run.", f"Never more than {pumps} at once.", (S.EMERGENCY_PUMPS,),
             )  # fmt: skip
             self._number(
-                Check.EMERGENCY_PRESSURE, "emergency_pressure", "Pressure on the generator", SET, "On the generator, mean flow.", (STARTING,),
+                Check.EMERGENCY_PRESSURE, S.EMERGENCY_PRESSURE, "Pressure on the generator", SET, "On the generator, mean flow.", (STARTING,),
                 "Read the gauge when it is calm.", "The reduced pressure is held.",
             )  # fmt: skip
 
@@ -284,12 +285,12 @@ class _Proofs:
         control = self.survey.control
         if control.suction_by is SuctionBy.SENSOR:
             self._number(
-                Check.LOW_SUCTION, "low_suction_stop", "Lack of water stops the set", LIMITS, "In AUTO, a pump runs.", (DRY, INTERLOCK),
+                Check.LOW_SUCTION, S.LOW_SUCTION_STOP, "Lack of water stops the set", LIMITS, "In AUTO, a pump runs.", (DRY, INTERLOCK),
                 "Throttle the suction valve slowly. Note the suction gauge when the pumps stop.", "They stop at this.",
                 tolerance=2.0 * self.tolerance_pa,
             )  # fmt: skip
             self._number(
-                Check.WATER_BACK, "low_suction_reset", "It comes back with the water", LIMITS, "Stopped by lack of water.", (STARTING,),
+                Check.WATER_BACK, S.LOW_SUCTION_RESET, "It comes back with the water", LIMITS, "Stopped by lack of water.", (STARTING,),
                 "Open the suction valve slowly.",
                 "It comes back at this." if self.choices.schools.suction_reset == "automatic" else "It can be reset from this on.",
                 tolerance=2.0 * self.tolerance_pa,
@@ -297,44 +298,44 @@ class _Proofs:
         elif control.suction_by is SuctionBy.SWITCH:
             self._add(
                 Check.LOW_SUCTION, "Lack of water stops the set", LIMITS, "In AUTO, a pump runs.", (DRY, INTERLOCK),
-                "Open the switch's contact at its own float or setting.", "Every pump stops after the delay.", ("low_suction_delay",),
+                "Open the switch's contact at its own float or setting.", "Every pump stops after the delay.", (S.LOW_SUCTION_DELAY,),
             )  # fmt: skip
         empties = self.survey.supply.kind is not SupplyKind.SUCTION_LIFT and control.suction_by is SuctionBy.SENSOR
         self._number(
-            Check.LOW_SUCTION_DELAY, "low_suction_delay",
+            Check.LOW_SUCTION_DELAY, S.LOW_SUCTION_DELAY,
             "An emptied supply stops the set in time" if empties else "The delay of it", LIMITS, "In AUTO, a pump runs.", (DRY,),
             "Shut the cock of the suction sensor and open its vent, so that it reads nothing, as with an emptied tank or main; take the time until the pumps stop. Shut the vent, open the cock."
             if empties else "Close the suction valve and take the time until the pumps stop.",
             "They stop after this.",
-            tolerance=max(1.0, 0.3 * self.settings["low_suction_delay"].value) if "low_suction_delay" in self.settings else 0.0,
+            tolerance=max(1.0, 0.3 * self.settings[S.LOW_SUCTION_DELAY].value) if S.LOW_SUCTION_DELAY in self.settings else 0.0,
         )  # fmt: skip
 
     def _beyond_the_limits(self) -> None:
         self._number(
-            Check.HIGH, "high_stop", "High pressure stops the set", LIMITS, "One pump in HAND, everything closed but a drain.", (PRESSED, INTERLOCK),
+            Check.HIGH, S.HIGH_STOP, "High pressure stops the set", LIMITS, "One pump in HAND, everything closed but a drain.", (PRESSED, INTERLOCK),
             "Raise the speed slowly, or lower the limit to the pressure and set it back.", "Every pump stops at it.",
         )  # fmt: skip
         self._number(
-            Check.BURST, "burst_delay", "A burst stops the set", LIMITS, "In AUTO; a hydrant or drain that takes more than the set gives.", (STARTING, FLOOD),
+            Check.BURST, S.BURST_DELAY, "A burst stops the set", LIMITS, "In AUTO; a hydrant or drain that takes more than the set gives.", (STARTING, FLOOD),
             "Open it wide and take the time from the moment every pump runs flat out.", "The set stops after this and waits for a reset.",
-            tolerance=max(5.0, 0.3 * self.settings["burst_delay"].value),
+            tolerance=max(5.0, 0.3 * self.settings[S.BURST_DELAY].value),
         )  # fmt: skip
         self._number(
-            Check.NO_PRIME, "no_prime_delay", "A pump without water is given up", LIMITS, "One pump in HAND.", (DRY,),
+            Check.NO_PRIME, S.NO_PRIME_DELAY, "A pump without water is given up", LIMITS, "One pump in HAND.", (DRY,),
             "Close its suction valve and take the time.", "It is given up after this.",
-            tolerance=max(1.0, 0.3 * self.settings["no_prime_delay"].value),
+            tolerance=max(1.0, 0.3 * self.settings[S.NO_PRIME_DELAY].value),
         )  # fmt: skip
         by_flow = self.survey.holds_constant and self.choices.schools.no_flow is NoFlowBy.FLOW
         if by_flow or self.survey.control.kind is ControlKind.FLOW_STOP:
             self._number(
-                Check.CLOSED, "closed_delay", "A stuck flow switch does not boil the pump", LIMITS, "In AUTO, outlets open for about the mean flow.", (STARTING, INTERLOCK),
+                Check.CLOSED, S.CLOSED_DELAY, "A stuck flow switch does not boil the pump", LIMITS, "In AUTO, outlets open for about the mean flow.", (STARTING, INTERLOCK),
                 "Hold the flow switch so that it tells of flow (note it), close every outlet; take the time from when one pump is left.",
-                "The pump stops after this, and an alarm comes.", tolerance=max(10.0, 0.3 * self.settings["closed_delay"].value),
+                "The pump stops after this, and an alarm comes.", tolerance=max(10.0, 0.3 * self.settings[S.CLOSED_DELAY].value),
             )  # fmt: skip
         self._add(
             Check.STARTS_ALARM, "Too many starts raise an alarm", LIMITS, "In AUTO, at rest; note the value that must go back.", (STARTING,),
             "Set the alarm to 2 starts, draw and close three times. Set it back and read it back.", "The alarm comes, and the value is back.",
-            ("starts_alarm",),
+            (S.STARTS_ALARM,),
         )  # fmt: skip
 
     def _failures(self) -> None:
@@ -344,13 +345,13 @@ class _Proofs:
                 Check.SENSOR_FAILURE, "Sensor failure", LIMITS, "In AUTO, a pump runs.", (STARTING,),
                 "Unplug the discharge sensor.", "All pumps stop and an alarm comes." if stops else "One pump runs on at the fill speed and an alarm comes.",
             )  # fmt: skip
-        if "remote_pressure" in self.settings:
+        if S.REMOTE_PRESSURE in self.settings:
             self._add(
                 Check.REMOTE_FAILURE, "Remote sensor failure", LIMITS, "In AUTO, mean flow.", (STARTING,),
-                "Unplug the remote sensor.", "The set goes on to its own set pressure, and an alarm comes.", ("set_pressure",),
+                "Unplug the remote sensor.", "The set goes on to its own set pressure, and an alarm comes.", (S.SET_PRESSURE,),
             )  # fmt: skip
         self._number(
-            Check.SLOW_FILL, "fill_speed", "Empty pipes are filled slowly", LIMITS, "Pipes drained, air let out at the top.", (STARTING, PRESSED),
+            Check.SLOW_FILL, S.FILL_SPEED, "Empty pipes are filled slowly", LIMITS, "Pipes drained, air let out at the top.", (STARTING, PRESSED),
             "Switch to AUTO and read the speed while it fills.", "One pump, at this speed, until the fill pressure.", tolerance=0.02,
         )  # fmt: skip
         if self.survey.control.phase_monitor:

@@ -16,6 +16,7 @@ from goodbalance.core.stations.booster.bench.looks import BoosterRun
 from goodbalance.core.stations.booster.bench.rehearse import SHUT_PA, BoosterBench, booster_bench
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.names import Act, Alarm, Check, PumpFault, SetFault, Stop
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.proofs.listed import CYCLES, proofs
 from goodbalance.core.stations.booster.proofs.scenes import CALM_S, Scenes, act
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, OnFailure, Reset
@@ -211,7 +212,7 @@ class _Scenes(Scenes):
     def _emergency(self) -> Shown:
         acts = (act(1.0, Act.OUTLETS, self.mean), act(CALM_S, Act.GENERATOR, 1.0), act(CALM_S + 1.0, Act.OUTLETS, 2.0))
         scene = self.scene("on the generator, wide open", CALM_S + 40.0 + self.calls_s, *acts)
-        return scene, lambda run: 1 <= looks.most_running(run, CALM_S) <= self.wanted.value("emergency_pumps", 0.0)
+        return scene, lambda run: 1 <= looks.most_running(run, CALM_S) <= self.wanted.value(S.EMERGENCY_PUMPS, 0.0)
 
     def _emergency_pressure(self) -> Shown:
         acts = (act(0.0, Act.GENERATOR, 1.0), act(1.0, Act.OUTLETS, self.mean))

@@ -10,6 +10,7 @@ from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale, si_of
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
 from goodbalance.core.stations.booster.survey.control import ControlKind, Device, SuctionBy
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
@@ -111,9 +112,9 @@ def _whole(setting: Setting, survey: BoosterSurvey) -> KeypadValue:
 
 def _reach(setting_id: str, survey: BoosterSurvey) -> tuple[float, float] | None:
     """Zero and span of the sensor that reads a setting; None for the discharge sensor's own."""
-    if setting_id == "remote_pressure" and survey.remote is not None:
+    if setting_id == S.REMOTE_PRESSURE and survey.remote is not None:
         return 0.0, survey.remote.range_pa
-    if setting_id in ("low_suction_stop", "low_suction_reset"):
+    if setting_id in (S.LOW_SUCTION_STOP, S.LOW_SUCTION_RESET):
         sensor = survey.suction_sensor
         if sensor.low_pa is None or sensor.high_pa is None:
             return 0.0, math.nan

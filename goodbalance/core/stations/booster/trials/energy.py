@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from goodbalance.core.balance.plan import Plan
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import BoosterHydraulics, hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, Setback, Sharing
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
@@ -111,17 +112,17 @@ def day_energy(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tu
     schools, found = choices.schools, []
     sharings = tuple(Sharing) if survey.pumping.duty_count > 1 else (Sharing.SYNCHRONOUS,)
     setbacks = (Setback.NONE, schools.setback if schools.setback is not Setback.NONE else Setback.SQUARE)
-    lowest_pa = plan.setting("set_pressure").window.low
-    no_flow_pa = min(values["set_pressure"], hydraulics(survey).wanted_pa(0.0))
+    lowest_pa = plan.setting(S.SET_PRESSURE).window.low
+    no_flow_pa = min(values[S.SET_PRESSURE], hydraulics(survey).wanted_pa(0.0))
     for sharing in sharings:
         for setback in setbacks:
             changed = choices.model_copy(update={"schools": schools.model_copy(update={"setback": setback})})
-            have = {"no_flow_pressure": no_flow_pa, **values}
+            have = {S.NO_FLOW_PRESSURE: no_flow_pa, **values}
             now = sharing is schools.sharing and setback is schools.setback
             words = "" if setback is Setback.NONE else ", with setback"
             way = _WORDS[sharing] if survey.pumping.duty_count > 1 else "one pump regulates"
             found.append(_day(survey, changed, have, sharing, f"{way}{words}", now))
-    least = {**values, "set_pressure": lowest_pa}
+    least = {**values, S.SET_PRESSURE: lowest_pa}
     flat = choices.model_copy(update={"schools": schools.model_copy(update={"setback": Setback.NONE})})
     found.append(_day(survey, flat, least, schools.sharing, "the lowest set pressure of its window", False))
     return tuple(found)

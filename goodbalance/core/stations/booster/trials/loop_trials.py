@@ -8,6 +8,7 @@ from goodbalance.core.control.identification import Fopdt
 from goodbalance.core.control.pid import Gains, Pid
 from goodbalance.core.control.tuning import Margins, amigo, lambda_tuning, margins, sensitivity, simc, ziegler_nichols
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.plant.loop_model import DRIVE_LAG_S, SCAN_S
 from goodbalance.core.stations.booster.plant.zone import BoosterPlant
@@ -97,7 +98,7 @@ def bench_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Benc
     return Bench(
         survey,
         numbers_of(survey, choices, plan),
-        plan.value("precharge", 0.0),
+        plan.value(S.PRECHARGE, 0.0),
         room.low,
         room.full,
         choices.rules.sensitivity,

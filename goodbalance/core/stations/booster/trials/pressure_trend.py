@@ -9,6 +9,7 @@ from goodbalance.core.balance.plan import Finding, Plan, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.errors import OutOfRange
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 
 LEAST_ROWS = 30
@@ -63,7 +64,7 @@ def pressure_report(
     states = np.asarray(pumps, dtype=float).reshape(len(pumps), len(times)) > 0.5
     running = np.asarray(states.any(axis=0)) if len(pumps) else np.ones(len(times), dtype=bool)
     held_pa = (
-        plan.value("set_pressure", plan.value("cut_in", float(pressure.mean())))
+        plan.value(S.SET_PRESSURE, plan.value(S.CUT_IN, float(pressure.mean())))
         if plan is not None
         else float(pressure.mean())
     )
@@ -151,11 +152,11 @@ def pressure_findings(survey: BoosterSurvey, plan: Plan | None, report: Pressure
         )
     if plan is None:
         return found
-    back_pa = plan.value("restart", plan.value("cut_in", 0.0))
+    back_pa = plan.value(S.RESTART, plan.value(S.CUT_IN, 0.0))
     if report.lowest_pa < back_pa - 5e4:
         terms = (Term("p", "", report.lowest_pa, Q.PRESSURE), Term("r", "", back_pa, Q.PRESSURE))
         say("sags", Severity.CAUTION, "The pressure fell to {p}, well under the {r} at which pumps come back.", *terms)
-    high_pa = plan.value("high_stop", float("inf"))
+    high_pa = plan.value(S.HIGH_STOP, float("inf"))
     if report.highest_pa > high_pa:
         terms = (Term("p", "", report.highest_pa, Q.PRESSURE), Term("s", "", high_pa, Q.PRESSURE))
         say(

@@ -9,6 +9,7 @@ from goodbalance.core.balance.plan import Finding, Plan, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.errors import OutOfRange
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import Holding, hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
@@ -137,7 +138,7 @@ def _reach(survey: BoosterSurvey, rows: Sequence[HandRow]) -> list[Finding]:
 def _said(survey: BoosterSurvey, plan: Plan, rows: Sequence[HandRow]) -> list[Finding]:
     """What the lines tell: why a flow was not held, and what a speed beside the curve means."""
     hyd, found = hydraulics(survey), []
-    wanted_pa = plan.value("set_pressure", plan.value("cut_in", 0.0))
+    wanted_pa = plan.value(S.SET_PRESSURE, plan.value(S.CUT_IN, 0.0))
     for row in rows:
         lines = Term("k", "", float(row.outlets), Q.COUNT)
         if not row.held:
@@ -176,7 +177,7 @@ def _said(survey: BoosterSurvey, plan: Plan, rows: Sequence[HandRow]) -> list[Fi
 def _why_not(survey: BoosterSurvey, plan: Plan, row: HandRow) -> Finding:
     """The likeliest reason why a flow was not held by hand."""
     hyd = hydraulics(survey)
-    wanted_pa = plan.value("set_pressure", plan.value("cut_in", 0.0))
+    wanted_pa = plan.value(S.SET_PRESSURE, plan.value(S.CUT_IN, 0.0))
     lines = Term("k", "", float(row.outlets), Q.COUNT)
     needed = hyd.speed(hyd.added_m(wanted_pa, row.suction_pa), row.flow_m3s, row.pumps)
     gave_m, could_m = hyd.added_m(row.pressure_pa, row.suction_pa), _head_m(survey, row)

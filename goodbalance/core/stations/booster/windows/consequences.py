@@ -5,6 +5,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.physics.surge import joukowsky_pa, pipe_period_s
 from goodbalance.core.physics.vessels import drawdown_for_run_m3
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, TankSchool
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
@@ -33,7 +34,7 @@ def figures(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, fl
 
 def _held_pa(values: dict[str, float]) -> float:
     """The pressure users are to have: set pressure, or where switched pumps come back."""
-    return values.get("set_pressure", values.get("cut_in", 0.0))
+    return values.get(S.SET_PRESSURE, values.get(S.CUT_IN, 0.0))
 
 
 def _capacity(survey: BoosterSurvey, values: dict[str, float]) -> tuple[Figure, ...]:
@@ -64,7 +65,7 @@ def _capacity(survey: BoosterSurvey, values: dict[str, float]) -> tuple[Figure, 
 def _gives(survey: BoosterSurvey, values: dict[str, float], which: str, words: str, pumps: int) -> Figure:
     """Switched pumps have one speed: what pressure so many give at the design flow."""
     hyd, design_m3s = hydraulics(survey), survey.demand.design_m3s
-    speed = values.get("fixed_speed", 1.0)
+    speed = values.get(S.FIXED_SPEED, 1.0)
     value = hyd.delivered_pa(design_m3s, pumps, hyd.suction_low_pa, speed)
     wanted_pa = hyd.wanted_pa(design_m3s)
     terms = (
@@ -79,24 +80,24 @@ def _gives(survey: BoosterSurvey, values: dict[str, float], which: str, words: s
 
 def _tank(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, float]) -> tuple[Figure, ...]:
     """What the tank gives between the two pressures, beside what each school asks."""
-    if "precharge" not in values:
+    if S.PRECHARGE not in values:
         return ()
     gives_m3, low_pa, high_pa = stored_m3(survey, values)
     cycle_s = 3600.0 / survey.pumping.starts_per_hour
     if survey.holds_constant:  # it slows down to the flow drawn before it stops, and waits before it does
         rest = min(rests(survey, choices, values), key=lambda each: each.cycle_s(0.0))
-        rate, by_starts_m3 = rest.flow_m3s, rest.stored_for_m3(cycle_s, values["sleep_delay"])
-    elif "cut_out" in values:
+        rate, by_starts_m3 = rest.flow_m3s, rest.stored_for_m3(cycle_s, values[S.SLEEP_DELAY])
+    elif S.CUT_OUT in values:
         rate, pumps, join_s = switched(survey, choices, values)
         by_starts_m3 = stored_for_m3(cycle_s, rate, pumps, join_s)
     else:
         rest = rest_by_flow(survey, values)
-        rate, by_starts_m3 = rest.flow_m3s, rest.stored_for_m3(cycle_s, values["flow_delay"])
+        rate, by_starts_m3 = rest.flow_m3s, rest.stored_for_m3(cycle_s, values[S.FLOW_DELAY])
     by_run_m3 = drawdown_for_run_m3(rate, choices.rules.least_run_s)
     needed_m3 = by_starts_m3 if choices.schools.tank is TankSchool.STARTS else by_run_m3
     terms = (
         term("V", "volume of the tank", survey.vessel.volume_m3, Q.VOLUME),
-        term("P0", "precharge, gauge", values["precharge"]),
+        term("P0", "precharge, gauge", values[S.PRECHARGE]),
         term("P1", "pressure at which pumps come back, gauge", low_pa),
         term("P2", "pressure at which they stop, gauge", high_pa),
         term("a", "pressure of the air there", hydraulics(survey).air_pa),
@@ -159,7 +160,7 @@ def _velocity(survey: BoosterSurvey) -> Figure:
 def _full_speed(survey: BoosterSurvey, values: dict[str, float]) -> Figure:
     """What presses on the weakest part if a drive is left at full speed with every outlet closed."""
     hyd = hydraulics(survey)
-    speed, part = values.get("most_speed", values.get("fixed_speed", 1.0)), hyd.weakest
+    speed, part = values.get(S.MOST_SPEED, values.get(S.FIXED_SPEED, 1.0)), hyd.weakest
     at_sensor_pa = hyd.delivered_pa(0.0, 1, hyd.suction_high_pa, speed)
     value = at_sensor_pa + part.down_pa
     terms = (
@@ -206,9 +207,9 @@ def _power(survey: BoosterSurvey, values: dict[str, float]) -> tuple[Figure, ...
         several = f"{best.pumps} pumps" if best.pumps > 1 else "one pump"
         words = f"power of {several} at mean flow, lowest suction"
     else:  # one speed: a pump works at its own flow, not at the users'
-        speed = values.get("fixed_speed", 1.0)
-        high_pa = values.get("cut_out", hyd.shut_off_pa())
-        flow = mean_rate_m3s(hyd, speed, values["cut_in"], high_pa, values.get("precharge", 0.0), high_supply=False)
+        speed = values.get(S.FIXED_SPEED, 1.0)
+        high_pa = values.get(S.CUT_OUT, hyd.shut_off_pa())
+        flow = mean_rate_m3s(hyd, speed, values[S.CUT_IN], high_pa, values.get(S.PRECHARGE, 0.0), high_supply=False)
         if flow <= 0.0:
             return ()
         power, words = hyd.power_w(flow, speed), "power of one pump at its mean rate between the two pressures"
@@ -232,8 +233,8 @@ def _best(survey: BoosterSurvey, values: dict[str, float]) -> tuple[Figure, ...]
     if survey.holds_constant:
         speed, each = hyd.speed(hyd.added_m(_held_pa(values), hyd.suction_low_pa), design, duty), design / duty
     else:
-        speed = values.get("fixed_speed", 1.0)
-        each = hyd.flow_at(speed, hyd.added_m(values["cut_in"], hyd.suction_low_pa))
+        speed = values.get(S.FIXED_SPEED, 1.0)
+        each = hyd.flow_at(speed, hyd.added_m(values[S.CUT_IN], hyd.suction_low_pa))
     if not 0.0 < speed <= 1.0:
         return ()
     value = each / speed / best

@@ -5,6 +5,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.physics.signals import MA_4_20
 from goodbalance.core.physics.surge import joukowsky_pa, pipe_period_s, slowing_ms2
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import BoosterHydraulics, hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure
 from goodbalance.core.stations.booster.survey.control import ControlKind, SuctionBy
@@ -36,7 +37,7 @@ class _Told:
     def __init__(self, survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, float]) -> None:
         self.survey, self.choices, self.schools, self.values = survey, choices, choices.schools, values
         self.hyd: BoosterHydraulics = hydraulics(survey)
-        self.held_pa = values.get("set_pressure", values.get("cut_in", 0.0))
+        self.held_pa = values.get(S.SET_PRESSURE, values.get(S.CUT_IN, 0.0))
         self.found: list[Finding] = []
 
     def say(self, code: str, severity: Severity, subject: str, text: str, *terms: Term) -> None:
@@ -87,17 +88,17 @@ class _Told:
             self.say("bump_felt", Severity.CAUTION, "schools.no_flow", text)
 
     def of_filling(self) -> None:
-        if "fill_speed" not in self.values:
+        if S.FILL_SPEED not in self.values:
             return
-        mean_m3s, speed = self.survey.demand.mean_m3s, self.values["fill_speed"]
-        fill_m = self.hyd.added_m(self.values["fill_pressure"], self.hyd.suction_pa(mean_m3s))
+        mean_m3s, speed = self.survey.demand.mean_m3s, self.values[S.FILL_SPEED]
+        fill_m = self.hyd.added_m(self.values[S.FILL_PRESSURE], self.hyd.suction_pa(mean_m3s))
         if self.hyd.speed(fill_m, mean_m3s, 1) <= speed:
             return
         stops = self.schools.fill_end is FillEnd.STOP
         after = "the set stops until somebody resets it" if stops else "users have little pressure until then"
         text = f"With taps open at mean flow the fill speed of {{n}} never reaches the fill pressure: after a power failure by day the fill timeout of {{t}} runs out, and {after}."
-        terms = (term("n", "", speed, Q.PERCENT), term("t", "", self.values["fill_timeout"], Q.TIME))
-        self.say("fill_by_day", Severity.CAUTION, "fill_speed", text, *terms)
+        terms = (term("n", "", speed, Q.PERCENT), term("t", "", self.values[S.FILL_TIMEOUT], Q.TIME))
+        self.say("fill_by_day", Severity.CAUTION, S.FILL_SPEED, text, *terms)
 
     def of_supply(self) -> None:
         supply, control = self.survey.supply, self.survey.control
@@ -123,7 +124,7 @@ class _Told:
             self.say("outlet_unknown", Severity.CAUTION, "supply.outlet_m", text)
         if supply.kind is SupplyKind.SUCTION_LIFT:
             text = "Lost prime lets the suction rise to nothing: no low-suction stop sees it. The no-prime delay does, by the pump's power; prove it."
-            self.say("lost_prime", Severity.CAUTION, "low_suction_stop", text)
+            self.say("lost_prime", Severity.CAUTION, S.LOW_SUCTION_STOP, text)
         sensor = self.survey.suction_sensor
         if sensor.low_pa is None or sensor.high_pa is None:
             text = "The range of the suction sensor is not noted: whether it can read the low-suction stop is not known."
@@ -154,9 +155,9 @@ class _Told:
         """The most one pump can be made to give: at its most speed, the lowest pressure held, the highest supply."""
         hyd, source_pa = self.hyd, self.hyd.source_pa(True)
         if not self.survey.holds_constant:
-            speed = self.values.get("fixed_speed", 1.0)
-            return hyd.flow_at(speed, hyd.added_m(self.values["cut_in"], source_pa))
-        most, held = self.values["most_speed"], modes(self.survey, self.choices, self.values)
+            speed = self.values.get(S.FIXED_SPEED, 1.0)
+            return hyd.flow_at(speed, hyd.added_m(self.values[S.CUT_IN], source_pa))
+        most, held = self.values[S.MOST_SPEED], modes(self.survey, self.choices, self.values)
         gives = max(carried_m3s(hyd, each, most, 1, source_pa) for each in held)
         return min(self.survey.demand.design_m3s, gives)
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping
 
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import BoosterHydraulics, hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, Setback
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
@@ -11,8 +12,8 @@ ByFlow = Callable[[float], float]  # pressure at the sensor by total flow
 
 def held_pa(survey: BoosterSurvey, choices: BoosterChoices, values: Mapping[str, float], flow_m3s: float) -> float:
     """The pressure the set is to hold at a flow: p0 + (p - p0)(Q/Qd)^2 with setback, or in a straight line."""
-    full_pa = values.get("set_pressure", values.get("cut_in", 0.0))
-    low_pa = values.get("no_flow_pressure")
+    full_pa = values.get(S.SET_PRESSURE, values.get(S.CUT_IN, 0.0))
+    low_pa = values.get(S.NO_FLOW_PRESSURE)
     if low_pa is None or choices.schools.setback is Setback.NONE:
         return full_pa
     share = min(1.0, max(0.0, flow_m3s / survey.demand.design_m3s))
@@ -32,11 +33,11 @@ def modes(
         return held_pa(survey, choices, values, flow_m3s)
 
     found: list[ByFlow] = [day]
-    for name in ("night_pressure",) if every_day else ("night_pressure", "emergency_pressure"):
+    for name in (S.NIGHT_PRESSURE,) if every_day else (S.NIGHT_PRESSURE, S.EMERGENCY_PRESSURE):
         if name in values:
             found.append(_at_most(values[name], day))
-    if survey.remote is not None and "remote_pressure" in values:
-        up_pa = values["remote_pressure"] + hyd.column_of(survey.remote.height_m - survey.outlets.sensor_m)
+    if survey.remote is not None and S.REMOTE_PRESSURE in values:
+        up_pa = values[S.REMOTE_PRESSURE] + hyd.column_of(survey.remote.height_m - survey.outlets.sensor_m)
         found.append(lambda flow_m3s: up_pa + hyd.column_of(hyd.pipe.loss_m(flow_m3s)))
     return tuple(found)
 

@@ -3,9 +3,10 @@
 import math
 
 from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.balance.window import Source
+from goodbalance.core.balance.window import RULE, Source
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.windows.closing import Closing
-from goodbalance.core.stations.booster.windows.making import POWER, RULE, SPEEDS, Terms, Windows, bound, term
+from goodbalance.core.stations.booster.windows.making import POWER, SPEEDS, Terms, Windows, bound, term
 from goodbalance.core.stations.shared.facts import Phases, apparent_va
 
 
@@ -28,8 +29,8 @@ class Limits(Windows):
     @property
     def normal_high_pa(self) -> float:
         """Highest pressure of normal work; where only the end of the flow stops a pump, its shut-off pressure."""
-        works_to = self.so_far.get("set_pressure", self.so_far.get("cut_out"))
-        return self.hyd.shut_off_pa(high=True) if works_to is None else works_to + self.so_far.get("boost", 0.0)
+        works_to = self.so_far.get(S.SET_PRESSURE, self.so_far.get(S.CUT_OUT))
+        return self.hyd.shut_off_pa(high=True) if works_to is None else works_to + self.so_far.get(S.BOOST, 0.0)
 
     def high_stop(self, tried: tuple[Closing, ...]) -> None:
         """Every pump stops, and waits for a person. tried: what closing outlets at once does, where a loop regulates."""
@@ -41,16 +42,16 @@ class Limits(Windows):
         lower = [bound("p = s + o", terms, self.normal_high_pa + self.rules.overshoot_pa, RULE, words, Source.RULE)]
         for closing in tried:
             terms = (
-                term("s", "set pressure", self.so_far["set_pressure"]),
+                term("s", "set pressure", self.so_far[S.SET_PRESSURE]),
                 term("o", f"overshoot, outlets closed at once from {closing.name}, tried with these gains", closing.overshoot_pa),
                 term("m", "margin: wobble", self.wobble_pa),
             )  # fmt: skip
             words = (f"closing from {closing.name}", "It trips and waits for a person whenever many taps close at once.")
-            value = self.so_far["set_pressure"] + closing.overshoot_pa + self.wobble_pa
+            value = self.so_far[S.SET_PRESSURE] + closing.overshoot_pa + self.wobble_pa
             lower.append(bound("p = s + o + m", terms, value, "trial on the nonlinear set, highest supply", words))
         upper = (*self.under_the_rating(), self.in_sight_of_the_sensor())
         proof = "Raise the pressure to it, or lower it to the pressure: every pump must stop."
-        self.make("high_stop", ("High-pressure stop", "high discharge"), tuple(lower), upper, 0.4, proof)
+        self.make(S.HIGH_STOP, ("High-pressure stop", "high discharge"), tuple(lower), upper, 0.4, proof)
 
     def burst_stop(self) -> None:
         """Run-out: with all pumps at full speed a pressure under this means a burst.
@@ -58,7 +59,7 @@ class Limits(Windows):
         The highest supply counts: there a pump beyond its curve still gives most pressure.
         """
         pumps, flow = self.duty, self.hyd.most_m3s
-        speed = self.so_far.get("fixed_speed", 1.0)
+        speed = self.so_far.get(S.FIXED_SPEED, 1.0)
         end_pa = self.hyd.delivered_pa(flow * speed * pumps, pumps, self.hyd.suction_pa(flow * speed * pumps, True), speed)
         terms: Terms = (
             term("Q", "largest flow of a pump at that speed", flow * speed, Q.FLOW),
@@ -70,13 +71,13 @@ class Limits(Windows):
             words = ("what the sensor can tell from nothing", "A burst is not told from an empty pipe.")
             terms = (term("w", "wobble of the reading", self.wobble_pa),)
             lower.append(bound("p = w", terms, self.wobble_pa, "sensor survey", words))
-        back = "set_pressure" if "set_pressure" in self.so_far else "cut_in"
+        back = S.SET_PRESSURE if S.SET_PRESSURE in self.so_far else S.CUT_IN
         harm = "It trips while the pumps, flat out, still hold their pressure."
-        names = {"set_pressure": "set pressure", "cut_in": "cut-in pressure"}
+        names = {S.SET_PRESSURE: "set pressure", S.CUT_IN: "cut-in pressure"}
         upper = self.step_below(back, names[back], harm, self.band_pa())
         proof = "In HAND at full speed open the hydrant or drain until the pressure falls to it: in AUTO it must stop the set."
         labels = ("Burst stop", "run-out limit")
-        self.make("burst_stop", labels, tuple(lower), (upper,), 0.4, proof)
+        self.make(S.BURST_STOP, labels, tuple(lower), (upper,), 0.4, proof)
 
     def fill_pressure(self) -> None:
         """Up to here the pipes are filled slowly; from here the set regulates."""
@@ -90,13 +91,13 @@ class Limits(Windows):
             "The highest pipes are still empty when the set begins to push: water hammers into them.",
         )
         full = bound("p = c", terms, reach_pa, "survey", words)
-        upper = self.step_below("restart", "restart pressure", "Filling comes back in normal work.", self.band_pa())
+        upper = self.step_below(S.RESTART, "restart pressure", "Filling comes back in normal work.", self.band_pa())
         proof = "Drain the pipes, switch on: the set must run slowly up to this pressure."
-        self.make("fill_pressure", ("Fill pressure", "slow-fill end"), (lower, full), (upper,), 0.15, proof)
+        self.make(S.FILL_PRESSURE, ("Fill pressure", "slow-fill end"), (lower, full), (upper,), 0.15, proof)
 
     def fill_speed(self) -> None:
         """Fixed speed of one pump while pipes fill."""
-        fill_pa = self.so_far["fill_pressure"]
+        fill_pa = self.so_far[S.FILL_PRESSURE]
         least_m3s = self.survey.demand.least_m3s
         reach = self.hyd.speed(self.hyd.added_m(fill_pa, self.hyd.suction_pa(0.0)), least_m3s, 1)
         margin = self.rules.speed_margin_share
@@ -120,7 +121,7 @@ class Limits(Windows):
         upper.append(bound("n = f", terms, 1.0, "drive", ("full speed", "No drive turns faster."), quantity=Q.PERCENT))
         proof = "While it fills read the speed: it must stand still at this."
         labels = ("Fill speed", "slow-fill speed")
-        self.make("fill_speed", labels, (lower,), tuple(upper), 0.4, proof, SPEEDS, Q.PERCENT)
+        self.make(S.FILL_SPEED, labels, (lower,), tuple(upper), 0.4, proof, SPEEDS, Q.PERCENT)
 
     def emergency_pumps(self) -> None:
         """How many pumps the generator carries: all but one running, the last one starting."""
@@ -146,22 +147,22 @@ class Limits(Windows):
         lower = bound("N = k", one, 1.0, "rule", words, Source.RULE, quantity=Q.COUNT)
         proof = "Run on the generator and open outlets: no more pumps than this may run."
         labels = ("Pumps on the generator", "emergency supply")
-        self.make("emergency_pumps", labels, (lower,), tuple(upper), 1.0, proof, POWER, Q.COUNT)
+        self.make(S.EMERGENCY_PUMPS, labels, (lower,), tuple(upper), 1.0, proof, POWER, Q.COUNT)
 
     def emergency_pressure(self) -> None:
         """Set pressure on the generator: what the worst outlet then wants, to what the pumps it carries can."""
-        flow, pumps = self.survey.demand.mean_m3s, max(1, int(self.so_far["emergency_pumps"]))
+        flow, pumps = self.survey.demand.mean_m3s, max(1, int(self.so_far[S.EMERGENCY_PUMPS]))
         wanted = self.supplies_the_worst(flow, "at mean flow", self.rules.emergency_residual_pa)
         above = self.step_above(
-            "restart", "restart pressure", "On the generator it never falls asleep.", self.band_pa()
+            S.RESTART, "restart pressure", "On the generator it never falls asleep.", self.band_pa()
         )
         can_pa = self.hyd.delivered_pa(flow, pumps, self.hyd.suction_low_pa)
         terms = (term("c", f"what {pumps} of the pumps can at mean flow, lowest suction", can_pa),)
         words = ("what those pumps can", "They run flat out and overload the generator.")
-        able = bound("p = c", terms, can_pa, "pump curve", words, refers_to="emergency_pumps")
+        able = bound("p = c", terms, can_pa, "pump curve", words, refers_to=S.EMERGENCY_PUMPS)
         normal = self.step_below(
-            "set_pressure", "set pressure", "It is no lower than on the mains: nothing is saved.", 0.0
+            S.SET_PRESSURE, "set pressure", "It is no lower than on the mains: nothing is saved.", 0.0
         )
         proof = "Run on the generator: the pressure must stand at this."
         labels = ("Generator set pressure", "reduced pressure")
-        self.make("emergency_pressure", labels, (wanted, above), (able, normal), 0.2, proof)
+        self.make(S.EMERGENCY_PRESSURE, labels, (wanted, above), (able, normal), 0.2, proof)

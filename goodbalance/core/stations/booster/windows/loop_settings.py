@@ -5,7 +5,7 @@ import math
 from goodbalance.core.balance.plan import Figure
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
-from goodbalance.core.balance.window import Bound, Source
+from goodbalance.core.balance.window import RULE, Bound, Source
 from goodbalance.core.control.identification import Fopdt
 from goodbalance.core.control.pid import Gains
 from goodbalance.core.control.tuning import (
@@ -17,10 +17,11 @@ from goodbalance.core.control.tuning import (
     sensitivity,
     simc,
 )
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.loop_model import SCAN_S, WorkingPoint, loop_model
 from goodbalance.core.stations.booster.survey.choices import Sharing, Tuning
 from goodbalance.core.stations.booster.survey.survey import LoopPoint
-from goodbalance.core.stations.booster.windows.making import LOOP, RULE, Windows, bound, term
+from goodbalance.core.stations.booster.windows.making import LOOP, Windows, bound, term
 
 LOW, FULL = "smallest flow, highest suction", "design flow, lowest suction"
 RULES = {Tuning.SIMC: simc, Tuning.LAMBDA: lambda_tuning, Tuning.AMIGO: amigo}
@@ -73,18 +74,18 @@ class LoopSettings(Windows):
         self, flow_m3s: float, pumps: int, high: bool, range_pa: float = 0.0, of: LoopPoint | None = None
     ) -> Fopdt:
         """The process at a demand, at the highest or lowest suction: as measured, carried over by what reckoning says of both."""
-        set_pa = self.so_far["set_pressure"]
-        precharge_pa = self.so_far.get("precharge", 0.0)
+        set_pa = self.so_far[S.SET_PRESSURE]
+        precharge_pa = self.so_far.get(S.PRECHARGE, 0.0)
         acting = 1 if self.schools.sharing is Sharing.SERIAL else pumps
         at = WorkingPoint(set_pa, flow_m3s * acting / pumps, acting, self.hyd.suction_pa(flow_m3s, high), precharge_pa, range_pa)
-        reckoned, measured = loop_model(self.hyd, at, self.so_far["filter"], self.so_far["ramp"]), self.survey.measured
+        reckoned, measured = loop_model(self.hyd, at, self.so_far[S.FILTER], self.so_far[S.RAMP]), self.survey.measured
         if measured is None:
             return reckoned
         found = measured if of is None else of
         there = WorkingPoint(
             set_pa, measured.flow_m3s, measured.pumps, self.hyd.suction_pa(measured.flow_m3s), precharge_pa
         )
-        by_curve = loop_model(self.hyd, there, self.so_far["filter"], self.so_far["ramp"])  # what reckoning says where the test was made
+        by_curve = loop_model(self.hyd, there, self.so_far[S.FILTER], self.so_far[S.RAMP])  # what reckoning says where the test was made
         return Fopdt(
             found.gain * reckoned.gain / by_curve.gain,
             max(SCAN_S, found.dead_s * reckoned.dead_s / by_curve.dead_s),  # the controller itself takes a scan
@@ -103,7 +104,7 @@ class LoopSettings(Windows):
         )
         proof = "Watch the reading while the flow is steady: it must be calm."
         labels = ("Filter of the reading", "sensor damping")
-        self.make("filter", labels, (lower,), (upper,), 0.25, proof, LOOP, Q.TIME, 0.1)
+        self.make(S.FILTER, labels, (lower,), (upper,), 0.25, proof, LOOP, Q.TIME, 0.1)
 
     def reset_time(self, wanted_s: float) -> None:
         """Ti: not shorter than any gain could keep calm, not longer than the users wait."""
@@ -123,7 +124,7 @@ class LoopSettings(Windows):
         lean = _lean(wanted_s, max(b.value for b in lower), upper.value)
         proof = "Open and close a tap: after one swing the pressure must stand at the set pressure again."
         self.make(
-            "reset_time", ("Reset time Ti", "integral time"), tuple(lower), (upper,), lean, proof, LOOP, Q.TIME, 0.1
+            S.RESET_TIME, ("Reset time Ti", "integral time"), tuple(lower), (upper,), lean, proof, LOOP, Q.TIME, 0.1
         )
 
     def _ends(self) -> tuple[tuple[Fopdt, str], ...]:
@@ -139,7 +140,7 @@ class LoopSettings(Windows):
 
     def gain(self, wanted: float) -> None:
         """Kc: under hunting at the smallest flow and at design flow, above too slow and above swinging slowly."""
-        ti_s, ms = self.so_far["reset_time"], self.rules.sensitivity
+        ti_s, ms = self.so_far[S.RESET_TIME], self.rules.sensitivity
         lower, upper = [], []
         for model, name in self._ends():
             calm = calm_gains(model, ti_s, ms) or CalmGains(math.inf, 0.0)
@@ -174,13 +175,13 @@ class LoopSettings(Windows):
         lean = _lean(wanted, max(b.value for b in lower), min(b.value for b in upper))
         proof = "Open and close outlets at one tap and at design flow: neither may swing more than twice."
         self.make(
-            "gain", ("Gain Kc", "proportional gain"), tuple(lower), tuple(upper), lean, proof, LOOP, Q.RATIO, 0.01
+            S.GAIN, ("Gain Kc", "proportional gain"), tuple(lower), tuple(upper), lean, proof, LOOP, Q.RATIO, 0.01
         )
 
     def _calm_motor(self) -> Bound:
         """What the reading's noise, filtered, may shake the speed: white noise through a first-order lag keeps sqrt(dt / 2 tau)."""
         noise = self.survey.sensor.noise_pa / self.survey.sensor.range_pa
-        kept = math.sqrt(SCAN_S / (SCAN_S + 2.0 * self.so_far["filter"]))
+        kept = math.sqrt(SCAN_S / (SCAN_S + 2.0 * self.so_far[S.FILTER]))
         value = self.rules.wobble_share / (noise * kept) if noise > 0.0 else 1e4
         terms = (
             term("w", "wobble of the speed to put up with", self.rules.wobble_share, Q.PERCENT),
@@ -188,13 +189,13 @@ class LoopSettings(Windows):
             term("f", "what the filter lets through", kept, Q.RATIO),
         )
         words = ("calm motor", "The reading's noise shakes the speed: bearings and drive wear, staging never settles.")
-        return bound("g = w/(n · f)", terms, value, RULE, words, Source.RULE, "filter", Q.RATIO)
+        return bound("g = w/(n · f)", terms, value, RULE, words, Source.RULE, S.FILTER, Q.RATIO)
 
     def figures(self) -> tuple[Figure, ...]:
         """How robust the loop is with the numbers in force, at both ends."""
         if not self.made:
             return ()
-        found, gains = [], Gains(self.so_far["gain"], self.so_far["reset_time"])
+        found, gains = [], Gains(self.so_far[S.GAIN], self.so_far[S.RESET_TIME])
         for model, figure, name in ((self.low, "ms_low", "smallest flow"), (self.full, "ms_full", "design flow")):
             ms = sensitivity(model, gains)
             result = term("M", "sensitivity", ms, Q.RATIO)

@@ -5,13 +5,13 @@ from abc import ABC, abstractmethod
 from goodbalance.core.balance.plan import TIMERS, Setting, placed
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
-from goodbalance.core.balance.window import Bound, Source, Window
+from goodbalance.core.balance.window import RULE, Bound, Source, Window
+from goodbalance.core.stations.booster.names import SettingId
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, Rules
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 
 Terms = tuple[Term, ...]  # the numbers of a trail
-RULE = "rule of thumb; edit it under Rules"
 PRESSURES, SPEEDS, LOOP, POWER = "pressures", "speeds", "loop", "power"  # groups, beside the timers
 STEPS = {SPEEDS: 0.005, TIMERS: 1.0, LOOP: 0.01, POWER: 1.0}
 
@@ -51,7 +51,7 @@ class Windows(ABC):
         """Every setting of this room, each built on those before it."""
 
     def make(
-        self, setting_id: str, labels: tuple[str, str], lower: tuple[Bound, ...], upper: tuple[Bound, ...],
+        self, setting_id: SettingId, labels: tuple[str, str], lower: tuple[Bound, ...], upper: tuple[Bound, ...],
         lean: float, proof: str, group: str = PRESSURES, quantity: Q = Q.PRESSURE, step: float | None = None,
     ) -> float:  # fmt: skip
         """Place a setting in its window, recommended a share `lean` of the way up, and keep it. Returns its value."""
@@ -122,14 +122,14 @@ class Windows(ABC):
         words = ("range of the sensor", "The reading never gets so high: nothing happens.")
         return bound("p = r - m", terms, range_pa - self.wobble_pa, "sensor survey", words)
 
-    def step_above(self, setting_id: str, name: str, harm: str, step_pa: float | None = None) -> Bound:
+    def step_above(self, setting_id: SettingId, name: str, harm: str, step_pa: float | None = None) -> Bound:
         """A step above another setting's pressure."""
         step = self.rules.hysteresis_pa if step_pa is None else step_pa
         value = self.so_far[setting_id]
         terms = (term("s", name, value), term("h", "least step", step))
         return bound("p = s + h", terms, value + step, RULE, (f"{name} and a step", harm), Source.RULE, setting_id)
 
-    def step_below(self, setting_id: str, name: str, harm: str, step_pa: float | None = None) -> Bound:
+    def step_below(self, setting_id: SettingId, name: str, harm: str, step_pa: float | None = None) -> Bound:
         """A step under another setting's pressure."""
         step = self.rules.hysteresis_pa if step_pa is None else step_pa
         value = self.so_far[setting_id]

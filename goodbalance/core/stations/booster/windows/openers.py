@@ -5,6 +5,7 @@ from collections.abc import Callable, Mapping
 from goodbalance.core.balance.openers import Case, Lever, search, to
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.window import Opener
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 
@@ -79,13 +80,13 @@ def _levers(survey: BoosterSurvey, choices: BoosterChoices, values: Mapping[str,
         limit = farthest if beside is None else beside
         if now is not None:
             levers.append(Lever(what, now, limit, quantity, fact(section, name)))
-    if "night_pressure" in values:
+    if S.NIGHT_PRESSURE in values:
 
         def nearer(value: float) -> Case:
-            return survey, choices.model_copy(update={"chosen": {**choices.chosen, "night_pressure": value}})
+            return survey, choices.model_copy(update={"chosen": {**choices.chosen, S.NIGHT_PRESSURE: value}})
 
         what = "a night set pressure of {needed} instead of {now}"
-        levers.append(Lever(what, values["night_pressure"], values["set_pressure"], Q.PRESSURE, nearer))
+        levers.append(Lever(what, values[S.NIGHT_PRESSURE], values[S.SET_PRESSURE], Q.PRESSURE, nearer))
     levers.append(Lever("pumps with {needed} of their head", 1.0, 3.0, Q.PERCENT, stronger))
     levers.append(Lever("one pump more", 0.0, 1.0, "", more))
     if survey.holds_constant and choices.schools.no_flow is NoFlowBy.SPEED:

@@ -3,11 +3,12 @@
 import math
 
 from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.balance.window import Bound, Source
+from goodbalance.core.balance.window import RULE, Bound, Source
 from goodbalance.core.physics.vessels import drawdown_m3
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.survey.choices import NoFlowBy, Setback
 from goodbalance.core.stations.booster.survey.control import ControlKind
-from goodbalance.core.stations.booster.windows.making import RULE, Terms, Windows, bound, least_join_s, term
+from goodbalance.core.stations.booster.windows.making import Terms, Windows, bound, least_join_s, term
 from goodbalance.core.stations.booster.windows.switched import mean_rate_m3s, stored_for_m3, switched_together
 
 PRECHARGE_LOW, PRECHARGE = 0.7, 0.9  # of the pressure at which the pumps come back
@@ -39,7 +40,7 @@ class Pressures(Windows):
     @property
     def back_pa(self) -> float:
         """Pressure at which pumps come back."""
-        return self.so_far.get("restart", self.so_far.get("cut_in", 0.0))
+        return self.so_far.get(S.RESTART, self.so_far.get(S.CUT_IN, 0.0))
 
     def set_pressure(self) -> None:
         """The pressure held: what the worst outlet wants at design flow, to what pumps can and pipes and taps bear."""
@@ -51,7 +52,7 @@ class Pressures(Windows):
             self.in_sight_of_the_sensor(),
         )
         lower = (self.supplies_the_worst(self.survey.demand.design_m3s, "at design flow"),)
-        self.make("set_pressure", ("Set pressure", "setpoint"), lower, upper, 0.25, proof)
+        self.make(S.SET_PRESSURE, ("Set pressure", "setpoint"), lower, upper, 0.25, proof)
 
     def at_the_lowest_outlet(self) -> Bound:
         """What the lowest outlet may get, less the column from the sensor down to it."""
@@ -78,12 +79,12 @@ class Pressures(Windows):
     def restart(self) -> None:
         """Where a sleeping set wakes: enough at the worst outlet, a step under the set pressure."""
         harm = "It hunts: pumps start at every wobble."
-        upper = (self.step_below("set_pressure", "set pressure", harm, self.band_pa()),)
+        upper = (self.step_below(S.SET_PRESSURE, "set pressure", harm, self.band_pa()),)
         lower = (
             self.supplies_the_worst(self.survey.demand.least_m3s, "at the smallest flow", self.least_residual_pa()),
         )
         proof = "With the set asleep open one outlet a little: it must start when the pressure has fallen to this."
-        self.make("restart", ("Restart pressure", "wake, cut-in"), (*lower, self.above_the_column()), upper, 0.6, proof)
+        self.make(S.RESTART, ("Restart pressure", "wake, cut-in"), (*lower, self.above_the_column()), upper, 0.6, proof)
 
     def least_residual_pa(self) -> float:
         """What the worst outlet must still have before the pumps come back: at night less, where night is set apart."""
@@ -95,15 +96,15 @@ class Pressures(Windows):
         lower = (
             self.supplies_the_worst(0.0, "without flow"),
             self.step_above(
-                "restart",
+                S.RESTART,
                 "restart pressure",
                 "It never falls asleep: it wakes at its own set pressure.",
                 self.band_pa(),
             ),
         )
-        upper = (self.step_below("set_pressure", "set pressure", "There is no setback: nothing is saved.", 0.0),)
+        upper = (self.step_below(S.SET_PRESSURE, "set pressure", "There is no setback: nothing is saved.", 0.0),)
         proof = "Close all but one tap: the pressure must settle near this, and rise as outlets open."
-        self.make("no_flow_pressure", ("Pressure at no flow", "setback"), lower, upper, 0.2, proof)
+        self.make(S.NO_FLOW_PRESSURE, ("Pressure at no flow", "setback"), lower, upper, 0.2, proof)
 
     def night_low(self) -> Bound:
         """What the worst outlet wants by night, at mean flow."""
@@ -113,13 +114,13 @@ class Pressures(Windows):
         """Set pressure by night: over the restart, or it never sleeps; under the one by day, or nothing is saved."""
         lower = (
             self.night_low(),
-            self.step_above("restart", "restart pressure", "At night it never falls asleep.", self.band_pa()),
+            self.step_above(S.RESTART, "restart pressure", "At night it never falls asleep.", self.band_pa()),
         )
         upper = (
-            self.step_below("set_pressure", "set pressure", "It is no lower than by day: nothing is gained.", 0.0),
+            self.step_below(S.SET_PRESSURE, "set pressure", "It is no lower than by day: nothing is gained.", 0.0),
         )
         proof = "Set the clock past the change: the pressure must go to this, and back by day."
-        self.make("night_pressure", ("Night set pressure", "alternate setpoint"), lower, upper, 0.3, proof)
+        self.make(S.NIGHT_PRESSURE, ("Night set pressure", "alternate setpoint"), lower, upper, 0.3, proof)
 
     def remote_pressure(self) -> None:
         """Pressure held at a sensor far away; its columns to the worst outlet and back to the set make its bounds."""
@@ -133,7 +134,7 @@ class Pressures(Windows):
         words = ("worst outlet", "The worst outlet gets too little.")
         lower = bound("p = r + c", terms, outlets.residual_pa + drop_pa, "survey", words)
         rise_pa = self.hyd.column_of(remote.height_m - outlets.sensor_m)
-        restart_pa = self.so_far["restart"]
+        restart_pa = self.so_far[S.RESTART]
         terms = (
             term("w", "restart pressure, at the set", restart_pa),
             term("b", "regulation error or three times the wobble", self.band_pa()),
@@ -144,18 +145,18 @@ class Pressures(Windows):
             "It never falls asleep: without flow it holds less than its own restart.",
         )
         asleep = bound(
-            "p = w + b - c", terms, restart_pa + self.band_pa() - rise_pa, RULE, words, Source.RULE, "restart"
+            "p = w + b - c", terms, restart_pa + self.band_pa() - rise_pa, RULE, words, Source.RULE, S.RESTART
         )
-        set_pa = self.so_far["set_pressure"]
+        set_pa = self.so_far[S.SET_PRESSURE]
         terms = (term("s", "set pressure at the set", set_pa), term("c", "column up to the remote sensor", rise_pa))
         words = ("set pressure less the column", "Near the set the pressure goes over what is permitted there.")
-        upper = bound("p = s - c", terms, set_pa - rise_pa, "survey", words, refers_to="set_pressure")
+        upper = bound("p = s - c", terms, set_pa - rise_pa, "survey", words, refers_to=S.SET_PRESSURE)
         terms = (term("r", "range of the remote sensor", remote.range_pa), term("m", "margin: wobble", self.wobble_pa))
         words = ("range of the remote sensor", "The reading never gets so high: the pumps run flat out.")
         seen = bound("p = r - m", terms, remote.range_pa - self.wobble_pa, "survey", words)
         proof = "Read the far gauge at one tap and at design flow: both must stand here. Then pull the remote sensor's plug."
         self.make(
-            "remote_pressure", ("Remote set pressure", "far setpoint"), (lower, asleep), (upper, seen), 0.25, proof
+            S.REMOTE_PRESSURE, ("Remote set pressure", "far setpoint"), (lower, asleep), (upper, seen), 0.25, proof
         )
 
     def boost(self) -> None:
@@ -166,7 +167,7 @@ class Pressures(Windows):
         roof_pa = min(
             b.value for b in (*self.under_the_rating(), self.in_sight_of_the_sensor(), self.at_the_lowest_outlet())
         )
-        set_pa = self.so_far["set_pressure"]
+        set_pa = self.so_far[S.SET_PRESSURE]
         terms = (
             term("l", "lowest of rating, range and what is permitted", roof_pa),
             term("o", "overshoot to allow for", self.rules.overshoot_pa),
@@ -182,7 +183,7 @@ class Pressures(Windows):
             roof_pa - self.rules.overshoot_pa - set_pa,
             "survey",
             words,
-            refers_to="set_pressure",
+            refers_to=S.SET_PRESSURE,
         )
         shut_pa = self.hyd.shut_off_pa()
         terms = (
@@ -192,10 +193,10 @@ class Pressures(Windows):
         )
         words = ("shut-off pressure of a pump", "One pump never reaches it and never sleeps.")
         reach = bound(
-            "p = z - s - m", terms, shut_pa - set_pa - self.band_pa(), "pump curve", words, refers_to="set_pressure"
+            "p = z - s - m", terms, shut_pa - set_pa - self.band_pa(), "pump curve", words, refers_to=S.SET_PRESSURE
         )
         proof = "Close every outlet and watch the gauge: it must rise by this before the last pump stops."
-        self.make("boost", ("Boost before sleep", "pressure stored"), (lower,), (upper, reach), 0.3, proof)
+        self.make(S.BOOST, ("Boost before sleep", "pressure stored"), (lower,), (upper, reach), 0.3, proof)
 
     def cut_in(self) -> None:
         """Where pumps that are only switched start: the worst outlet at design flow, and room for a cut-out above."""
@@ -209,12 +210,12 @@ class Pressures(Windows):
         lower = (self.supplies_the_worst(self.survey.demand.design_m3s, "at design flow"), self.above_the_column())
         proof = "Draw water slowly: the pump must start at it."
         self.make(
-            "cut_in", ("Cut-in pressure", "start pressure"), lower, (upper, self.at_the_lowest_outlet()), 0.1, proof
+            S.CUT_IN, ("Cut-in pressure", "start pressure"), lower, (upper, self.at_the_lowest_outlet()), 0.1, proof
         )
 
     def running_speed(self) -> float:
         """Share of full speed at which pumps run that are only switched."""
-        return self.so_far.get("fixed_speed", 1.0)
+        return self.so_far.get(S.FIXED_SPEED, 1.0)
 
     def highest_stop(self) -> Bound:
         """A pump must reach its cut-out with every outlet closed, at the lowest suction pressure."""
@@ -229,7 +230,7 @@ class Pressures(Windows):
     def cut_out(self) -> None:
         """Where they stop: enough drawdown for the permitted starts, and within what a pump reaches."""
         harm = "It starts and stops all the time: motor and contactor overheat."
-        lower = (self.step_above("cut_in", "cut-in", harm), self.enough_drawdown())
+        lower = (self.step_above(S.CUT_IN, "cut-in", harm), self.enough_drawdown())
         upper = (
             self.highest_stop(),
             self.at_the_lowest_outlet(),
@@ -237,13 +238,13 @@ class Pressures(Windows):
             self.in_sight_of_the_sensor(),
         )
         proof = "Close every outlet: the pump must stop at it and stay stopped."
-        self.make("cut_out", ("Cut-out pressure", "stop pressure"), lower, upper, 0.6, proof)
+        self.make(S.CUT_OUT, ("Cut-out pressure", "stop pressure"), lower, upper, 0.6, proof)
 
     def enough_drawdown(self) -> Bound:
         """The cut-out from which the tank gives enough between starts: V P0 (1/P1 - 1/P2) = q T/4 for P2, by bisection, for
         the mean rate q falls as P2 rises; none without a tank."""
-        volume_m3, cut_in = self.survey.vessel.volume_m3, self.so_far["cut_in"]
-        charge_pa = self.choices.chosen.get("precharge", PRECHARGE * cut_in)
+        volume_m3, cut_in = self.survey.vessel.volume_m3, self.so_far[S.CUT_IN]
+        charge_pa = self.choices.chosen.get(S.PRECHARGE, PRECHARGE * cut_in)
         speed, join_s = self.running_speed(), least_join_s(self.rules)
         pumps = switched_together(self.survey, cut_in, speed)
         cycle_s = 3600.0 / self.survey.pumping.starts_per_hour
@@ -277,7 +278,7 @@ class Pressures(Windows):
             term("T", "least time between two starts", cycle_s, Q.TIME),
         )  # fmt: skip
         words = ("starts per hour with this tank", "The pump starts more often than its motor stands.")
-        return bound("p = 1/(1/i - D/(V · c)) - a", terms, value, "Boyle; V >= q T/4", words, Source.MAKER, "cut_in")
+        return bound("p = 1/(1/i - D/(V · c)) - a", terms, value, "Boyle; V >= q T/4", words, Source.MAKER, S.CUT_IN)
 
     def precharge(self) -> None:
         """Measured with the water side empty."""
@@ -288,8 +289,8 @@ class Pressures(Windows):
         ):  # fmt: skip
             terms = (term("b", "pressure at which pumps come back", back_pa), term("k", "share", share, Q.RATIO))
             source = "tank makers' practice"
-            refers = "restart" if "restart" in self.so_far else "cut_in"
+            refers = S.RESTART if S.RESTART in self.so_far else S.CUT_IN
             found.append(bound("p = b · k", terms, back_pa * share, source, (cause, harm), Source.RULE, refers))
         lean = (PRECHARGE - PRECHARGE_LOW) / (1.0 - PRECHARGE_LOW)
         proof = "Isolate the tank, drain its water side, and read the gas valve with a gauge."
-        self.make("precharge", ("Precharge", "tank air pressure"), (found[0],), (found[1],), lean, proof)
+        self.make(S.PRECHARGE, ("Precharge", "tank air pressure"), (found[0],), (found[1],), lean, proof)

@@ -6,6 +6,7 @@ from functools import partial
 
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.errors import GoodBalanceError
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.closing import Regulator, closings
@@ -65,8 +66,8 @@ def make_rooms(survey: BoosterSurvey, choices: BoosterChoices, with_loop: bool =
 def regulator_of(values: dict[str, float]) -> Regulator:
     """The loop's numbers among the settings."""
     return Regulator(
-        values["set_pressure"], values.get("precharge", 0.0), values["gain"], values["reset_time"], values["filter"],
-        max(0.0, values["least_speed"]), values["most_speed"], values["ramp"],
+        values[S.SET_PRESSURE], values.get(S.PRECHARGE, 0.0), values[S.GAIN], values[S.RESET_TIME], values[S.FILTER],
+        max(0.0, values[S.LEAST_SPEED]), values[S.MOST_SPEED], values[S.RAMP],
     )  # fmt: skip
 
 
@@ -90,7 +91,7 @@ def _explained(survey: BoosterSurvey, choices: BoosterChoices, settings: tuple[S
     for setting_id, group in list(empty.items())[:EXPLAINED]:
         others, values = empty.keys() - {setting_id}, {setting.id: setting.value for setting in settings}
         found[setting_id] = openers(
-            survey, choices, partial(opens, others, group == LOOP or setting_id == "high_stop"), values,
+            survey, choices, partial(opens, others, group == LOOP or setting_id == S.HIGH_STOP), values,
         )
     return tuple(
         replace(setting, window=replace(setting.window, openers=found[setting.id])) if setting.id in found else setting

@@ -3,10 +3,11 @@
 from goodbalance.core.balance.plan import Finding, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
-from goodbalance.core.balance.window import Bound, Source
+from goodbalance.core.balance.window import RULE, Bound, Source
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.survey.choices import NoFlowBy, Sharing
 from goodbalance.core.stations.booster.windows.held import carried_m3s, modes
-from goodbalance.core.stations.booster.windows.making import RULE, SPEEDS, Windows, bound, term
+from goodbalance.core.stations.booster.windows.making import SPEEDS, Windows, bound, term
 
 JOIN_LEAN = 0.85
 JOIN_HIGH = 0.98  # a pump that is called only at full speed comes too late
@@ -21,7 +22,7 @@ class Speeds(Windows):
             self.fixed_speed()
         if not self.survey.holds_constant:
             return
-        self.set_pa = self.so_far["set_pressure"]
+        self.set_pa = self.so_far[S.SET_PRESSURE]
         self.modes = modes(self.survey, self.choices, self.so_far)
         self.every_day = modes(self.survey, self.choices, self.so_far, every_day=True)
         idle = [self.hyd.no_flow_speeds(held(0.0)) for held in self.modes]
@@ -40,7 +41,7 @@ class Speeds(Windows):
 
     def findings(self) -> tuple[Finding, ...]:
         """That speed cannot tell no flow, where it cannot and is asked to."""
-        asleep = next((setting for setting in self.made if setting.id == "sleep_speed"), None)
+        asleep = next((setting for setting in self.made if setting.id == S.SLEEP_SPEED), None)
         if asleep is None or not asleep.window.is_empty:
             return ()
         terms = (Term("low", "", self.idle_low, Q.PERCENT), Term("high", "", self.idle_high, Q.PERCENT))
@@ -48,11 +49,11 @@ class Speeds(Windows):
             "Speed cannot tell no flow: it holds the pressure at {low} to {high} without any, as the suction changes, and "
             "the smallest flow needs no more. Under Schools let a flow switch or a short stop tell it."
         )
-        return (Finding("speed_blind", Severity.CAUTION, "sleep_speed", text, terms),)
+        return (Finding("speed_blind", Severity.CAUTION, S.SLEEP_SPEED, text, terms),)
 
     def _speed(
         self,
-        setting_id: str,
+        setting_id: S,
         labels: tuple[str, str],
         lower: tuple[Bound, ...],
         upper: tuple[Bound, ...],
@@ -95,7 +96,7 @@ class Speeds(Windows):
         )
         words = ("design flow", harm)
         return bound(
-            "n = s", terms, needed, "pump curve by affinity", words, refers_to="set_pressure", quantity=Q.PERCENT
+            "n = s", terms, needed, "pump curve by affinity", words, refers_to=S.SET_PRESSURE, quantity=Q.PERCENT
         )
 
     def least_speed(self) -> None:
@@ -110,16 +111,16 @@ class Speeds(Windows):
             "With all taps closed the pump cannot slow down enough: the pressure climbs, it never sleeps.",
         )
         upper = bound(
-            "n = i - m", terms, self.idle_low - margin, "affinity", words, refers_to="set_pressure", quantity=Q.PERCENT
+            "n = i - m", terms, self.idle_low - margin, "affinity", words, refers_to=S.SET_PRESSURE, quantity=Q.PERCENT
         )
         proof = "Close every outlet: the speed shown must come under the sleep speed, and never under this."
-        self._speed("least_speed", ("Least speed", "minimum speed"), (self._cooled(),), (upper,), 0.5, proof)
+        self._speed(S.LEAST_SPEED, ("Least speed", "minimum speed"), (self._cooled(),), (upper,), 0.5, proof)
 
     def most_speed(self) -> None:
         """Highest speed of the drives: what the design flow needs at the lowest suction, to full speed."""
         lower = self._can("At full draw the pressure sags although the pumps could more.")
         proof = "Open outlets beyond the design flow: the speed shown must end here."
-        self._speed("most_speed", ("Most speed", "maximum speed"), (lower,), (self._full(),), 1.0, proof)
+        self._speed(S.MOST_SPEED, ("Most speed", "maximum speed"), (lower,), (self._full(),), 1.0, proof)
 
     def fixed_speed(self) -> None:
         """The one speed at which drives turn that are not regulated."""
@@ -145,7 +146,7 @@ class Speeds(Windows):
         upper = bound("n = s", terms, shut, "affinity", words, Source.CODE, quantity=Q.PERCENT)
         proof = "Open the design flow in HAND at this speed and read the worst outlet."
         self._speed(
-            "fixed_speed", ("Fixed speed", "manual speed"), (lower, self._cooled()), (upper, self._full()), 0.5, proof
+            S.FIXED_SPEED, ("Fixed speed", "manual speed"), (lower, self._cooled()), (upper, self._full()), 0.5, proof
         )
 
     def _idle(self, harm: str) -> Bound:
@@ -159,7 +160,7 @@ class Speeds(Windows):
             "n = sqrt(H / H0), affinity, over the range of suction",
         )
         return bound(
-            "n = i + m", terms, self.idle_high + margin, says, words, refers_to="set_pressure", quantity=Q.PERCENT
+            "n = i + m", terms, self.idle_high + margin, says, words, refers_to=S.SET_PRESSURE, quantity=Q.PERCENT
         )
 
     def sleep(self) -> None:
@@ -183,28 +184,28 @@ class Speeds(Windows):
             at_least - margin,
             "pump curve by affinity",
             words,
-            refers_to="set_pressure",
+            refers_to=S.SET_PRESSURE,
             quantity=Q.PERCENT,
         )
         proof = "Close every outlet: the pump must slow down to this, stop, and stay stopped."
         lower = self._idle("It never sleeps: the pump stirs hot water all night.")
-        self._speed("sleep_speed", ("Sleep speed", "no-flow speed"), (lower,), (upper,), 0.4, proof)
+        self._speed(S.SLEEP_SPEED, ("Sleep speed", "no-flow speed"), (lower,), (upper,), 0.4, proof)
 
     def join(self, lean: float) -> None:
         """Speed at which the running pumps call one more."""
         words = ("a little under full speed", "The pump comes when the pressure has already sagged.")
         terms: tuple[Term, ...] = (term("f", "a little under full speed", JOIN_HIGH, Q.PERCENT),)
         upper = [bound("n = f", terms, JOIN_HIGH, RULE, words, Source.RULE, quantity=Q.PERCENT)]
-        most = self.so_far["most_speed"]
+        most = self.so_far[S.MOST_SPEED]
         margin = self.rules.speed_margin_share
         terms = (term("m", "most speed", most, Q.PERCENT), term("d", "least step", margin, Q.PERCENT))
         words = ("most speed", "The speed never gets there: no pump ever joins.")
         upper.append(
-            bound("n = m - d", terms, most - margin, "drive limit", words, Source.CHOICE, "most_speed", Q.PERCENT)
+            bound("n = m - d", terms, most - margin, "drive limit", words, Source.CHOICE, S.MOST_SPEED, Q.PERCENT)
         )
         lower = self._idle("A second pump runs without any need.")
         proof = "Open outlets slowly: the next pump must join at this speed."
-        self._speed("join_speed", ("A pump joins at", "stage-on speed"), (lower,), tuple(upper), lean, proof)
+        self._speed(S.JOIN_SPEED, ("A pump joins at", "stage-on speed"), (lower,), tuple(upper), lean, proof)
 
     def leave(self) -> None:
         """Speed at which one pump less must do, without being called back at once."""
@@ -212,20 +213,20 @@ class Speeds(Windows):
         upper = self._leave_serial() if serial else self._leave_together()
         margin = self.rules.speed_margin_share
         if serial:
-            least = self.so_far["least_speed"]
+            least = self.so_far[S.LEAST_SPEED]
             terms = (term("l", "least speed", least, Q.PERCENT), term("m", "least step", margin, Q.PERCENT))
             words = ("least speed", "The regulating pump never slows down so far: none ever leaves.")
             lower = bound(
-                "n = l + m", terms, least + margin, "drive limit", words, Source.CHOICE, "least_speed", Q.PERCENT
+                "n = l + m", terms, least + margin, "drive limit", words, Source.CHOICE, S.LEAST_SPEED, Q.PERCENT
             )
         else:
             lower = self._idle("Pumps never leave: they share a trickle and wear alike.")
         proof = "Close outlets slowly: one pump must leave at this speed and not be called back."
-        self._speed("leave_speed", ("A pump leaves at", "stage-off speed"), (lower,), (upper,), 0.6, proof)
+        self._speed(S.LEAVE_SPEED, ("A pump leaves at", "stage-off speed"), (lower,), (upper,), 0.6, proof)
 
     def _leave_together(self) -> Bound:
         values = []
-        join = self.so_far["join_speed"]
+        join = self.so_far[S.JOIN_SPEED]
         for high in (False, True):
             suction_pa = self.hyd.suction_pa(0.0, high)
             for pumps in range(2, self.duty + 1):
@@ -241,7 +242,7 @@ class Speeds(Windows):
         )  # fmt: skip
         words = ("one pump less still carries the flow", "The pump is called back at once: the set hunts.")
         says = "no hunting: Q_N(leave) <= Q_N-1(join) (1 - margin)"
-        return bound("n = s", terms, value, says, words, refers_to="join_speed", quantity=Q.PERCENT)
+        return bound("n = s", terms, value, says, words, refers_to=S.JOIN_SPEED, quantity=Q.PERCENT)
 
     def _leave_serial(self) -> Bound:
         """In a row the others stand at full speed: one may leave when the regulating one gives nothing any more."""
@@ -258,6 +259,6 @@ class Speeds(Windows):
             low - margin,
             "pump curve by affinity",
             words,
-            refers_to="set_pressure",
+            refers_to=S.SET_PRESSURE,
             quantity=Q.PERCENT,
         )

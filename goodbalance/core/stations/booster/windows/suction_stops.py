@@ -3,12 +3,13 @@
 import math
 
 from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.balance.window import Bound, Source
+from goodbalance.core.balance.window import RULE, Bound, Source
 from goodbalance.core.physics.wells import vortex_submergence_m
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.survey.control import SuctionBy
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.windows.held import carried_m3s, modes
-from goodbalance.core.stations.booster.windows.making import RULE, Terms, Windows, bound, term
+from goodbalance.core.stations.booster.windows.making import Terms, Windows, bound, term
 
 OPENING_MS = 1.0  # velocity from which the diameter of an opening is guessed that nobody measured
 TRIED = 24  # flows looked at for where the outlet draws air
@@ -47,7 +48,7 @@ class SuctionStops(Windows):
         upper.append(bound("p = t - f - k · m", terms, value, "survey", words))
         proof = "Throttle the suction valve: every pump must stop at it. Then let the sensor read none: they must stop too."
         labels = ("Low-suction stop", "dry-run pressure")
-        self.make("low_suction_stop", labels, (*lower, *self.seen(True)), (*upper, *self.seen(False)), 0.4, proof)
+        self.make(S.LOW_SUCTION_STOP, labels, (*lower, *self.seen(True)), (*upper, *self.seen(False)), 0.4, proof)
 
     def seen(self, low: bool) -> tuple[Bound, ...]:
         """What the suction sensor can read."""
@@ -115,8 +116,8 @@ class SuctionStops(Windows):
         """The largest flow one pump carries before the next joins, and its speed there, at the lowest suction. [m3/s, -]"""
         low_pa, design = self.hyd.suction_low_pa, self.survey.demand.design_m3s
         if not self.survey.holds_constant:
-            speed = self.so_far.get("fixed_speed", 1.0)
-            return self.hyd.flow_at(speed, self.hyd.added_m(self.so_far["cut_in"], low_pa)), speed
+            speed = self.so_far.get(S.FIXED_SPEED, 1.0)
+            return self.hyd.flow_at(speed, self.hyd.added_m(self.so_far[S.CUT_IN], low_pa)), speed
         found = []
         for held in modes(self.survey, self.choices, self.so_far):
             flow = min(design, carried_m3s(self.hyd, held, 1.0, 1, low_pa))
@@ -140,7 +141,7 @@ class SuctionStops(Windows):
 
     def low_reset(self) -> None:
         """Suction at which they come back: over stop and spring-back of the suction loss, under the lowest at rest."""
-        stop_pa, rest_pa = self.so_far["low_suction_stop"], self.hyd.source_pa(False)
+        stop_pa, rest_pa = self.so_far[S.LOW_SUCTION_STOP], self.hyd.source_pa(False)
         spring_pa = rest_pa - self.hyd.suction_low_pa
         terms: Terms = (
             term("s", "low-suction stop", stop_pa),
@@ -149,7 +150,7 @@ class SuctionStops(Windows):
         )
         words = ("stop and spring-back", "Pumps restart into the same lack of water, again and again.")
         value = stop_pa + spring_pa + self.margin_pa
-        lower = bound("p = s + f + m", terms, value, "survey", words, refers_to="low_suction_stop")
+        lower = bound("p = s + f + m", terms, value, "survey", words, refers_to=S.LOW_SUCTION_STOP)
         terms = (
             term("t", "lowest supply at rest", rest_pa), term("m", "three times the wobble of the suction reading", self.margin_pa)
         )  # fmt: skip
@@ -157,4 +158,4 @@ class SuctionStops(Windows):
         upper = bound("p = t - m", terms, rest_pa - self.margin_pa, "survey", words)
         proof = "Open the suction valve again: the set must come back at it."
         labels = ("Low-suction reset", "water back")
-        self.make("low_suction_reset", labels, (lower, *self.seen(True)), (upper, *self.seen(False)), 0.5, proof)
+        self.make(S.LOW_SUCTION_RESET, labels, (lower, *self.seen(True)), (upper, *self.seen(False)), 0.5, proof)

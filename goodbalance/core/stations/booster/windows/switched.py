@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from goodbalance.core.physics.vessels import drawdown_m3
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import BoosterHydraulics, hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
@@ -91,17 +92,17 @@ def rests(survey: BoosterSurvey, choices: BoosterChoices, values: Mapping[str, f
     """Every mode of a driven set asleep, at the largest flow that still lets it sleep. What is asked of values: the
     pressures, the speeds, boost and precharge; the bump speed where short stops tell no flow."""
     hyd, found = hydraulics(survey), []
-    restart_pa, full = values["restart"], values.get("most_speed", 1.0)
+    restart_pa, full = values[S.RESTART], values.get(S.MOST_SPEED, 1.0)
     wakes_m3s = hyd.flow_at(full, hyd.added_m(restart_pa, hyd.source_pa(True)))
     for held in modes(survey, choices, values, every_day=True):
-        rest_pa = held(0.0) + values.get("boost", 0.0)
+        rest_pa = held(0.0) + values.get(S.BOOST, 0.0)
         stored = 0.0
-        if "precharge" in values:
+        if S.PRECHARGE in values:
             stored = drawdown_m3(
-                survey.vessel.volume_m3, values["precharge"], restart_pa, max(rest_pa, restart_pa), hyd.air_pa
+                survey.vessel.volume_m3, values[S.PRECHARGE], restart_pa, max(rest_pa, restart_pa), hyd.air_pa
             )
         flow = _sleeps_under_m3s(survey, choices, values, held(0.0))
-        pumps, join_s = survey.pumping.duty_count, values.get("join_delay", 0.0)
+        pumps, join_s = survey.pumping.duty_count, values.get(S.JOIN_DELAY, 0.0)
         alone_s = stored / wakes_m3s if wakes_m3s > 0.0 else 0.0
         refill_s = alone_s if pumps == 1 or alone_s <= join_s else max(join_s, alone_s / pumps)
         found.append(Rest(max(flow, 1e-9), stored, refill_s))
@@ -110,10 +111,10 @@ def rests(survey: BoosterSurvey, choices: BoosterChoices, values: Mapping[str, f
 
 def rest_by_flow(survey: BoosterSurvey, values: Mapping[str, float]) -> Rest:
     """A switched pump that stops when the flow ends: it fills the tank to its shut-off pressure, then flow gives out."""
-    hyd, low_pa, stored = hydraulics(survey), values["cut_in"], 0.0
+    hyd, low_pa, stored = hydraulics(survey), values[S.CUT_IN], 0.0
     shut_pa = hyd.shut_off_pa()
-    if "precharge" in values:
-        stored = drawdown_m3(survey.vessel.volume_m3, values["precharge"], low_pa, max(shut_pa, low_pa), hyd.air_pa)
+    if S.PRECHARGE in values:
+        stored = drawdown_m3(survey.vessel.volume_m3, values[S.PRECHARGE], low_pa, max(shut_pa, low_pa), hyd.air_pa)
     fills_m3s = hyd.flow_at(1.0, hyd.added_m(low_pa, hyd.source_pa(True)))
     pumps = switched_together(survey, low_pa, 1.0)
     return Rest(flow_switch_m3s(survey), stored, stored / (pumps * fills_m3s) if fills_m3s > 0.0 else 0.0)
@@ -129,7 +130,7 @@ def _sleeps_under_m3s(
     if choices.schools.no_flow is NoFlowBy.BUMP:
         speed = bump_speed(survey, held_pa)
     else:
-        speed = values.get("sleep_speed", 0.0)
+        speed = values.get(S.SLEEP_SPEED, 0.0)
     return max(hyd.flow_at(speed, hyd.added_m(held_pa, hyd.source_pa(high))) for high in (False, True))
 
 
@@ -138,25 +139,25 @@ def stored_m3(survey: BoosterSurvey, values: Mapping[str, float]) -> tuple[float
 
     Of several pressures held without flow the lowest counts: from it the tank gives least.
     """
-    low_pa = values.get("restart", values.get("cut_in", 0.0))
-    works_to_pa = values.get("set_pressure", values.get("cut_out"))
-    at_rest = [values[name] for name in ("no_flow_pressure", "night_pressure") if name in values]
+    low_pa = values.get(S.RESTART, values.get(S.CUT_IN, 0.0))
+    works_to_pa = values.get(S.SET_PRESSURE, values.get(S.CUT_OUT))
+    at_rest = [values[name] for name in (S.NO_FLOW_PRESSURE, S.NIGHT_PRESSURE) if name in values]
     if works_to_pa is not None:
         works_to_pa = min([works_to_pa, *at_rest])
-    high_pa = hydraulics(survey).shut_off_pa() if works_to_pa is None else works_to_pa + values.get("boost", 0.0)
-    if "precharge" not in values:
+    high_pa = hydraulics(survey).shut_off_pa() if works_to_pa is None else works_to_pa + values.get(S.BOOST, 0.0)
+    if S.PRECHARGE not in values:
         return 0.0, low_pa, high_pa
     air_pa = hydraulics(survey).air_pa
-    gives = drawdown_m3(survey.vessel.volume_m3, values["precharge"], low_pa, max(high_pa, low_pa), air_pa)
+    gives = drawdown_m3(survey.vessel.volume_m3, values[S.PRECHARGE], low_pa, max(high_pa, low_pa), air_pa)
     return gives, low_pa, high_pa
 
 
 def switched(survey: BoosterSurvey, choices: BoosterChoices, values: Mapping[str, float]) -> tuple[float, int, float]:
     """Mean rate of a pump between cut-in and cut-out, how many join, and how far apart. [m3/s, -, s]"""
-    hyd, speed, low_pa = hydraulics(survey), values.get("fixed_speed", 1.0), values["cut_in"]
-    high_pa = values.get("cut_out", hyd.shut_off_pa(high=True))
-    rate = mean_rate_m3s(hyd, speed, low_pa, high_pa, values.get("precharge", low_pa))
-    return rate, switched_together(survey, low_pa, speed), values.get("join_delay", 2.0 * choices.rules.prime_s / 3.0)
+    hyd, speed, low_pa = hydraulics(survey), values.get(S.FIXED_SPEED, 1.0), values[S.CUT_IN]
+    high_pa = values.get(S.CUT_OUT, hyd.shut_off_pa(high=True))
+    rate = mean_rate_m3s(hyd, speed, low_pa, high_pa, values.get(S.PRECHARGE, low_pa))
+    return rate, switched_together(survey, low_pa, speed), values.get(S.JOIN_DELAY, 2.0 * choices.rules.prime_s / 3.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -175,10 +176,10 @@ class MostStarts:
 def most_starts(survey: BoosterSurvey, choices: BoosterChoices, values: Mapping[str, float]) -> MostStarts:
     """At the demand that makes most. A plan without sleep delay or cut-out yet has no answer."""
     if survey.holds_constant and choices.schools.no_flow is NoFlowBy.BUMP:
-        delay_s = values["sleep_delay"]
+        delay_s = values[S.SLEEP_DELAY]
         return MostStarts(3600.0 / max(delay_s, 1e-3), delay_s, short_stops=True)
-    if survey.holds_constant or "cut_out" not in values:
-        delay_s = values["sleep_delay"] if survey.holds_constant else values["flow_delay"]
+    if survey.holds_constant or S.CUT_OUT not in values:
+        delay_s = values[S.SLEEP_DELAY] if survey.holds_constant else values[S.FLOW_DELAY]
         found = rests(survey, choices, values) if survey.holds_constant else (rest_by_flow(survey, values),)
         rest = min(found, key=lambda each: each.cycle_s(delay_s))
         return MostStarts(3600.0 / max(rest.cycle_s(delay_s), 1e-3), delay_s, rest=rest)

@@ -4,13 +4,14 @@ from dataclasses import dataclass
 
 from goodbalance.core.balance.plan import TIMERS
 from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.balance.window import Bound, Source
+from goodbalance.core.balance.window import RULE, Bound, Source
 from goodbalance.core.physics.surge import pipe_period_s
 from goodbalance.core.physics.vessels import drawdown_m3
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.loop_model import compliance_m3pa
 from goodbalance.core.stations.booster.survey.choices import NoFlowBy, Setback, Sharing
 from goodbalance.core.stations.booster.survey.control import ControlKind, SuctionBy
-from goodbalance.core.stations.booster.windows.making import RULE, Terms, Windows, bound, least_join_s, term
+from goodbalance.core.stations.booster.windows.making import Terms, Windows, bound, least_join_s, term
 from goodbalance.core.stations.booster.windows.switched import Rest, most_starts, rest_by_flow, rests
 
 LEAN = 0.4
@@ -41,28 +42,28 @@ _CLOSED = (
 )
 _DRY = ("dry_s", 1.0, "a pump may run dry for", "running dry")
 _BETWEEN = {
-    "sleep_delay": _Between(
+    S.SLEEP_DELAY: _Between(
         "Sleep delay", "no-flow delay", (*_SITS_OUT, "It sleeps between two taps of one wash and wakes at once."), _CLOSED,
         "Close every outlet and take the time until the pump stops.",
     ),
-    "flow_delay": _Between(
+    S.FLOW_DELAY: _Between(
         "Stop delay after the flow ends", "flow-off delay",
         (*_SITS_OUT, "It stops between two taps of one wash and starts at once."), _CLOSED,
         "Close every outlet and take the time until the pump stops.",
     ),
-    "leave_delay": _Between(
+    S.LEAVE_DELAY: _Between(
         "Leave delay", "stage-off delay",
         ("settle_s", 1.0, "the pressure settles within", "settling of the loop", "A pump leaves on every passing rise and is called back."),
         ("hot_s", 2.5, "two and a half times what a pump may run closed", "idle pumps", "A pump too many stirs its water for long."),
         "Close outlets at once: take the time until a pump leaves.",
     ),
-    "low_suction_delay": _Between(
+    S.LOW_SUCTION_DELAY: _Between(
         "Low-suction delay", "dry-run delay",
         ("surge_s", 1.0, "longest honest dip of the suction", "honest dips of the suction", "It trips each time a pump starts."),
         (*_DRY, "The seal runs dry and burns."),
         "Close the suction valve and take the time until the pumps stop.", 0.3,
     ),
-    "no_prime_delay": _Between(
+    S.NO_PRIME_DELAY: _Between(
         "No-prime delay", "lost-prime delay",
         ("prime_s", 1.0, "longest honest start to full pressure", "honest starts", "It trips while the pump still takes water."),
         (*_DRY, "A pump that turns in air burns its seal."),
@@ -80,22 +81,22 @@ class Times(Windows):
         if self.survey.has_drives:
             self.ramp()
         if self.survey.holds_constant:
-            self._between("sleep_delay", more=self._starts_asleep())
+            self._between(S.SLEEP_DELAY, more=self._starts_asleep())
             if self.schools.setback is not Setback.NONE:
                 self.setback_time()
             if self.schools.slow_fill:
                 self.fill_timeout()
         if kind is ControlKind.FLOW_STOP:
-            self._between("flow_delay", more=self._starts_by_flow())
+            self._between(S.FLOW_DELAY, more=self._starts_by_flow())
         if self.duty > 1:
             self.join_delay()
             if self.survey.holds_constant:
-                self._between("leave_delay", 0.5 if self.schools.sharing is Sharing.SERIAL else LEAN)
-        if "cut_out" in self.so_far:
+                self._between(S.LEAVE_DELAY, 0.5 if self.schools.sharing is Sharing.SERIAL else LEAN)
+        if S.CUT_OUT in self.so_far:
             self.least_run()
         if control.suction_by is not SuctionBy.NONE:
-            self._between("low_suction_delay")
-        self._between("no_prime_delay")
+            self._between(S.LOW_SUCTION_DELAY)
+        self._between(S.NO_PRIME_DELAY)
         self.burst_delay()
         self.closed_delay()
         self.starts_alarm()
@@ -106,7 +107,7 @@ class Times(Windows):
         return bound("t = r", terms, value, RULE, (cause, harm), Source.RULE, quantity=Q.TIME)
 
     def _timer(
-        self, setting_id: str, labels: tuple[str, str], lower: Bound, upper: Bound, proof: str, lean: float = LEAN,
+        self, setting_id: S, labels: tuple[str, str], lower: Bound, upper: Bound, proof: str, lean: float = LEAN,
         more: tuple[Bound, ...] = (),
     ) -> None:  # fmt: skip
         self.make(setting_id, labels, (lower, *more), (upper,), lean, proof, TIMERS, Q.TIME)
@@ -130,7 +131,7 @@ class Times(Windows):
         upper = self._rule(third_s, name, "The ramp and not the regulator decides: the pressure sags and overshoots.", name)
         proof = "In HAND go from rest to full speed and take the time; nothing may trip, no pipe may knock."
         labels = ("Ramp", "acceleration time")
-        self.make("ramp", labels, tuple(lower), (upper,), 0.1, proof, TIMERS, Q.TIME, 0.1)
+        self.make(S.RAMP, labels, tuple(lower), (upper,), 0.1, proof, TIMERS, Q.TIME, 0.1)
 
     def _starts_asleep(self) -> tuple[Bound, ...]:
         """How long it must wait before it sleeps, so that the largest flow at which it sleeps does not start it too often."""
@@ -162,7 +163,7 @@ class Times(Windows):
         words = ("starts per hour while little is drawn", "It sleeps and wakes more often than its motor stands.")
         return bound("t = max(0, h/S - D/q - r)", terms, value, "cycle: drawdown, refill, delay", words, Source.MAKER, quantity=Q.TIME)
 
-    def _between(self, setting_id: str, lean: float | None = None, more: tuple[Bound, ...] = ()) -> None:
+    def _between(self, setting_id: S, lean: float | None = None, more: tuple[Bound, ...] = ()) -> None:
         """A timer that two rules alone bound, and what else bounds it from below."""
         timer = _BETWEEN[setting_id]
         low, high = (
@@ -179,12 +180,12 @@ class Times(Windows):
         """
         design, low_pa, full_pa = (
             self.survey.demand.design_m3s,
-            self.so_far["no_flow_pressure"],
-            self.so_far["set_pressure"],
+            self.so_far[S.NO_FLOW_PRESSURE],
+            self.so_far[S.SET_PRESSURE],
         )
         times = 2.0 if self.schools.setback is Setback.SQUARE else 1.0
         slope = times * max(0.0, full_pa - low_pa) / design
-        stores = compliance_m3pa(self.hyd, low_pa, self.so_far.get("precharge", 0.0))
+        stores = compliance_m3pa(self.hyd, low_pa, self.so_far.get(S.PRECHARGE, 0.0))
         value = STEADY * slope * stores
         terms: Terms = (
             term("D", "rise of the pressure from no flow to design flow", max(0.0, full_pa - low_pa)),
@@ -215,7 +216,7 @@ class Times(Windows):
         )
         labels = ("The setback follows in", "compensation filter")
         proof = "Open outlets at once: the pressure must be back at the full set pressure after three times this."
-        self.make("setback_time", labels, tuple(lower), (upper,), LEAN, proof, TIMERS, Q.TIME)
+        self.make(S.SETBACK_TIME, labels, tuple(lower), (upper,), LEAN, proof, TIMERS, Q.TIME)
 
     def join_delay(self) -> None:
         """How long pressure is short before the next pump joins: over a passing dip, under what users bear."""
@@ -234,15 +235,15 @@ class Times(Windows):
         proof = "Open outlets at once: take the time until the next pump starts."
         labels = ("Join delay", "stage-on delay")
         bounds = (lower,) if refills is None else (lower, refills)
-        self.make("join_delay", labels, bounds, (upper,), LEAN, proof, TIMERS, Q.TIME)
+        self.make(S.JOIN_DELAY, labels, bounds, (upper,), LEAN, proof, TIMERS, Q.TIME)
 
     def _refilling(self) -> Bound | None:
         """Time one pump alone needs, at mean flow, to bring the tank from the restart to the set pressure."""
-        if not self.survey.holds_constant or "precharge" not in self.so_far:
+        if not self.survey.holds_constant or S.PRECHARGE not in self.so_far:
             return None
-        low_pa, high_pa = self.so_far["restart"], self.so_far["set_pressure"]
+        low_pa, high_pa = self.so_far[S.RESTART], self.so_far[S.SET_PRESSURE]
         takes_m3 = drawdown_m3(
-            self.survey.vessel.volume_m3, self.so_far["precharge"], low_pa, max(low_pa, high_pa), self.hyd.air_pa
+            self.survey.vessel.volume_m3, self.so_far[S.PRECHARGE], low_pa, max(low_pa, high_pa), self.hyd.air_pa
         )
         mean_m3s = self.survey.demand.mean_m3s
         gives_m3s = self.hyd.flow_at(1.0, self.hyd.added_m((low_pa + high_pa) / 2.0, self.hyd.suction_pa(mean_m3s)))
@@ -269,10 +270,10 @@ class Times(Windows):
         """How long a switched pump runs at least; closed outlets must not overpressure meanwhile."""
         lower = self._rule(0.0, "nothing", "Without it only the tank spaces the starts.", "no least run")
         spare_m3 = self.survey.vessel.volume_m3
-        low_pa, high_pa = self.so_far["cut_out"], self.so_far["high_stop"]
+        low_pa, high_pa = self.so_far[S.CUT_OUT], self.so_far[S.HIGH_STOP]
         least = term("s", "at least", 1.0, Q.TIME)
         if spare_m3 > 0.0:
-            takes_m3 = drawdown_m3(spare_m3, self.so_far["precharge"], low_pa, max(high_pa, low_pa))
+            takes_m3 = drawdown_m3(spare_m3, self.so_far[S.PRECHARGE], low_pa, max(high_pa, low_pa))
             flow = self.hyd.flow_at(1.0, self.hyd.added_m(low_pa, self.hyd.suction_high_pa)) or 1e-6
             value, formula = max(least.value, takes_m3 / flow), "t = max(s, D/q)"
             terms: Terms = (
@@ -285,7 +286,7 @@ class Times(Windows):
         words = ("room above the cut-out", "It must run on with every outlet closed: the high-pressure stop trips.")
         upper = bound(formula, terms, value, "Boyle", words, quantity=Q.TIME)
         self._timer(
-            "least_run",
+            S.LEAST_RUN,
             ("Least run", "minimum run time"),
             lower,
             upper,
@@ -296,7 +297,7 @@ class Times(Windows):
     def fill_timeout(self) -> None:
         """Until filling is given up: longer than the pipes need, shorter than a burst may run."""
         outlets = self.survey.outlets
-        speed, fill_pa = self.so_far["fill_speed"], self.so_far["fill_pressure"]
+        speed, fill_pa = self.so_far[S.FILL_SPEED], self.so_far[S.FILL_PRESSURE]
         head_m = self.hyd.added_m(max(0.0, fill_pa * 0.5), self.hyd.suction_pa(0.0))
         flow = max(self.hyd.flow_at(speed, head_m), 1e-6)
         room_m3 = self.hyd.pipe.volume_m3 + self.survey.vessel.volume_m3 * 0.5
@@ -311,7 +312,7 @@ class Times(Windows):
         words = ("a pipe that stands open", "Water runs out of an open pipe for long before anybody knows.")
         upper = bound("t = f · k", terms, 10.0 * needed_s, RULE, words, Source.RULE, quantity=Q.TIME)
         self._timer(
-            "fill_timeout",
+            S.FILL_TIMEOUT,
             ("Fill timeout", "slow-fill time limit"),
             lower,
             upper,
@@ -320,7 +321,7 @@ class Times(Windows):
 
     def burst_delay(self) -> None:
         """How long pressure may lie under the burst pressure: every pump gets its turn, the street is not flooded."""
-        start_s = self.rules.prime_s + (self.so_far.get("join_delay", 0.0) * (self.duty - 1))
+        start_s = self.rules.prime_s + (self.so_far.get(S.JOIN_DELAY, 0.0) * (self.duty - 1))
         terms = (
             term("p", "longest honest start", self.rules.prime_s, Q.TIME),
             term("j", "join delays until every pump runs", start_s - self.rules.prime_s, Q.TIME),
@@ -334,7 +335,7 @@ class Times(Windows):
             "two and a half times what a pump may run closed",
         )
         self._timer(
-            "burst_delay",
+            S.BURST_DELAY,
             ("Burst delay", "run-out delay"),
             lower,
             upper,
@@ -343,7 +344,7 @@ class Times(Windows):
 
     def closed_delay(self) -> None:
         """How long one pump may take no more power than without flow: a stuck flow switch, or a cut-out out of reach."""
-        waits = self.so_far.get("sleep_delay", self.so_far.get("flow_delay", self.so_far.get("least_run", 0.0)))
+        waits = self.so_far.get(S.SLEEP_DELAY, self.so_far.get(S.FLOW_DELAY, self.so_far.get(S.LEAST_RUN, 0.0)))
         terms = (
             term("w", "delay before it stops, or least run", waits, Q.TIME),
             term("m", "for boost, start and noise", CLOSED_MARGIN_S, Q.TIME),
@@ -355,7 +356,7 @@ class Times(Windows):
         )  # fmt: skip
         proof = "Hold the flow switch so that it tells of flow, close every outlet: it must stop after this, with an alarm."
         labels = ("Closed-outlet stop", "dead-head delay")
-        self._timer("closed_delay", labels, lower, upper, proof, 0.5)
+        self._timer(S.CLOSED_DELAY, labels, lower, upper, proof, 0.5)
 
     def starts_alarm(self) -> None:
         """Starts of one pump in an hour from which somebody must look: most often a tank that has lost its gas."""
@@ -369,7 +370,7 @@ class Times(Windows):
         upper = bound("S = a", terms, allowed, "motor maker", words, Source.MAKER, quantity=Q.STARTS)
         proof = "Set it to 2, draw and close three times: the alarm must come. Set it back and read it back."
         labels = ("Start alarm", "starts per hour")
-        self.make("starts_alarm", labels, (lower,), (upper,), 0.5, proof, TIMERS, Q.STARTS, 1.0)
+        self.make(S.STARTS_ALARM, labels, (lower,), (upper,), 0.5, proof, TIMERS, Q.STARTS, 1.0)
 
     def max_run(self) -> None:
         """Run without a stop that raises an alarm: longer than an honest busy day, shorter than a week."""
@@ -382,6 +383,6 @@ class Times(Windows):
         )
         upper = self._rule(upper_s, "a week", "A leak nobody sees keeps the pumps running for weeks.", "seven days")
         self.make(
-            "max_run", ("Longest run", "maximum run time"), (lower,), (upper,), LEAN,
+            S.MAX_RUN, ("Longest run", "maximum run time"), (lower,), (upper,), LEAN,
             "Set it to a minute for the test: an alarm must come; set it back and read it back.", TIMERS, Q.DURATION, 600.0,
         )  # fmt: skip

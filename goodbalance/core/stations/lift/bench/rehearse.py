@@ -18,16 +18,8 @@ from goodbalance.core.stations.lift.bench.happenings import Before
 from goodbalance.core.stations.lift.controller.logic import LiftLogic
 from goodbalance.core.stations.lift.controller.reasons import reason
 from goodbalance.core.stations.lift.controller.relays_of_plan import drive_of, floats_of, relays_of, sequencer_of
-from goodbalance.core.stations.lift.names import (
-    ACTS,
-    Act,
-    AnyAct,
-    FloatFault,
-    Harm,
-    PumpFault,
-    Role,
-    StationFault,
-)
+from goodbalance.core.stations.lift.names import ACTS, Act, AnyAct, FloatFault, Harm, PumpFault, Role, StationFault
+from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.faults import LEAK_SHARE, LiftFaults
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.plant.water import LiftPlant, day_pattern_m3s
@@ -324,8 +316,8 @@ def lift_bench(
     drive = drive_of(survey, choices, plan)
     logic = LiftLogic(
         relays or relays_of(survey, choices, plan), hyd.signal, hyd.scaling, sequencer_of(survey, choices, plan),
-        floats=floats_of(survey, plan), alone=is_alone(survey), run_on_s=plan.value("run_on", 0.0),
-        believed_rate_ms=plan.value("believed_rate", math.inf), drive=drive,
+        floats=floats_of(survey, plan), alone=is_alone(survey), run_on_s=plan.value(S.RUN_ON, 0.0),
+        believed_rate_ms=plan.value(S.BELIEVED_RATE, math.inf), drive=drive,
         alarms=AlarmPanel(choices.schools.alarm_reset is AlarmReset.BY_HAND),
     )  # fmt: skip
     return LiftBench(

@@ -9,6 +9,7 @@ from goodbalance.core.control.relays import LevelRelay, OnFailure, relay_numbers
 from goodbalance.core.control.rotation import Alternation, Rotation
 from goodbalance.core.control.sequencer import Sequencer, Timing
 from goodbalance.core.stations.lift.names import STARTS, STOPS, Role, role_of
+from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.survey.choices import AlarmRelay, LiftChoices, OnSensorFailure
 from goodbalance.core.stations.lift.survey.sensing import ControlKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
@@ -92,14 +93,14 @@ def sequencer_of(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Sequen
         pumping.count, schools.alternation, choices.rules.clock_period_s, pumping.standby, pumping.first_group, pumping.first_rests
     )  # fmt: skip
     timing = Timing(
-        start_gap_s=plan.value("start_gap", 0.0),
-        feedback_s=plan.value("feedback_lost", math.inf),
-        start_delay_s=plan.value("call_delay", 0.0),
-        stop_delay_s=plan.value("stop_delay", 0.0),
-        min_run_s=plan.value("least_run", 0.0),
-        min_off_s=plan.value("least_rest", 0.0),
-        max_run_s=plan.value("longest_run", math.inf),
-        assist_s=plan.value("assist_after", math.inf),
+        start_gap_s=plan.value(S.START_GAP, 0.0),
+        feedback_s=plan.value(S.FEEDBACK_LOST, math.inf),
+        start_delay_s=plan.value(S.CALL_DELAY, 0.0),
+        stop_delay_s=plan.value(S.STOP_DELAY, 0.0),
+        min_run_s=plan.value(S.LEAST_RUN, 0.0),
+        min_off_s=plan.value(S.LEAST_REST, 0.0),
+        max_run_s=plan.value(S.LONGEST_RUN, math.inf),
+        assist_s=plan.value(S.ASSIST_AFTER, math.inf),
     )
     return Sequencer(rotation, timing, choices.rules.suspect_cycles)
 
@@ -110,11 +111,11 @@ def drive_of(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> LevelDrive
         return None
     return LevelDrive(
         DriveMode(choices.schools.speed_mode.value),
-        plan.value("least_speed", 1.0),
-        plan.value("ramp", survey.drives.ramp_s),
+        plan.value(S.LEAST_SPEED, 1.0),
+        plan.value(S.RAMP, survey.drives.ramp_s),
         low_m=plan.value(Role.STOP, 0.0),
-        full_m=plan.value("full_speed_level", 1.0),
-        hold_m=plan.value("hold_level", 0.0),
-        gain=plan.value("hold_gain", 0.0),
-        reset_s=plan.value("hold_reset", math.inf),
+        full_m=plan.value(S.FULL_SPEED_LEVEL, 1.0),
+        hold_m=plan.value(S.HOLD_LEVEL, 0.0),
+        gain=plan.value(S.HOLD_GAIN, 0.0),
+        reset_s=plan.value(S.HOLD_RESET, math.inf),
     )

@@ -4,7 +4,8 @@ from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.stations.lift.controller.logic import DOUBT_M
-from goodbalance.core.stations.lift.names import Check, Outcome, Role, Timer, role_of
+from goodbalance.core.stations.lift.names import Check, Outcome, Role, role_of
+from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey.choices import AlarmReset, LiftChoices, OnSensorFailure, SealLeak
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
@@ -125,17 +126,17 @@ def _float_contradicts(survey: LiftSurvey, plan: Plan) -> bool:
 
 def timer_proofs(survey: LiftSurvey, plan: Plan) -> list[Proof]:
     """Each timer by the watch, with what a hand and an eye can tell apart as tolerance."""
-    cautions: dict[str, tuple[str, ...]] = {Timer.START_GAP: (RETURNS,), Timer.FEEDBACK_LOST: (LIVE, MOVING)}
+    cautions: dict[str, tuple[str, ...]] = {S.START_GAP: (RETURNS,), S.FEEDBACK_LOST: (LIVE, MOVING)}
     before: dict[str, str] = {
-        Timer.START_GAP: "All pumps called in AUTO; the supply stays off for longer than the least rest.",
-        Timer.FEEDBACK_LOST: "A pump runs in AUTO.",
-        Timer.LONGEST_RUN: "A pump runs in AUTO; note the value that must go back.",
+        S.START_GAP: "All pumps called in AUTO; the supply stays off for longer than the least rest.",
+        S.FEEDBACK_LOST: "A pump runs in AUTO.",
+        S.LONGEST_RUN: "A pump runs in AUTO; note the value that must go back.",
     }
     found = []
     for setting in plan.group("timers"):
         if setting.quantity not in (Q.TIME, Q.DURATION) or setting.value <= 0.0:
             continue
-        by_watch = setting.id != Timer.LONGEST_RUN
+        by_watch = setting.id != S.LONGEST_RUN
         found.append(
             Proof(
                 Check.TIMER, setting.label, "Timers", before.get(setting.id, "All pumps in AUTO."),

@@ -24,10 +24,10 @@ from goodbalance.core.stations.lift.names import (
     PumpFault,
     Role,
     StationFault,
-    Timer,
     float_id,
     role_of,
 )
+from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.proofs.listed import CYCLES, proofs
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
@@ -68,7 +68,7 @@ class _Scenes:
         self.stop_m = plan.value(Role.STOP, max(0.0, self.start_m - survey.control.swing_m))
         last_m = max(setting.value for setting in plan.group("levels"))
         self.top_m = min(last_m + 0.15, survey.inlet.overflow_m - 0.02)
-        self.gap_s = plan.value("start_gap", 0.0)
+        self.gap_s = plan.value(S.START_GAP, 0.0)
         self.duty = range(self.hyd.duty_count)
 
     def of(self, proof: Proof) -> Shown | None:
@@ -138,11 +138,11 @@ class _Scenes:
 
     def _cycles(self) -> Scene:
         flow_m3s = self.hyd.strongest_m3s(1, self.stop_m) * 0.4
-        if self.plan.value("assist_after", 0.0):  # calm enough that the timer does not call the assist
+        if self.plan.value(S.ASSIST_AFTER, 0.0):  # calm enough that the timer does not call the assist
             flow_m3s = min(flow_m3s, self.survey.inflow.mean_m3s)
         volume_m3 = self.hyd.well.volume_m3(self.start_m) - self.hyd.well.volume_m3(self.stop_m)
         rest_s = (
-            self.plan.value("run_on", 0.0) + self.plan.value("stop_delay", 0.0) + self.plan.value("least_rest", 0.0)
+            self.plan.value(S.RUN_ON, 0.0) + self.plan.value(S.STOP_DELAY, 0.0) + self.plan.value(S.LEAST_REST, 0.0)
         )
         cycle_s = 2.0 * (volume_m3 / flow_m3s + volume_m3 / (flow_m3s * 0.8) + rest_s)
         flow = TimedAction(0.0, Act.INFLOW, "", flow_m3s)
@@ -152,7 +152,7 @@ class _Scenes:
         # a fifth more than the pumps before it can take, and enough to rise: the level must come to its start
         area_m2 = self.hyd.well.area_m2(self.start_m)
         flow_m3s = 1.2 * self.hyd.strongest_m3s(number - 1, self.hyd.fast_level_m) + 0.0005 * area_m2
-        timer_s = self.plan.value("assist_after", 0.0)
+        timer_s = self.plan.value(S.ASSIST_AFTER, 0.0)
         if timer_s:  # so fast that the level comes before the timer
             well, here = self.hyd.well, STARTS[number - 1]
             rise_m3 = well.volume_m3(self.plan.value(here, self.top_m)) - well.volume_m3(self.stop_m)
@@ -166,7 +166,7 @@ class _Scenes:
     def _drawn_down(self) -> Scene:
         """From the top with every pump called in, then nothing flows in."""
         all_m3s = self.hyd.strongest_m3s(self.hyd.duty_count, self.hyd.fast_level_m)
-        called_s = (self.hyd.duty_count + 1) * self.gap_s + self.plan.value("call_delay", 0.0) + 10.0
+        called_s = (self.hyd.duty_count + 1) * self.gap_s + self.plan.value(S.CALL_DELAY, 0.0) + 10.0
         flows = (TimedAction(0.0, Act.INFLOW, "", all_m3s), TimedAction(called_s, Act.INFLOW, "", 0.0))
         slowest_m3s = max(1e-6, self.hyd.strongest_m3s(1, self.hyd.slow_level_m))
         until_s = called_s + self.hyd.well.volume_m3(self.top_m) / slowest_m3s * 1.5
@@ -174,7 +174,7 @@ class _Scenes:
 
     def _running_scene(self, name: str, *actions: TimedAction, until_s: float = BROKEN_AT_S + 15.0) -> Scene:
         """At the duty start within seconds, so that a pump runs when the actions begin."""
-        delay_s = self.plan.value("call_delay", 0.0)
+        delay_s = self.plan.value(S.CALL_DELAY, 0.0)
         rises_m3s = 0.0006 * self.hyd.well.area_m2(self.start_m)  # a centimetre in 20 s, however weak the pump
         flow = TimedAction(0.0, Act.INFLOW, "", max(rises_m3s, self.hyd.strongest_m3s(1, self.stop_m) * 0.5))
         later = tuple(TimedAction(act.at_s + delay_s, act.kind, act.target, act.value) for act in actions)
@@ -201,7 +201,7 @@ class _Scenes:
                 "low float down", at_m, (still, TimedAction(5.0, FloatFault.DOWN, role, 1.0)), 8.0
             ), lambda run: is_up(run, Alarm.LOW)
         if role is Role.HIGH_ALARM:
-            until_s = 5.0 + (len(self.duty) + 1) * self.gap_s + self.plan.value("call_delay", 0.0) + 5.0
+            until_s = 5.0 + (len(self.duty) + 1) * self.gap_s + self.plan.value(S.CALL_DELAY, 0.0) + 5.0
             flow = TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(len(self.duty), self.start_m) * 0.8)
             lift = TimedAction(5.0, FloatFault.UP, role, 1.0)
             called = min(len(self.hyd.called(len(self.duty))), len(self.duty))
@@ -210,7 +210,7 @@ class _Scenes:
         roles = {role_of(setting.id) for setting in self.plan.group("floats")}
         first = Role.START_1 if Role.START_1 in roles else Role.HIGH_ALARM
         out, lift = TimedAction(5.0, StationFault.LOOP_OPEN, "", 1.0), TimedAction(20.0, FloatFault.UP, first, 1.0)
-        wait_s = (len(self.duty) + 1) * self.gap_s + self.plan.value("call_delay", 0.0) + 5.0
+        wait_s = (len(self.duty) + 1) * self.gap_s + self.plan.value(S.CALL_DELAY, 0.0) + 5.0
         if role is Role.START_1:
             flow = TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(1, self.start_m) * 0.9)
             return Scene(
@@ -225,7 +225,7 @@ class _Scenes:
             ), lambda run: len(running_at_end(run)) == both
         if role is Role.STOP:
             down_s = 20.0 + wait_s
-            rest = self.plan.value("stop_delay", 0.0) + self.plan.value("least_run", 0.0) + 5.0
+            rest = self.plan.value(S.STOP_DELAY, 0.0) + self.plan.value(S.LEAST_RUN, 0.0) + 5.0
             acts = (
                 still,
                 out,
@@ -238,11 +238,11 @@ class _Scenes:
 
     def _timed(self, timer: str) -> Shown | None:
         """Timers that the bench can take the time of."""
-        if timer == Timer.CALL_DELAY:
+        if timer == S.CALL_DELAY:
             return self._running_scene("duty start"), lambda run: looks.after_first_s(
                 run, looks.contact(run, Role.START_1), Thing.PUMP, Doing.STARTS
             )
-        if timer == Timer.FEEDBACK_LOST:
+        if timer == S.FEEDBACK_LOST:
             until_s = BROKEN_AT_S + self.plan.value(timer, 0.0) + 15.0
             wires = [TimedAction(BROKEN_AT_S, PumpFault.FEEDBACK, str(n + 1), 1.0) for n in range(self.hyd.pump_count)]
             return self._running_scene("feedback wire off", *wires, until_s=until_s), lambda run: looks.after_first_s(
@@ -251,29 +251,29 @@ class _Scenes:
         calls_more = any(self.plan.value(one, 0.0) for one in (Role.START_2, float_id(Role.HIGH_ALARM))) or (
             not self.plan.value(Role.LOW_CUT_OUT, 0.0) and self.plan.value(Role.HIGH_ALARM, 0.0)
         )
-        if timer == Timer.START_GAP and len(self.hyd.called(len(self.duty))) > 1 and calls_more:
-            back_s = 10.0 + self.plan.value("least_rest", 0.0)  # the pumps have rested: only the gap keeps them apart
+        if timer == S.START_GAP and len(self.hyd.called(len(self.duty))) > 1 and calls_more:
+            back_s = 10.0 + self.plan.value(S.LEAST_REST, 0.0)  # the pumps have rested: only the gap keeps them apart
             cut = (TimedAction(5.0, Act.POWER, "", 0.0), TimedAction(back_s, Act.POWER, "", 1.0))
             flow = TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(len(self.duty), self.start_m))
-            until_s = back_s + 5.0 + (len(self.duty) + 1) * self.gap_s + self.plan.value("call_delay", 0.0)
+            until_s = back_s + 5.0 + (len(self.duty) + 1) * self.gap_s + self.plan.value(S.CALL_DELAY, 0.0)
             return Scene("power comes back", self.top_m, (flow, *cut), until_s), lambda run: looks.apart_s(run, back_s)
-        if timer == Timer.ASSIST_AFTER:
+        if timer == S.ASSIST_AFTER:
             flow = TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(1, self.start_m))
-            until_s = self.plan.value(timer, 0.0) + self.plan.value("call_delay", 0.0) + 2.0 * self.gap_s + 60.0
+            until_s = self.plan.value(timer, 0.0) + self.plan.value(S.CALL_DELAY, 0.0) + 2.0 * self.gap_s + 60.0
             return Scene("level held", max(0.0, self.start_m - 0.01), (flow,), until_s), lambda run: looks.apart_s(run, 0.0)
-        if timer == Timer.RUN_ON and self.plan.group("floats"):  # floats behind a sensor: with the sensor out
+        if timer == S.RUN_ON and self.plan.group("floats"):  # floats behind a sensor: with the sensor out
             roles = {role_of(setting.id) for setting in self.plan.group("floats")}
             role = Role.START_1 if Role.START_1 in roles else Role.HIGH_ALARM
             acts = (TimedAction(0.0, Act.INFLOW, "", 0.0), TimedAction(5.0, StationFault.LOOP_OPEN, "", 1.0))
-            drop_s = 25.0 + (len(self.duty) + 1) * self.gap_s + self.plan.value("call_delay", 0.0)
+            drop_s = 25.0 + (len(self.duty) + 1) * self.gap_s + self.plan.value(S.CALL_DELAY, 0.0)
             lift, drop = (TimedAction(at_s, FloatFault.UP, role, up) for at_s, up in ((20.0, 1.0), (drop_s, 0.0)))
-            until_s = drop_s + self.plan.value(timer, 0.0) + self.plan.value("least_run", 0.0) + 10.0
+            until_s = drop_s + self.plan.value(timer, 0.0) + self.plan.value(S.LEAST_RUN, 0.0) + 10.0
             scene = Scene("float dropped, sensor out", self.start_m, (*acts, lift, drop), until_s)
             return scene, lambda run: looks.after_first_s(
                 run, looks.done(run, FloatFault.UP, Doing.CLEARS), Thing.PUMP, Doing.STOPS
             )
-        if timer in (Timer.STOP_DELAY, Timer.RUN_ON):
-            role = Role.START_1 if timer == Timer.RUN_ON else Role.STOP
+        if timer in (S.STOP_DELAY, S.RUN_ON):
+            role = Role.START_1 if timer == S.RUN_ON else Role.STOP
             return self._cycles(), lambda run: looks.after_first_s(
                 run, looks.contact(run, role, Doing.OPENS), Thing.PUMP, Doing.STOPS
             )

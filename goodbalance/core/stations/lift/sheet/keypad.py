@@ -12,6 +12,7 @@ from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.stations.lift.controller.logic import FAILURE_DELAY_S
 from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
 from goodbalance.core.stations.lift.names import STARTS, STOPS, Role, float_id
+from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.sensing import ControlKind, LevelBy, LevelSensor, WhoDecides
@@ -102,7 +103,7 @@ def _values_of_relays_alone(choices: LiftChoices, plan: Plan) -> dict[str, Keypa
     values = {
         f"relays.{setting.id}": _whole(setting)
         for setting in plan.settings
-        if setting.id in ("call_delay", "start_gap", "feedback_lost")
+        if setting.id in (S.CALL_DELAY, S.START_GAP, S.FEEDBACK_LOST)
     }
     values["relays.alternation"] = KeypadValue(choices.schools.alternation.value, "who leads next, from Schools")
     if choices.schools.alternation is Alternation.CLOCK:
@@ -160,7 +161,7 @@ def _drive_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[
         values |= {f"drive.{number}.{name}": value for name, value in own.items()}
         team = drives.decide is WhoDecides.AMONG_THEMSELVES
         for setting in plan.group("drives"):
-            if not team and setting.id not in ("least_speed", "ramp"):
+            if not team and setting.id not in (S.LEAST_SPEED, S.RAMP):
                 continue  # the controller works the speed out
             values[f"drive.{number}.{setting.id}"] = replace(_whole(setting), setting=setting.id if number == 1 else "")
         if team and STARTS[number - 1] in plan:

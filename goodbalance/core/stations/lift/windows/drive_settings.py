@@ -7,9 +7,10 @@ from scipy.optimize import brentq
 from goodbalance.core.balance.plan import Setting, placed
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail, given
-from goodbalance.core.balance.window import Bound, Source, Window
+from goodbalance.core.balance.window import RULE, Bound, Source, Window
 from goodbalance.core.physics.surge import pipe_period_s
 from goodbalance.core.stations.lift.names import Role
+from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.survey.choices import SpeedMode
 from goodbalance.core.stations.lift.windows.bands import Bands, Levels
 
@@ -17,7 +18,6 @@ STATIC_MARGIN = 1.05  # above the speed at which shut-off head just equals the s
 ROOM = 0.95  # a least speed above this leaves the drive no work
 SCAN_S = 1.0
 CRAWL = 0.05
-RULE = "rule of thumb; edit it under Rules"
 
 
 class DriveSettings:
@@ -72,7 +72,7 @@ class DriveSettings:
         upper = Bound(high, f"peak inflow fills from duty start to {self.next_name}", harm, Source.PHYSICS, trail)
         proof = "In HAND go from rest to full speed and back and take the time: nothing trips, no check valve slams."
         labels, window = ("Ramp", "acceleration time"), Window(tuple(lower), (upper,))
-        return placed("ramp", labels, Q.TIME, window, 0.02, 0.1, self._chosen("ramp"), proof, "drives")
+        return placed(S.RAMP, labels, Q.TIME, window, 0.02, 0.1, self._chosen(S.RAMP), proof, "drives")
 
     def _chosen(self, setting_id: str) -> float | None:
         return self.choices.chosen.get(setting_id)
@@ -81,7 +81,7 @@ class DriveSettings:
         window = Window((self._over_static(), self._clears_solids(), self._cools_motor()), (self._leaves_room(),))
         proof = "Run a pump in HAND at this speed with the well at the stop level: the level must fall."
         labels = ("Least speed", "minimum frequency")
-        return placed("least_speed", labels, Q.PERCENT, window, 0.1, 0.01, self._chosen("least_speed"), proof, "drives")
+        return placed(S.LEAST_SPEED, labels, Q.PERCENT, window, 0.1, 0.01, self._chosen(S.LEAST_SPEED), proof, "drives")
 
     def _over_static(self) -> Bound:
         lift_m = max(0.0, self.survey.main.outlet_m - self.stop_m)
@@ -165,13 +165,13 @@ class DriveSettings:
         proof = "Let the level rise: the drive must show full speed from here up."
         labels = ("Full-speed level", "100 % level")
         return placed(
-            "full_speed_level",
+            S.FULL_SPEED_LEVEL,
             labels,
             Q.LEVEL,
             window,
             0.7,
             self.choices.step_m,
-            self._chosen("full_speed_level"),
+            self._chosen(S.FULL_SPEED_LEVEL),
             proof,
             "drives",
         )
@@ -183,13 +183,13 @@ class DriveSettings:
         )  # fmt: skip
         proof = "Watch the level for ten minutes of steady inflow: it must stand here."
         return placed(
-            "hold_level",
+            S.HOLD_LEVEL,
             ("Level to hold", "level setpoint"),
             Q.LEVEL,
             window,
             0.4,
             self.choices.step_m,
-            self._chosen("hold_level"),
+            self._chosen(S.HOLD_LEVEL),
             proof,
             "drives",
         )
@@ -242,13 +242,13 @@ class DriveSettings:
         proof = "Change the inflow by half: the level must come back without swinging more than twice."
         labels = ("Gain of the level loop", "proportional gain")
         return placed(
-            "hold_gain",
+            S.HOLD_GAIN,
             labels,
             Q.SPEED_PER_LEVEL,
             Window((lower,), (upper,)),
             0.15,
             0.01,
-            self._chosen("hold_gain"),
+            self._chosen(S.HOLD_GAIN),
             proof,
             "drives",
         )
@@ -273,13 +273,13 @@ class DriveSettings:
         proof = "After a change of inflow the level must be back at its place within about three times this."
         labels = ("Reset time of the level loop", "integral time")
         return placed(
-            "hold_reset",
+            S.HOLD_RESET,
             labels,
             Q.TIME,
             Window((lower,), (upper,)),
             0.1,
             1.0,
-            self._chosen("hold_reset"),
+            self._chosen(S.HOLD_RESET),
             proof,
             "drives",
         )

@@ -6,6 +6,7 @@ from goodbalance.core.balance.trail import Term
 from goodbalance.core.physics.surge import joukowsky_pa, pipe_period_s, slowing_ms2
 from goodbalance.core.physics.water import GRAVITY_MS2, water_at
 from goodbalance.core.stations.lift.names import STARTS, Role
+from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.survey.choices import OnSensorFailure
 from goodbalance.core.stations.lift.survey.sensing import WhoDecides
 from goodbalance.core.stations.lift.survey.survey import Entry, LiftSurvey
@@ -199,12 +200,12 @@ def timing_findings(survey: LiftSurvey, settings: tuple[Setting, ...]) -> tuple[
     """What timers, floats and drives together make of the station."""
     found: list[Finding] = []
     values = {setting.id: setting.value for setting in settings}
-    run_s, rest_s = values.get("least_run", 0.0), values.get("least_rest", 0.0)
+    run_s, rest_s = values.get(S.LEAST_RUN, 0.0), values.get(S.LEAST_REST, 0.0)
     cycle_s = 3600.0 / min(survey.demands.starts_per_hour, *(pump.starts_per_hour for pump in survey.pumps))
     if run_s + rest_s > cycle_s:
         terms = (Term("both", "both", run_s + rest_s, Q.TIME), Term("cycle", "cycle", cycle_s, Q.TIME))
         text = "Least run and least rest together take {both}, longer than the {cycle} between permitted starts: timers, not levels, run the pumps."
-        found.append(Finding("timers_rule", Severity.CAUTION, "least_run", text, terms))
+        found.append(Finding("timers_rule", Severity.CAUTION, S.LEAST_RUN, text, terms))
     control = survey.control
     roles = control.float_roles(survey.pumping.duty_count)
     if not control.has_sensor and Role.HIGH_ALARM not in roles:

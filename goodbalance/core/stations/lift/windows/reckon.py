@@ -9,6 +9,7 @@ from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.balance.window import Bound, Window
 from goodbalance.core.errors import GoodBalanceError
+from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.names import float_id
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
@@ -33,7 +34,7 @@ def reckon(survey: LiftSurvey, choices: LiftChoices, explain_empty: bool = True)
     levels, windows = settle(ladder)
     settings = _on_rungs(ladder, levels, windows)
     drives = DriveSettings(ladder, levels).settings()
-    ramp_s = next((setting.value for setting in drives if setting.id == "ramp"), 0.0)
+    ramp_s = next((setting.value for setting in drives if setting.id == S.RAMP), 0.0)
     timers = Timers(ladder, levels, is_alone(survey), ramp_s)
     after = timers.settings()
     if survey.control.has_floats and not is_alone(survey):

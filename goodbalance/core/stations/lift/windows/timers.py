@@ -5,15 +5,15 @@ from collections.abc import Iterator
 from goodbalance.core.balance.plan import Setting, placed
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail, given
-from goodbalance.core.balance.window import Bound, Source, Window
+from goodbalance.core.balance.window import RULE, Bound, Source, Window
 from goodbalance.core.stations.lift.names import STARTS, Role
+from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.survey.choices import AssistBy, SpeedMode
 from goodbalance.core.stations.lift.survey.sensing import ControlKind, SensorKind
 from goodbalance.core.stations.lift.windows.bands import Bands, Levels
 
 STEP_S = 1.0
 LONG_STEP_S = 60.0
-RULE = "rule of thumb; edit it under Rules"
 
 
 class Timers:
@@ -113,9 +113,9 @@ class Timers:
         high = Bound(high_ms, "a false echo moves it less than one step", harm, Source.RULE, trail)
         proof = "Hold a board under the sensor for the time of a false echo: nothing may start."
         labels = ("Fastest change believed", "rate-of-change damping")
-        chosen = self.ladder.choices.chosen.get("believed_rate")
+        chosen = self.ladder.choices.chosen.get(S.BELIEVED_RATE)
         window = Window((low,), (high,))
-        return placed("believed_rate", labels, Q.RATE_OF_LEVEL, window, 0.3, 0.0001, chosen, proof, "timers")
+        return placed(S.BELIEVED_RATE, labels, Q.RATE_OF_LEVEL, window, 0.3, 0.0001, chosen, proof, "timers")
 
     def _delay(self) -> Setting:
         low = self._rule(self.rules.wave_s, "longest wave or splash", "A wave starts a pump that nobody needs.")
@@ -125,7 +125,7 @@ class Timers:
         harm = "The next level is reached first: an assist or an alarm comes for nothing."
         high = self._fill(*closest, "a start", "the level above it", harm)
         proof = "Raise the level over a start and count: the pump must come after this time."
-        return self._setting("call_delay", ("Start is believed after", "on-delay"), Window((low,), (high,)), 0.2, proof)
+        return self._setting(S.CALL_DELAY, ("Start is believed after", "on-delay"), Window((low,), (high,)), 0.2, proof)
 
     def _gap(self) -> Setting:
         starting_s = self.survey.control.starting_s + self.ramp_s
@@ -140,7 +140,7 @@ class Timers:
             high = self._fill(self.starts[-1], overflow_m, "last start", "overflow", harm, self.hyd.duty_count)
         proof = "Switch the supply off and on with all pumps called: they must start this far apart."
         labels = ("Time between two starts", "power-return stagger")
-        return self._setting("start_gap", labels, Window((low,), (high,)), 0.3, proof)
+        return self._setting(S.START_GAP, labels, Window((low,), (high,)), 0.3, proof)
 
     def _feedback(self) -> Setting:
         starting_s = self.survey.control.starting_s
@@ -155,7 +155,7 @@ class Timers:
         high = self._fill(self.starts[0], self.top_m, "duty start", self.top_name, harm)
         proof = "Take the feedback wire off its terminal: the pump must be given up after this time."
         labels = ("Feedback may be missing for", "fail-to-run delay")
-        return self._setting("feedback_lost", labels, Window((low,), (high,)), 0.2, proof)
+        return self._setting(S.FEEDBACK_LOST, labels, Window((low,), (high,)), 0.2, proof)
 
     def _least_run(self, run_on: tuple[Setting, ...]) -> Setting:
         low = self._rule(
@@ -171,7 +171,7 @@ class Timers:
         else:
             uppers.append(self._empty(self.starts[0], self.stop_m, "duty start", Role.STOP, 1, harm))
         proof = "Start a pump, drop the level under its stop at once: it must run for this time."
-        return self._setting("least_run", ("Least run time", "minimum on"), Window((low,), tuple(uppers)), 0.15, proof)
+        return self._setting(S.LEAST_RUN, ("Least run time", "minimum on"), Window((low,), tuple(uppers)), 0.15, proof)
 
     def _least_rest(self) -> Setting:
         harm = "Water running back turns the pump backwards: starting it then shears the shaft."
@@ -179,7 +179,7 @@ class Timers:
         harm = "The well rises past the alarm while a sound pump waits."
         high = self._fill(self.stop_m, self.top_m, Role.STOP, self.top_name, harm)
         proof = "Stop a pump and call it again at once: it must wait this long."
-        return self._setting("least_rest", ("Least rest", "minimum off"), Window((low,), (high,)), 0.2, proof)
+        return self._setting(S.LEAST_REST, ("Least rest", "minimum off"), Window((low,), (high,)), 0.2, proof)
 
     def _stop_delay(self) -> Setting:
         low = self._rule(0.0, "none needed: calls latch", "Nothing happens.")
@@ -189,7 +189,7 @@ class Timers:
         )
         proof = "Let a pump reach its stop level and count: it must stop after this time."
         return self._setting(
-            "stop_delay", ("Run-on after the stop level", "off-delay"), Window((low,), (high,)), 0.0, proof
+            S.STOP_DELAY, ("Run-on after the stop level", "off-delay"), Window((low,), (high,)), 0.0, proof
         )
 
     def _weakest_drawdown(self, from_m: float, low: str, harm: str, cause: str) -> Bound:
@@ -213,7 +213,7 @@ class Timers:
         high = self._rule(self.rules.useless_run_s, "a pump may run without moving water", harm, Q.DURATION)
         proof = "Set it to a minute, let a pump run: the turn must pass and the alarm come. Set it back."
         labels = ("Longest run", "maximum on")
-        return self._setting("longest_run", labels, Window((low,), (high,)), 0.6, proof, Q.DURATION, LONG_STEP_S)
+        return self._setting(S.LONGEST_RUN, labels, Window((low,), (high,)), 0.6, proof, Q.DURATION, LONG_STEP_S)
 
     def _assist(self) -> Setting:
         harm = "The assist comes on an ordinary day."
@@ -223,7 +223,7 @@ class Timers:
         harm = "The duty pump is dead and the alarm comes before the assist."
         high = self._fill(self.starts[0], self.top_m, "duty start", self.top_name, harm)
         proof = "Hold the level between stop and assist start: the assist must come after this time."
-        return self._setting("assist_after", ("Assist by time after", "lag timer"), Window((low,), (high,)), 0.3, proof)
+        return self._setting(S.ASSIST_AFTER, ("Assist by time after", "lag timer"), Window((low,), (high,)), 0.3, proof)
 
     def run_on(self, start_m: float) -> Setting:
         """How long pumps run on after the start float has let go, where no float stops them."""
@@ -245,7 +245,7 @@ class Timers:
         harm = "All pumps run on and draw air."
         high = self._empty(max(0.0, start_m - swing_m), drained_m, "the float let go", "least submergence", calls, harm)
         proof = "Let the start float drop: the pumps must stop after this time."
-        return self._setting("run_on", ("Run-on after the float", "timed off"), Window((low,), (high,)), 0.1, proof)
+        return self._setting(S.RUN_ON, ("Run-on after the float", "timed off"), Window((low,), (high,)), 0.1, proof)
 
 
 def with_backup_run_on(timers: Timers, float_levels: Levels) -> Iterator[Setting]:
