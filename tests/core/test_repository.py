@@ -1,8 +1,11 @@
 """What may lie in the repository: text, and pictures and fonts in their own places."""
 
 import ast
+import importlib
+import inspect
 import re
 import subprocess
+import types
 import unittest
 from graphlib import TopologicalSorter
 from pathlib import Path
@@ -48,6 +51,23 @@ class HouseTest(unittest.TestCase):
         lazily = {("goodbalance.launch.serving", "goodbalance.demo.kestrel_point")}
         self.assertEqual([pair for pair in wrong if pair not in lazily], [])
         self.assertEqual([pair for pair in self.imports("tools") if pair[1].startswith("tests")], [])
+
+    def test_everything_public_in_the_core_says_what_it_is(self) -> None:
+        silent, long = [], []
+        for path in sorted((TOP / "goodbalance/core").rglob("*.py")):
+            module = importlib.import_module(".".join(path.relative_to(TOP).with_suffix("").parts).removesuffix(".__init__"))
+            for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+                if isinstance(node, ast.FunctionDef) and (node.end_lineno or 0) - node.lineno >= 60:
+                    long.append(f"{path.name}: {node.name}")
+            own = [(name, thing) for name, thing in vars(module).items() if getattr(thing, "__module__", "") == module.__name__]
+            for name, thing in own:
+                if name.startswith("_") or not (inspect.isclass(thing) or inspect.isfunction(thing)):
+                    continue
+                parts = vars(thing).items() if inspect.isclass(thing) else ()
+                public = [part for part, what in parts if not part.startswith("_") and isinstance(what, types.FunctionType | property)]
+                silent += [f"{module.__name__}.{name}"] if thing.__doc__ is None or thing.__doc__.startswith(f"{name}(") else []
+                silent += [f"{module.__name__}.{name}.{part}" for part in public if not inspect.getdoc(getattr(thing, part))]
+        self.assertEqual((silent, long), ([], []))
 
     def test_rooms_of_a_kind_build_on_each_other_in_one_order(self) -> None:
         for kind in ("lift", "booster"):

@@ -98,6 +98,7 @@ class Setting:
 
     @property
     def standing(self) -> Standing:
+        """Whether the value stands in its window, leans to one side of it, or beyond."""
         if self.window.is_empty:
             return Standing.EMPTY
         if not self.window.holds(self.value):
@@ -150,6 +151,7 @@ class Figure:
     limit_terms: tuple[Term, ...] = ()
 
     def limit_worded(self, system: UnitSystem) -> str:
+        """The limit in a person's units."""
         return self.limit.format(**{t.symbol: show(t.value, t.quantity, system) for t in self.limit_terms})
 
 

@@ -29,6 +29,8 @@ class Answer(StrEnum):
 
 
 class Verdict(StrEnum):
+    """How a proof came out."""
+
     PASSED = "passed"
     FAILED = "failed"
 

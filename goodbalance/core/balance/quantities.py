@@ -13,6 +13,8 @@ import pint
 
 
 class UnitSystem(StrEnum):
+    """The units a person reads in."""
+
     METRIC = "metric"
     US = "us"
 

@@ -26,6 +26,7 @@ class Worded:
     terms: tuple[Term, ...]
 
     def worded(self, system: UnitSystem) -> str:
+        """The words with their numbers in a person's units."""
         return self.text.format(**{term.symbol: show(term.value, term.quantity, system) for term in self.terms})
 
 

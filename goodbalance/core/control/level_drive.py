@@ -8,6 +8,8 @@ BEYOND = 0.05  # so far beyond a limit a small change of level brings no change 
 
 
 class DriveMode(StrEnum):
+    """How a lift station's drives are led: at one speed, by the level, or so as to hold a level."""
+
     FIXED = "fixed"
     BY_LEVEL = "by_level"
     HOLD_LEVEL = "hold_level"

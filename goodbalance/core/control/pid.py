@@ -12,6 +12,8 @@ from goodbalance.core.errors import OutOfRange
 
 
 class PidForm(StrEnum):
+    """How a controller combines its three parts; the same numbers mean another thing in each."""
+
     INDEPENDENT = "independent"  # u = Kp e + Ki int(e) + Kd de/dt
     DEPENDENT = "dependent"  # u = Kc (e + int(e)/Ti + Td de/dt)
     SERIES = "series"  # u = K' (1 + 1/(Ti' s)) (1 + Td' s) e

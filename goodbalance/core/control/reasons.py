@@ -7,6 +7,8 @@ from goodbalance.core.balance.trail import Term, Worded
 
 
 class LinkState(StrEnum):
+    """What a link of a reason line does to its pump now."""
+
     HOLDS = "holds"  # this link lets the pump run
     BLOCKS = "blocks"  # this link keeps it from running
     WAITS = "waits"  # this link will let it run when its timer ends

@@ -31,6 +31,7 @@ class LevelRelay:
 
     @property
     def energises_on_rise(self) -> bool:
+        """Whether it pulls as the level rises, and not as it falls."""
         return self.on_m >= self.off_m
 
     def closes(self, energised: bool) -> bool:

@@ -93,6 +93,7 @@ class Sequencer:
 
     @property
     def pump_count(self) -> int:
+        """Pumps installed, a standby among them."""
         return self.rotation.pump_count
 
     @property

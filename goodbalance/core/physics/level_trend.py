@@ -25,6 +25,7 @@ class Stretch:
 
     @property
     def lasts_s(self) -> float:
+        """How long it lasts. [s]"""
         return self.to_s - self.from_s
 
 
@@ -70,6 +71,7 @@ class TrendReport:
 
     @property
     def starts_per_hour(self) -> float:
+        """Starts of all pumps together, over the whole trend. [1/h]"""
         return len(self.starts_s) / (self.lasted_s / HOUR_S)
 
     @property

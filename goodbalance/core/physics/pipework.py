@@ -15,6 +15,8 @@ WATER_KINEMATIC_VISCOSITY_M2S = 1.1e-6  # clean water at about 16 degrees C
 
 
 class FrictionSchool(StrEnum):
+    """By which formula pipe friction is reckoned."""
+
     HAZEN_WILLIAMS = "hazen_williams"
     DARCY_WEISBACH = "darcy_weisbach"
 
@@ -41,6 +43,7 @@ class Main:
 
     @cached_property
     def area_m2(self) -> float:
+        """Cross-section of the bore. [m2]"""
         return circle_area_m2(self.diameter_m)
 
     @property

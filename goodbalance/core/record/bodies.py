@@ -18,11 +18,15 @@ Number = Annotated[float, Field(ge=-1e9, le=1e9)]  # no quantity of a pump stati
 
 
 class Change(_Body):
+    """A fact as typed, with the units its writer read in."""
+
     text: str = Field(max_length=2000)
     units: Literal["metric", "us"]
 
 
 class Created(_Body):
+    """The station itself."""
+
     uid: str = Field(pattern=r"^[0-9a-f]{32}$")
     kind: str = Field(max_length=40)
     name: str = Field(min_length=1, max_length=80)
@@ -30,6 +34,8 @@ class Created(_Body):
 
 
 class FactsBody(_Body):
+    """Facts of the survey, by path; an empty text takes one back."""
+
     changes: dict[str, Change] = Field(max_length=1000)
 
 
@@ -42,23 +48,31 @@ class ChoicesBody(_Body):
 
 
 class TimedStretch(_Body):
+    """A level that went from one mark to another in a time."""
+
     from_m: float = Field(ge=0.0, le=100.0)
     to_m: float = Field(ge=0.0, le=100.0)
     time_s: float = Field(ge=0.1, le=86400.0)
 
 
 class TimedRun(_Body):
+    """One timed drawdown: the fill before, the pumping, and the fill after where it was timed."""
+
     before: TimedStretch
     pumping: TimedStretch
     after: TimedStretch | None = None
 
 
 class DrawdownBody(_Body):
+    """Timed drawdowns of one pump (1 for pump 1)."""
+
     pump: int = Field(ge=1, le=16)
     runs: tuple[TimedRun, ...] = Field(min_length=1, max_length=20)
 
 
 class ScalingPoint(_Body):
+    """What stood at the sensor, and what the display showed."""
+
     applied: float = Field(ge=-1e5, le=1e7)
     shown: float = Field(ge=-1e5, le=1e7)
 
@@ -81,6 +95,8 @@ class TrendBody(_Body):
 
 
 class HandRow(_Body):
+    """One step of a hand sweep."""
+
     outlets: int = Field(ge=0, le=500)
     pumps: int = Field(ge=1, le=16)
     held: bool
@@ -124,6 +140,8 @@ class StepTestBody(_Body):
 
 
 class Act(_Body):
+    """A timed action on the bench."""
+
     at_s: float = Field(ge=0.0, le=LONGEST_RUN_S)
     kind: str = Field(max_length=40)
     target: str = Field(default="", max_length=40)
@@ -131,6 +149,8 @@ class Act(_Body):
 
 
 class Rehearsal(_Body):
+    """A run that was kept: start state and actions, from which it can be played again."""
+
     covers: int = Field(ge=1)  # the entry up to which the record stood when the run was made
     start_level_m: Number | None = None
     start_pa: Number | None = None
@@ -141,15 +161,21 @@ class Rehearsal(_Body):
 
 
 class ReadBack(_Body):
+    """What a keypad showed under a code on reading back."""
+
     code: str = Field(max_length=16)
     typed: str = Field(max_length=40)
 
 
 class Stored(_Body):
+    """How a parameter set was stored, as shown by the device."""
+
     shown: str = Field(max_length=60)
 
 
 class Observation(_Body):
+    """What was seen of a proof, by whom it was judged how, and what had been expected in SI."""
+
     proof: str = Field(max_length=60)
     seen: str = Field(max_length=200)
     units: Literal["metric", "us"]
@@ -160,15 +186,21 @@ class Observation(_Body):
 
 
 class OpenPoint(_Body):
+    """Something left behind."""
+
     text: str = Field(min_length=1, max_length=1000)
 
 
 class PointClosed(_Body):
+    """How an open point (by the number of its entry) was closed."""
+
     point: int = Field(ge=1)
     how: str = Field(min_length=1, max_length=1000)
 
 
 class Signature(_Body):
+    """Who signs, in which role, and to what."""
+
     name: str = Field(min_length=1, max_length=80)
     role: str = Field(min_length=1, max_length=80)
     statement: str = Field(max_length=1000)

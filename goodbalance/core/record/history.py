@@ -78,6 +78,7 @@ class History:
 
     @property
     def seq(self) -> int:
+        """Number of the last entry; 0 for none."""
         return self.last.seq if self.last else 0
 
     @property

@@ -85,6 +85,8 @@ class Scale:
 
 
 class RowKind(StrEnum):
+    """What a person does with a row: type it, leave it, or nothing, because it cannot be."""
+
     CHANGE = "change"
     LEAVE = "leave"
     REFUSED = "refused"
@@ -124,6 +126,7 @@ class EntrySheet:
 
     @property
     def leaves(self) -> tuple[Row, ...]:
+        """Rows that hold the right thing already."""
         return tuple(row for row in self.rows if row.kind is RowKind.LEAVE)
 
     def row(self, code: str) -> Row:

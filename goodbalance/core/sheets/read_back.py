@@ -8,6 +8,8 @@ from goodbalance.core.sheets.entry_sheet import EntrySheet, Row
 
 
 class Match(StrEnum):
+    """Whether a read-back agrees with the sheet."""
+
     SAME = "same"
     DIFFERS = "differs"
     NOT_READ = "not read back"

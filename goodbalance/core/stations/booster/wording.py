@@ -89,10 +89,12 @@ def done(action: TimedAction, act: AnyAct) -> Event:
 
 
 def stops(at_s: float, stop: Stop, pressure_pa: float) -> Event:
+    """Something stops the set, at a pressure. [s, Pa]"""
     return Event(at_s, Thing.LIMIT, Doing.COMES, stop, 0, f"{_STOPS[stop]}, at {{p}}", _pressure(pressure_pa))
 
 
 def freed(at_s: float, stop: Stop) -> Event:
+    """What stopped it has gone. [s]"""
     return Event(at_s, Thing.LIMIT, Doing.CLEARS, stop, 0, f"No longer {_STOPS[stop].lower()}")
 
 
@@ -109,14 +111,17 @@ def pump_moves(at_s: float, pump: int, starts: bool, pressure_pa: float) -> Even
 
 
 def pump_given_up(at_s: float, pump: int, why: Trip) -> Event:
+    """A pump is given up (0 is pump 1). [s]"""
     return Event(at_s, Thing.PUMP, Doing.GIVEN_UP, why, pump + 1, f"Pump {pump + 1} given up: {why}")
 
 
 def turn_passes(at_s: float, pump: int) -> Event:
+    """Another pump leads next (0 is pump 1). [s]"""
     return Event(at_s, Thing.TURN, Doing.PASSES, "", pump + 1, f"Turn changes: pump {pump + 1} is next")
 
 
 def alarm_moves(at_s: float, cause: Cause, comes: bool, words: str) -> Event:
+    """An alarm comes or clears. [s]"""
     text = f"Alarm: {words}" if comes else f"Alarm clears: {words}"
     return Event(at_s, Thing.ALARM, Doing.COMES if comes else Doing.CLEARS, cause.what, cause.pump, text)
 

@@ -59,6 +59,7 @@ def role_of(setting_id: str) -> Role:
 
 
 def is_float_id(setting_id: str) -> bool:
+    """Whether a setting says how high a float behind a sensor hangs."""
     return setting_id.startswith(_FLOAT)
 
 

@@ -81,6 +81,7 @@ def pump_moves(at_s: float, pump: int, starts: bool, level_m: float) -> Event:
 
 
 def pump_given_up(at_s: float, pump: int, why: Trip) -> Event:
+    """A pump is given up (0 is pump 1). [s]"""
     return Event(at_s, Thing.PUMP, Doing.GIVEN_UP, why, pump + 1, f"Pump {pump + 1} given up: {why}")
 
 
@@ -98,16 +99,19 @@ def float_moves(at_s: float, relay: LevelRelay, closes: bool, level_m: float) ->
 
 
 def sensor_moves(at_s: float, failed: bool, on_floats: bool) -> Event:
+    """The level sensor is given up, or believed again. [s]"""
     text = "Level signal given up as failed" if failed else "Level signal is back"
     text += ": the floats take over" if on_floats else ""
     return Event(at_s, Thing.SENSOR, Doing.FAILS if failed else Doing.RETURNS, "", 0, text)
 
 
 def turn_passes(at_s: float, pump: int) -> Event:
+    """Another pump leads next (0 is pump 1). [s]"""
     return Event(at_s, Thing.TURN, Doing.PASSES, "", pump + 1, f"Turn changes: pump {pump + 1} is next")
 
 
 def alarm_moves(at_s: float, cause: Cause, comes: bool, words: str) -> Event:
+    """An alarm comes or clears. [s]"""
     text = f"Alarm: {words}" if comes else f"Alarm clears: {words}"
     return Event(at_s, Thing.ALARM, Doing.COMES if comes else Doing.CLEARS, cause.what, cause.pump, text)
 

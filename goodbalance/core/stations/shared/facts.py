@@ -55,6 +55,8 @@ def wave_speed_ms() -> Any:
 
 
 class Phases(StrEnum):
+    """Phases of a motor's supply."""
+
     THREE = "three"
     ONE = "one"
 
@@ -70,16 +72,19 @@ def apparent_va(phases: Phases, voltage_v: float, current_a: float) -> float:
 
 
 def loop_supply_v() -> Any:
+    """What feeds a sensor's loop. [V]"""
     return fact(
         "Supply of the sensor's loop", Q.SIGNAL_VOLTAGE, 5.0, 60.0, default=None, hint="4-20 mA: measured while it runs"
     )
 
 
 def loop_ohm() -> Any:
+    """Resistance in a sensor's loop beside the transmitter. [ohm]"""
     return fact("Input and cable of the loop together", Q.RESISTANCE, 0.0, 5000.0, default=None, hint="250 and the cable")
 
 
 def least_loop_v() -> Any:
+    """What a transmitter needs. [V]"""
     return fact("Least voltage of the transmitter (maker)", Q.SIGNAL_VOLTAGE, 3.0, 60.0, default=None)
 
 

@@ -18,6 +18,7 @@ class Before:
         self.lead, self.alarms = logic.rotation.order[0], dict(logic.alarms.lamps)
 
     def events(self, logic: BoosterLogic, running: tuple[int, ...], pressure_pa: float, now_s: float) -> list[Event]:
+        """What a scan changed: modes, pumps, stops, trips, turns and alarms. [Pa, s]"""
         lamps = logic.alarms.lamps
         same = logic.mode is self.mode and running == self.running and logic.tripped == self.tripped
         if same and logic.stops.keys() == self.stops.keys() and lamps.keys() == self.alarms.keys():

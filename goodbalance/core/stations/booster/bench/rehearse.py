@@ -10,7 +10,7 @@ from goodbalance.core.control.reasons import ReasonLine
 from goodbalance.core.control.rotation import Alternation, Rotation
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.errors import OutOfRange
-from goodbalance.core.rehearsal.engine import TimedAction
+from goodbalance.core.rehearsal.engine import Bench, TimedAction
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.booster import wording
 from goodbalance.core.stations.booster.bench.calm import Panel, Rest, rest_of
@@ -47,7 +47,7 @@ _LIMITS: dict[AnyAct, tuple[float, float]] = {  # of the amounts a person can tu
 
 
 @dataclass
-class BoosterBench:
+class BoosterBench(Bench):
     """Supply, pumps, zone, outlets, sensors and controller of one booster set."""
 
     plant: BoosterPlant

@@ -67,6 +67,7 @@ class _Proofs:
         )  # fmt: skip
 
     def at_rest(self) -> None:
+        """What is shown before the first start."""
         self._number(
             Check.PRECHARGE, S.PRECHARGE, "Precharge of the tank", REST, "Tank isolated, its water side drained.", (PRESSED,),
             "Read the gas valve with a gauge.", "The gauge shows the precharge.",
@@ -78,6 +79,7 @@ class _Proofs:
         )  # fmt: skip
 
     def holding(self) -> None:
+        """How the pressure is held, and when the set rests and wakes."""
         if not self.survey.holds_constant:
             self._switched()
             return
@@ -212,6 +214,7 @@ class _Proofs:
             )  # fmt: skip
 
     def sharing(self) -> None:
+        """How pumps join, leave and take turns."""
         pumping, schools = self.survey.pumping, self.choices.schools
         duty = pumping.duty_count
         if duty > 1:
@@ -277,6 +280,7 @@ class _Proofs:
         self._add(Check.LEAD, "The right pump leads", SET, "All pumps in AUTO, at rest.", (STARTING,), action, must_see)
 
     def limits(self) -> None:
+        """What stops pumps, and what tells people."""
         self._lack_of_water()
         self._beyond_the_limits()
         self._failures()

@@ -17,6 +17,7 @@ STEP_PA, STEP_EVERY_S = 2e3, 6.0  # how the suction is throttled
 
 
 def act(at_s: float, kind: AnyAct, value: float, target: str = "") -> TimedAction:
+    """A timed action. [s, SI]"""
     return TimedAction(at_s, kind, target, value)
 
 
@@ -45,6 +46,7 @@ class Scenes:
         return share, stored_m3 / max(share * zone.drawn_m3s(to_pa), 1e-9)
 
     def scene(self, name: str, until_s: float, *actions: TimedAction, start_pa: float | None = None) -> Scene:
+        """A scene that begins where the set rests, or at another pressure. [s, Pa]"""
         return Scene(name, self.start_pa if start_pa is None else start_pa, actions, until_s)
 
     def calm(self) -> Scene:
@@ -68,6 +70,7 @@ class Scenes:
         return 0.6 * self.wait_s if self.n.no_flow is NoFlowBy.BUMP else self.alone_s
 
     def opening(self) -> Scene:
+        """Outlets opened by small steps, each held until a pump could join."""
         every_s = max(15.0, self.n.join_delay * 1.5)
         acts = tuple(act(1.0 + k * every_s, Act.OUTLETS, 0.05 * (k + 1)) for k in range(20))
         return self.scene("outlets opened slowly", 20.0 * every_s + 30.0, *acts)

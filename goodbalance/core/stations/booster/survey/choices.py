@@ -13,49 +13,67 @@ from goodbalance.core.stations.shared.choices import Choices
 
 
 class TankSchool(StrEnum):
+    """What a tank is sized by: the starts its pumps stand, or a least run."""
+
     STARTS = "starts"
     LEAST_RUN = "least_run"
 
 
 class Sharing(StrEnum):
+    """How pumps share the work: all at one speed, or one regulates after the other."""
+
     SYNCHRONOUS = "synchronous"
     SERIAL = "serial"
 
 
 class NoFlowBy(StrEnum):
+    """How the end of demand is told: by speed, by a flow switch, or by a short stop."""
+
     SPEED = "speed"
     FLOW = "flow"
     BUMP = "bump"
 
 
 class Setback(StrEnum):
+    """How the set pressure falls with the flow."""
+
     NONE = "none"
     SQUARE = "square"
     LINEAR = "linear"
 
 
 class Tuning(StrEnum):
+    """The rule by which gains are reckoned."""
+
     SIMC = "simc"
     LAMBDA = "lambda"
     AMIGO = "amigo"
 
 
 class OnFailure(StrEnum):
+    """What happens when the discharge sensor fails."""
+
     STOP_ALL = "stop_all"
     RUN_DUTY = "run_duty"
 
 
 class Reset(StrEnum):
+    """Whether a stop for lack of water ends by itself."""
+
     AUTOMATIC = "automatic"
     BY_HAND = "by_hand"
 
 
 class FillEnd(StrEnum):
+    """What ends a slow filling that took too long."""
+
     GO_ON = "go_on"
     STOP = "stop"
 
 
 class ProcessBy(StrEnum):
+    """Which model the gains follow: the step test's, or the reckoned one."""
+
     MEASURED = "measured"
     RECKONED = "reckoned"
 

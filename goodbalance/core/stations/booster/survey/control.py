@@ -10,6 +10,8 @@ SHORT_STOP_S = 5.0  # how long pumps stand still to see whether anybody draws
 
 
 class ControlKind(StrEnum):
+    """How the set is controlled: at constant pressure, on and off, until the flow ends, or at one fixed speed."""
+
     CONSTANT = "constant"
     ON_OFF = "on_off"
     FLOW_STOP = "flow_stop"
@@ -17,18 +19,24 @@ class ControlKind(StrEnum):
 
 
 class Device(StrEnum):
+    """Where the regulator sits."""
+
     MOTOR_MOUNTED = "motor_mounted"
     WALL_DRIVE = "wall_drive"
     PANEL_REGULATOR = "panel_regulator"
 
 
 class PressureSignal(StrEnum):
+    """The signal of a pressure sensor."""
+
     MA_4_20 = "4_20_ma"
     MA_0_20 = "0_20_ma"
     V_0_10 = "0_10_v"
 
 
 class SuctionBy(StrEnum):
+    """What watches for lack of water."""
+
     SENSOR = "sensor"
     SWITCH = "switch"
     NONE = "none"

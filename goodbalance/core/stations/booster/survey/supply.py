@@ -7,6 +7,8 @@ from goodbalance.core.balance.quantities import Quantity as Q
 
 
 class SupplyKind(StrEnum):
+    """Where the water comes from."""
+
     FLOODED = "flooded"
     TOWN_MAIN = "town_main"
     SUCTION_LIFT = "suction_lift"

@@ -41,9 +41,11 @@ class _Told:
         self.found: list[Finding] = []
 
     def say(self, code: str, severity: Severity, subject: str, text: str, *terms: Term) -> None:
+        """Note a finding."""
         self.found.append(Finding(code, severity, subject, text, terms))
 
     def of_capacity(self) -> None:
+        """Pumps that cannot give the design flow, or cavitate at it."""
         demand, pumping = self.survey.demand, self.survey.pumping
         holding = self.hyd.holding(self.held_pa, self.hyd.suction_low_pa, demand.design_m3s, pumping.duty_count)
         if holding.npsh_margin_m is not None and holding.npsh_margin_m < 0.0:
@@ -57,6 +59,7 @@ class _Told:
             self.say("flush", Severity.CAUTION, "demand.flush_m3s", text, term("flush", "", flush, Q.FLOW))
 
     def of_control(self) -> None:
+        """Kinds of control that do not fit the set."""
         schools, control, survey = self.schools, self.survey.control, self.survey
         constant = survey.holds_constant
         if schools.no_flow is NoFlowBy.FLOW and constant and not control.flow_switch:
@@ -88,6 +91,7 @@ class _Told:
             self.say("bump_felt", Severity.CAUTION, "schools.no_flow", text)
 
     def of_filling(self) -> None:
+        """A filling that cannot end."""
         if S.FILL_SPEED not in self.values:
             return
         mean_m3s, speed = self.survey.demand.mean_m3s, self.values[S.FILL_SPEED]
@@ -101,6 +105,7 @@ class _Told:
         self.say("fill_by_day", Severity.CAUTION, S.FILL_SPEED, text, *terms)
 
     def of_supply(self) -> None:
+        """A supply that is too low, or that its own demand pulls too low."""
         supply, control = self.survey.supply, self.survey.control
         by_sensor = control.suction_by is SuctionBy.SENSOR
         if supply.kind is SupplyKind.SUCTION_LIFT and not supply.foot_valve:
@@ -131,6 +136,7 @@ class _Told:
             self.say("suction_range_unknown", Severity.CAUTION, "suction_sensor.low_pa", text)
 
     def of_pumps(self) -> None:
+        """Pumps that start too often or get too hot."""
         hyd, pumping = self.hyd, self.survey.pumping
         if not pumping.check_valves:
             text = "Without a check valve on each pump water runs back through it: the set does not stop cleanly, pumps turn backwards."
@@ -162,6 +168,7 @@ class _Told:
         return min(self.survey.demand.design_m3s, gives)
 
     def of_pipes(self) -> None:
+        """Pipes that are too fast, or too weak."""
         hyd, outlets, design = self.hyd, self.survey.outlets, self.survey.demand.design_m3s
         velocity = hyd.pipe.velocity_ms(design)
         static_m = max(0.0, outlets.worst_m - outlets.sensor_m) + hyd.head_of(outlets.residual_pa)

@@ -16,6 +16,7 @@ class Before:
         self.order, self.failed, self.tripped = logic.panel.rotation.order, logic.sensor_failed, list(logic.panel.tripped)
 
     def events(self, logic: LiftLogic, running: tuple[int, ...], level_m: float, now_s: float) -> list[Event]:
+        """What a scan changed: contacts, pumps, trips, turns and sensors. [m, s]"""
         same = self.relays == logic.energised and self.floats == logic.floats_closed and self.pumps == running
         if same and self.tripped == logic.panel.tripped and self.failed == logic.sensor_failed:
             if self.order == logic.panel.rotation.order:

@@ -11,7 +11,7 @@ from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.sequencer import Switch
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.errors import OutOfRange
-from goodbalance.core.rehearsal.engine import SCAN_S, TimedAction
+from goodbalance.core.rehearsal.engine import SCAN_S, Bench, TimedAction
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.lift import wording
 from goodbalance.core.stations.lift.bench.happenings import Before
@@ -38,7 +38,7 @@ MOST_INFLOW_M3S = 10.0
 
 
 @dataclass
-class LiftBench:
+class LiftBench(Bench):
     """Well, pumps, sensor, floats, controller and panel of one lift station."""
 
     plant: LiftPlant

@@ -14,57 +14,79 @@ from goodbalance.core.stations.shared.choices import Choices
 
 
 class StartsCredit(StrEnum):
+    """Whether alternation counts toward the starts a motor stands."""
+
     NONE = "none"
     ALTERNATION = "alternation"
 
 
 class SubmergenceSchool(StrEnum):
+    """Which submergence counts: the maker's and that against vortices, or the maker's alone."""
+
     MAKER_AND_VORTEX = "maker_and_vortex"
     MAKER_ONLY = "maker_only"
 
 
 class DetentionCounts(StrEnum):
+    """Whether the water in the main counts for how long sewage stands."""
+
     WELL = "well"
     WELL_AND_MAIN = "well_and_main"
 
 
 class OnSensorFailure(StrEnum):
+    """What happens when the level sensor fails."""
+
     STOP_ALL = "stop_all"
     RUN_DUTY = "run_duty"
 
 
 class Stops(StrEnum):
+    """Whether all pumps stop at one level, or each at its own."""
+
     COMMON = "common"
     OWN = "own"
 
 
 class AssistBy(StrEnum):
+    """What calls the assist pump."""
+
     LEVEL = "level"
     LEVEL_OR_TIMER = "level_or_timer"
 
 
 class SpeedMode(StrEnum):
+    """How drives are led."""
+
     FIXED = "fixed"
     BY_LEVEL = "by_level"
     HOLD_LEVEL = "hold_level"
 
 
 class SealLeak(StrEnum):
+    """What a wet seal does."""
+
     ALARM = "alarm"
     STOP = "stop"
 
 
 class AlarmReset(StrEnum):
+    """Whether an alarm clears by itself."""
+
     AUTOMATIC = "automatic"
     BY_HAND = "by_hand"
 
 
 class AlarmRelay(StrEnum):
+    """Whether the alarm relay pulls in alarm, or lets go."""
+
     IN_ALARM = "in_alarm"
     IN_HEALTH = "in_health"
 
 
 class PumpRate(StrEnum):
+    """Which rate of the pumps counts: by the curve, or as measured by drawdown."""
+
     CURVE = "curve"
     MEASURED = "measured"
 

@@ -13,39 +13,53 @@ MAX_RELAYS = 16
 
 
 class SensorKind(StrEnum):
+    """Where the level sensor is: in the water, or above it looking down."""
+
     SUBMERGED = "submerged"
     LOOK_DOWN = "look_down"
 
 
 class RangeGivenAs(StrEnum):
+    """How the range stands on its nameplate."""
+
     DEPTH = "depth"
     PRESSURE = "pressure"
 
 
 class Signal(StrEnum):
+    """The signal of a level sensor."""
+
     MA_4_20 = "4_20_ma"
     MA_0_20 = "0_20_ma"
     V_0_10 = "0_10_v"
 
 
 class ControlKind(StrEnum):
+    """Who decides: relays for a panel, a pump controller, or relays alone."""
+
     RELAYS_TO_PANEL = "relays_to_panel"
     PUMP_CONTROLLER = "pump_controller"
     RELAYS_ALONE = "relays_alone"
 
 
 class LevelBy(StrEnum):
+    """What tells the level."""
+
     SENSOR = "sensor"
     SENSOR_AND_FLOATS = "sensor_and_floats"
     FLOATS = "floats"
 
 
 class LowestFloat(StrEnum):
+    """What the lowest float is there for."""
+
     STOP = "stop"
     LOW_ALARM = "low_alarm"
 
 
 class WhoDecides(StrEnum):
+    """Who leads the drives."""
+
     CONTROLLER = "controller"
     AMONG_THEMSELVES = "among_themselves"
 
@@ -134,10 +148,12 @@ class Control(Facts):
 
     @property
     def has_sensor(self) -> bool:
+        """Whether a level sensor is fitted."""
         return self.level_by is not LevelBy.FLOATS
 
     @property
     def has_floats(self) -> bool:
+        """Whether floats are fitted, alone or behind a sensor."""
         return self.level_by is not LevelBy.SENSOR
 
     def float_roles(self, pump_count: int) -> tuple[str, ...]:

@@ -27,12 +27,16 @@ HOURS = 24
 
 
 class Arrangement(StrEnum):
+    """How the pumps are grouped."""
+
     ONE_GROUP = "one_group"
     SMALL_FIRST = "small_first"
     TWO_PAIRS = "two_pairs"
 
 
 class WellShape(StrEnum):
+    """The shape of the well."""
+
     CIRCLE = "circle"
     RECTANGLE = "rectangle"
     BENCHED = "benched"
@@ -40,6 +44,8 @@ class WellShape(StrEnum):
 
 
 class Entry(StrEnum):
+    """Whether somebody must go into the well, and may."""
+
     NOT_NEEDED = "not_needed"
     PERMIT_HELD = "permit_held"
     NO_ENTRY = "no_entry"

@@ -52,15 +52,19 @@ class _Change:
         return self.survey.model_copy(update=change), self.choices
 
     def demand(self, **change: float) -> Case:
+        """The case with a demand changed."""
         return self._surveyed(demands=self.survey.demands.model_copy(update=change))
 
     def rule(self, **change: float) -> Case:
+        """The case with a rule changed."""
         return self.survey, self.choices.model_copy(update={"rules": self.choices.rules.model_copy(update=change)})
 
     def school(self, **change: StartsCredit) -> Case:
+        """The case with another school."""
         return self.survey, self.choices.model_copy(update={"schools": self.choices.schools.model_copy(update=change)})
 
     def starts(self, value: float) -> Case:
+        """The case with pumps and demand that allow so many starts. [1/h]"""
         pumps: dict[str, object] = {
             f"pump_{number}": pump.model_copy(update={"starts_per_hour": max(pump.starts_per_hour, value)})
             for number, pump in enumerate(self.survey.pumps, 1)
@@ -68,6 +72,7 @@ class _Change:
         return self._surveyed(**pumps, demands=self.survey.demands.model_copy(update={"starts_per_hour": value}))
 
     def pump_scale(self, value: float) -> Case:
+        """The case with pumps of so many times the flow at each head."""
         pumps: dict[str, object] = {}
         for number, pump in enumerate(self.survey.pumps, 1):
             curve = tuple(
@@ -77,15 +82,19 @@ class _Change:
         return self._surveyed(**pumps)
 
     def wider(self, value: float) -> Case:
+        """The case with a well of another diameter or width. [m]"""
         return self._surveyed(well=self.well.model_copy(update={"diameter_m" if self.is_round else "width_m": value}))
 
     def deeper(self, value: float) -> Case:
+        """The case with the intake at another height. [m]"""
         return self._surveyed(well=self.well.model_copy(update={"intake_m": value}))
 
     def stored_in_the_sewer(self) -> Case:
+        """The case where the sewer may store."""
         return self._surveyed(inlet=self.survey.inlet.model_copy(update={"sewer_storage": True}))
 
     def left_to_the_tool(self, rung_id: str) -> Case:
+        """The case with a chosen level left to the tool."""
         chosen = {key: value for key, value in self.choices.chosen.items() if key != rung_id}
         return self.survey, self.choices.model_copy(update={"chosen": chosen})
 

@@ -225,6 +225,7 @@ class StandingBounds:
         )
 
     def response(self) -> Bound:
+        """Highest alarm level from which the peak inflow leaves time to come: h = V^-1(V(overflow) - i t)."""
         well, inlet = self.hydraulics.well, self.survey.inlet
         peak_m3s, response_s = self.survey.inflow.peak_m3s, self.survey.demands.response_s
         value = well.level_after_m(inlet.overflow_m, -peak_m3s * response_s)
