@@ -74,6 +74,17 @@ def plans() -> Iterator[tuple[str, Plan]]:
         ("round well", ROUND_WELL, {}), ("deep well", DEEP_WELL, {}),
     ):  # fmt: skip
         yield name, typed(LIFT, facts, decided)
+    yield "clinic, own stops", typed(LIFT, SEAL_CLINIC, {**CLINIC_CHOICES, "schools.stops": "own"})
+    weaker = [{**point, "flow_m3s": 0.7 * point["flow_m3s"]} for point in stations.CURVE]
+    own = {"min_submergence_m": 0.3, "bell_diameter_m": 0.2, "starts_per_hour": 12.0, "rated_voltage_v": 400.0, "rated_current_a": 4.0, "rated_power_w": 1500.0}
+    volumes = [{"level_m": h, "volume_m3": 1.2 * h + 0.12 * h * h} for h in (0.0, 0.4, 0.8, 1.2, 1.6, 2.2, 3.0, 4.0, 5.0)]
+    yield (
+        "lift, unlike pumps in a well given by its volumes",
+        lift(
+            pumping={"twins": False}, pump_1={"best_flow_m3s": 0.008}, pump_2={"curve": weaker, "best_flow_m3s": 0.006, **own},
+            well={"shape": "table", "table": volumes},
+        ),
+    )  # fmt: skip
     yield "booster", boosters.plan_of()
     yield (
         "booster, setback, night, slow fill",

@@ -64,6 +64,19 @@ HARMLESS = {  # the line as changed: why nobody could see it
     "lasts_s *= 1.5": "the long step is tried again shorter, or not taken",
     "NEAR_PA = 59.0  # nothing on site tells so little apart": "a tolerance",
     "keeps = gives_m3 >= needed_m3 / (1.0 - 1e-6)": "a millionth",
+    "(_assist_volume_m3(round(duty_m3, 7), alone, both, cycle_s), alone, both)": "how near two volumes count as one",
+    "TRIES = 3": "the long step is not taken",
+    "if abs(found) < EXACT_M3 or high - low < 1.001:": "a pascal",
+    "if abs(found) < EXACT_M3 and high - low < 1e-3:": "it goes on to its last try",
+    "parts = min(MOST_PARTS, 1 + int(abs(surplus_m3s) * step_s / max(stiff, -0.999999999999)))": "no zone is softer",
+    "PART_PA, MOST_PARTS = 1e3, 15  # a long step is cut so that the pressure moves by about this much in each part": "a tolerance",
+    "idle_w = seen.idle_powers_w[serving[0]] if alone else -1.0": "any that is not more than nothing",
+    "remote_lost: bool = True": "judged anew at the first scan",
+    "holds &= _spread(bound.value, pairs, draws) >= setting.value - _unshared(bound, off) - 1e-9": "an error is as often up as down",
+    "DRAWS = 20001": "one draw more",
+    "reckoned = lambda moved: reckon(moved, fixed, True)  # noqa: E731": "the same, slower",
+    "return self.so_far.get(S.RESTART, self.so_far.get(S.CUT_IN, -1.0))": "a set has one of them",
+    "factor = max( -0.99, 1.0 + way * share)": "no doubt is so large",
 }
 
 

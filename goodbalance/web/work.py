@@ -192,6 +192,11 @@ class Work:
     def _decided(self, choices: Any) -> Decided:
         return self.kind.id, self._survey_text, choices.model_dump_json()
 
+    @property
+    def decided(self) -> Decided:
+        """All that a plan hangs on, as a key for what is worked out of it."""
+        return self._decided(self.choices)
+
     @cached_property
     def _survey_text(self) -> str:
         return self.survey.model_dump_json()
@@ -204,7 +209,7 @@ class Work:
         keypad = self.kind.keypad
         if keypad is None or self.plan is None or any(setting.window.is_empty for setting in self.plan.settings):
             return None
-        return _sheets.once(self._decided(self.choices), lambda: self._made_sheet(keypad))
+        return _sheets.once(self.decided, lambda: self._made_sheet(keypad))
 
     def _made_sheet(self, keypad: Keypad[Any, Any, Any]) -> EntrySheet:
         display = self.display_of(self.choices)
@@ -225,7 +230,7 @@ class Work:
         sheet, keypad = self.sheet, self.kind.keypad
         if sheet is None or keypad is None:
             return None
-        return _rechecked.once(self._decided(self.choices), lambda: keypad.recheck(self.survey, self.choices, sheet))
+        return _rechecked.once(self.decided, lambda: keypad.recheck(self.survey, self.choices, sheet))
 
     @cached_property
     def comparisons(self) -> tuple[Comparison, ...]:
@@ -237,7 +242,7 @@ class Work:
     def proofs(self) -> tuple[Proof, ...]:
         if self.plan is None or any(setting.window.is_empty for setting in self.plan.settings):
             return ()
-        return _proofs.once(self._decided(self.choices), lambda: self.kind.proofs(self.survey, self.choices, self.plan))
+        return _proofs.once(self.decided, lambda: self.kind.proofs(self.survey, self.choices, self.plan))
 
     def proof(self, proof_id: str) -> Proof | None:
         return next((proof for proof in self.proofs if proof.id == proof_id), None)
@@ -284,7 +289,7 @@ class Work:
         if self.plan is None:
             return {}
         parts = (self.kind, self.survey, self.choices, self.plan)
-        return _chances.once(self._decided(self.choices), lambda: computing.answer(computing.chances, *parts))
+        return _chances.once(self.decided, lambda: computing.answer(computing.chances, *parts))
 
     @property
     def open_points(self) -> list[tuple[int, Any]]:

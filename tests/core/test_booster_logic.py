@@ -254,6 +254,16 @@ class StopTest(LogicTest):
         self.assertIn(Cause(Alarm.LONG, 1), box.alarms.lamps)
 
 
+class ShortStopTest(LogicTest):
+    def test_every_pump_stands_still_while_it_feels_for_flow(self) -> None:
+        box = self.walk(logic({"no_flow": "bump"}), (0.5, 340e3), (10.5, 400e3, 0.72))
+        self.assertEqual((box.mode, box.stage), (Mode.TESTING, 1))
+        self.assertEqual(box.wanted_speeds(), [0.0, 0.0, 0.0])
+        self.walk(box, (1.0, 380e3))
+        self.assertEqual(box.mode, Mode.RUNNING)
+        self.assertGreater(box.wanted_speeds()[0], 0.5)
+
+
 class StartsTest(LogicTest):
     def test_a_start_counts_for_an_hour(self) -> None:
         box = logic()

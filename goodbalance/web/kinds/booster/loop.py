@@ -36,14 +36,16 @@ from goodbalance.web.kinds.booster.sweep import latest_sweep
 from goodbalance.web.loading import WorkDep
 from goodbalance.web.memory import Memory
 from goodbalance.web.rendering import page, part
-from goodbalance.web.work import Work
+from goodbalance.web.work import Decided, Work
 
 router = APIRouter()
 DRAWN = 900
 KEPT = 16
-_tried: Memory[str, tuple[Candidate, ...]] = Memory(KEPT)
-_searched: Memory[str, tuple[Searched, ...]] = Memory(KEPT)
+_tried: Memory[Decided, tuple[Candidate, ...]] = Memory(KEPT)
+_searched: Memory[Decided, tuple[Searched, ...]] = Memory(KEPT)
+_pictures: Memory[tuple[Decided, str], list[dict[str, Any]]] = Memory(KEPT)
 _read: Memory[tuple[str, float, float], StepTrace] = Memory(KEPT)  # a page looks at its step test more than once
+_fitted: Memory[tuple[str, float, float, float], StepFit] = Memory(KEPT)
 
 
 @router.get("/stations/{station_id}/loop", name="show_loop")
@@ -66,8 +68,7 @@ def take_step_test(
     try:
         content = text.strip() + "\n" if name == "typed" else csv_text(file.file.read())  # type: ignore[union-attr]
         flow_m3s, count = _where(work, flow, pumps)
-        trace = _trace(work, content)
-        fit = _fit(work, trace)
+        fit = _fit(work, content)
     except (BrokenFile, UnusableStep, OutOfRange) as wrong:
         return page(
             request, "booster/loop.html", {**view, "problem": f"{name}: {wrong}. Nothing was stored.", "typed": typed}, 422
@@ -101,10 +102,10 @@ def search_gains(request: Request, work: WorkDep, ask: SearchAsk) -> Response:
     """Look at gains one after the other over demand, suction and spread. The page asks bit by bit, so it can show and stop."""
     _tunable(work)
     listed = grid(bench_of(work.survey, work.choices, work.plan))
-    found = _searched.get(_key(work)) or ()
+    found = _searched.get(work.decided) or ()
     if len(found) < min(ask.upto, len(listed)):
         found += tuple(computing.answer(looked_at, work.survey, work.choices, work.plan, len(found), min(ask.upto, len(listed))))
-        _searched.put(_key(work), found)
+        _searched.put(work.decided, found)
     done = len(found) >= len(listed)
     html = part(
         request,
@@ -112,10 +113,6 @@ def search_gains(request: Request, work: WorkDep, ask: SearchAsk) -> Response:
         {"work": work, "best": best_of(found), "looked": len(found), "all": len(listed)},
     )
     return JSONResponse({"looked": len(found), "all": len(listed), "done": done, "html": html})
-
-
-def _key(work: Work) -> str:
-    return f"{work.survey.model_dump_json()}|{work.choices.model_dump_json()}"
 
 
 def _tunable(work: Work) -> None:
@@ -139,9 +136,14 @@ def _trace(work: Work, text: str) -> StepTrace:
     return _read.once((text, *rated), lambda: read_step_test(text, *rated))
 
 
-def _fit(work: Work, trace: StepTrace) -> StepFit:
+def _fit(work: Work, text: str) -> StepFit:
     """The model in per cent of the sensor's range per per cent of speed. A pump that answers backwards is refused."""
-    measured = np.array(trace.pressures_pa) / work.survey.sensor.range_pa * 100.0
+    range_pa, motor = work.survey.sensor.range_pa, work.survey.motor
+    return _fitted.once((text, range_pa, motor.rated_hz, motor.rated_rpm), lambda: _fit_of(_trace(work, text), range_pa))
+
+
+def _fit_of(trace: StepTrace, range_pa: float) -> StepFit:
+    measured = np.array(trace.pressures_pa) / range_pa * 100.0
     fit = fit_step(np.array(trace.times_s), np.array(trace.speeds), measured)
     if fit.model.gain <= 0.0:
         raise UnusableStep(
@@ -153,7 +155,7 @@ def _fit(work: Work, trace: StepTrace) -> StepFit:
 def _view(work: Work) -> dict[str, Any]:
     _tunable(work)
     units = work.units
-    tried = _tried.once(_key(work), lambda: candidates(bench_of(work.survey, work.choices, work.plan)))
+    tried = _tried.once(work.decided, lambda: candidates(bench_of(work.survey, work.choices, work.plan)))
     pressure, share = unit_of(Quantity.PRESSURE, units), unit_of(Quantity.PERCENT, units)
     entry = work.history.step_tests[-1] if work.history.step_tests else None
     hand = latest_sweep(work)
@@ -161,7 +163,7 @@ def _view(work: Work) -> dict[str, Any]:
         "work": work, "view": "reckon", "problem": "", "typed": {}, "candidates": tried, "entry": entry,
         "waits": may_tune(work.survey, work.choices, work.plan, hand), "tests": work.history.step_tests[::-1],
         "fit": _told(work, entry), "isinf": math.isinf, "in_unit": display_unit(Quantity.PRESSURE, units).from_si, "conventions": [_conventions(work, c.gains) for c in tried],
-        "picture": {"trials": _drawn(work, tried), "step": _step_drawn(work, entry), "pressure": pressure, "speed": share},
+        "picture": {"trials": _pictures.once((work.decided, units), lambda: _drawn(work, tried)), "step": _step_drawn(work, entry), "pressure": pressure, "speed": share},
         "case_names": [trial.case.name for trial in tried[0].trials],
     }  # fmt: skip
 
@@ -182,7 +184,7 @@ def _told(work: Work, entry: Entry | None) -> StepFit | None:
     if entry is None:
         return None
     try:
-        return _fit(work, _trace(work, entry.body["text"]))
+        return _fit(work, entry.body["text"])
     except (BrokenFile, UnusableStep):
         return None  # the survey has changed since: the model kept in the record stands
 

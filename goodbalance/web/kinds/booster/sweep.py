@@ -13,18 +13,20 @@ from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.choices import Sharing
 from goodbalance.core.stations.booster.survey.survey import CURVE_ROWS
-from goodbalance.core.stations.booster.trials.energy import change_overs, day_energy, hours_m3s
+from goodbalance.core.stations.booster.trials.energy import ChangeOver, DayEnergy, change_overs, day_energy, hours_m3s
 from goodbalance.core.stations.booster.trials.sweep import HandSweep, hand_sweep, worked_out
 from goodbalance.exchange.tables_csv import csv_text, read_pump_curve
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.loading import WorkDep
+from goodbalance.web.memory import Memory
 from goodbalance.web.pictures import picture_of
 from goodbalance.web.rendering import page, units_of
-from goodbalance.web.work import Work
+from goodbalance.web.work import Decided, Work
 
 router = APIRouter()
+_energies: Memory[Decided, tuple[tuple[DayEnergy, ...], dict[Sharing, tuple[ChangeOver, ...]]]] = Memory(64)
 ROWS = 6
 SPEED_UNITS = (("percent", "% of full speed"), ("hz", "Hz"), ("rpm", "rpm"))
 ONE_OUTLET = AskedNumber(label="Flow of one outlet", quantity=Quantity.FLOW, low=1e-6, high=10.0)
@@ -121,12 +123,17 @@ def show_energy(request: Request, work: WorkDep) -> Response:
     _planned(work)
     if not work.survey.holds_constant:
         raise HTTPException(409, "Energy is compared between ways to regulate; this set is switched on and off.")
-    several = work.survey.pumping.duty_count > 1
-    overs = {way: change_overs(work.survey, work.choices, work.plan, way) for way in (Sharing if several else ())}
+    ways, overs = _energies.once(work.decided, lambda: _energy(work))
     return page(request, "booster/energy.html", {
-        "work": work, "view": "reckon", "ways": day_energy(work.survey, work.choices, work.plan),
-        "hours": hours_m3s(work.survey), "overs": overs, "known": hydraulics(work.survey).knows_power,
+        "work": work, "view": "reckon", "ways": ways, "hours": hours_m3s(work.survey), "overs": overs,
+        "known": hydraulics(work.survey).knows_power,
     })  # fmt: skip
+
+
+def _energy(work: Work) -> tuple[tuple[DayEnergy, ...], dict[Sharing, tuple[ChangeOver, ...]]]:
+    sharings = tuple(Sharing) if work.survey.pumping.duty_count > 1 else ()
+    overs = {way: change_overs(work.survey, work.choices, work.plan, way) for way in sharings}
+    return day_energy(work.survey, work.choices, work.plan), overs
 
 
 def latest_sweep(work: Work) -> HandSweep | None:

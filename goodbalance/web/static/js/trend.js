@@ -72,7 +72,7 @@ export class Trend {
       ctx.font = "11px Hyperlegible";
       const label = `Pump ${pump + 1}`, wide = ctx.measureText(label).width;
       ctx.fillStyle = paper; ctx.fillRect(bbox.left + 1, y - 1, wide + 7, high + 3);
-      ctx.fillStyle = ink; ctx.fillText(label, bbox.left + 4, y + high);
+      ctx.fillStyle = ink; ctx.textBaseline = "middle"; ctx.fillText(label, bbox.left + 4, y + high / 2);
     }
     ctx.restore();
   }
