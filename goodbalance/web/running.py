@@ -88,8 +88,8 @@ def take_run(work: Work, ask: BenchAsk, within_s: float | None = None) -> tuple[
     check_order(actions)
     if run is not None:
         rest = actions[run.taken :]
-        if actions[: run.taken] != before[: run.taken] or run.now_s > ask.to_s or (rest and rest[0].at_s < run.now_s):
-            run = None
+        if actions[: run.taken] != before[: run.taken] or run.now_s > ask.to_s or (rest and rest[0].at_s <= run.now_s):
+            run = None  # what comes at the instant of its last scan comes before that scan
     if not _benches.acquire(timeout=TURN_WITHIN_S):
         raise computing.Busy
     try:

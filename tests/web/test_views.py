@@ -193,8 +193,11 @@ class ReckonAndBenchTest(WebTest):
             part = self.ada.json(f"{path}/bench", {**ask, "known": known, "actions": actions, "from_s": from_s, "to_s": to_s}).json()
             events += part["events"]
         self.assertEqual((events, part["rows"][-1]), (whole["events"], whole["rows"][-1]))
+        late = self.ada.json(f"{path}/bench", {**ask, "known": 3, "actions": [{**rises, "at_s": 900.0}], "from_s": 900.0, "to_s": 910.0}).json()
+        again = self.ada.json(f"{path}/bench", {**ask, "name": key(), "actions": [rises, breaks, ends, {**rises, "at_s": 900.0}], "to_s": 910.0})
+        self.assertEqual(late["rows"][-1], again.json()["rows"][-1])  # at the instant of a scan that was made already
         lacking = {**ask, "known": 5, "actions": [], "to_s": 900.0}
-        self.assertEqual(self.ada.json(f"{path}/bench", lacking).json(), {"known": 3})
+        self.assertEqual(self.ada.json(f"{path}/bench", lacking).json(), {"known": 4})
         self.assertEqual(self.ada.json(f"{path}/bench", {**lacking, "name": key()}).json(), {"known": 0})
         early = self.ada.json(f"{path}/bench", {**ask, "known": 3, "actions": [{**ends, "at_s": 5.0}], "to_s": 950.0})
         self.assertIn("in order of time", early.text)

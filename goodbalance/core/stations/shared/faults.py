@@ -51,6 +51,11 @@ class Faults:
         self.pumps[fault] = self.of(fault) | {pump} if on else self.of(fault) - {pump}
         return pump
 
+    @property
+    def none(self) -> bool:
+        """Whether nothing is broken."""
+        return not self.parts and not any(self.pumps.values())
+
     def of(self, fault: str) -> frozenset[int]:
         """Pumps (0 is pump 1) with that fault."""
         return self.pumps.get(fault, frozenset())

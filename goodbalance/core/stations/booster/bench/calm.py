@@ -65,7 +65,7 @@ def rest_of(plant: BoosterPlant, logic: BoosterLogic, faults: BoosterFaults, pan
         return None
     held = () if logic.sensor_failed else logic.regulating()
     if held and not _at_limit(logic, panel):
-        rest = _regulated(plant, logic, panel, held)
+        rest = _regulated(plant, logic, panel, held) if whole else None  # a frozen reading winds the integral up
     elif plant.speeds == panel.told and plant.driven == panel.told:
         rest = _unregulated(plant, logic, panel, min(LONGEST_S, timers_left_s(logic, now_s)))
         if rest and held and not _stays_at_limit(plant, logic, panel, rest):

@@ -66,6 +66,7 @@ class BoosterBench(Bench):
     powers_w: list[float] = field(default_factory=list)  # of each pump, as of the last scan
     harmed: Hurt = frozenset()
     seen: Seen | None = None  # at the last scan
+    whole: bool = False  # nothing was broken at the last scan, and the plant knows
     told: list[float] = field(default_factory=list)  # what each drive or contactor was told then
     scan_s: float = STEP_S
 
@@ -181,14 +182,15 @@ class BoosterBench(Bench):
         return [*changed, *said]
 
     def _faults_to_plant(self) -> None:
+        """What is broken now, and the supply as the person left it."""
         plant, faults = self.plant, self.faults
         dry = SetFault.DRY in faults.parts
         plant.suction_pa = EMPTY_PA if dry else self.supply_pa
-        starved = (
-            frozenset(range(len(plant.speeds)))
-            if dry or plant.inlet_pa < self.hyd.vapour_pa - self.hyd.air_pa + 1e4
-            else frozenset()
-        )
+        draws = not dry and plant.inlet_pa >= self.hyd.vapour_pa - self.hyd.air_pa + 1e4
+        before, self.whole = self.whole, faults.none and draws
+        if before and self.whole:
+            return
+        starved = frozenset() if draws else frozenset(range(len(plant.speeds)))
         plant.air_bound = faults.of(PumpFault.AIR) | starved
         plant.leaking, plant.shut, plant.backwards = faults.of(PumpFault.CHECK_VALVE), faults.of(PumpFault.SHUT), faults.of(PumpFault.BACKWARDS)
         if not self.survey.pumping.check_valves:

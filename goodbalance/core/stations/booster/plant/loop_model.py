@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -92,6 +93,7 @@ class LinearRegulator:
     setback_s: float = 0.0
 
 
+@lru_cache(maxsize=512)
 def shrinks_by(zone: LinearZone, regulator: LinearRegulator) -> float:
     """What one reckoning of the loop leaves of a disturbance in the long run; one or more does not die away.
 
