@@ -30,7 +30,7 @@ from goodbalance.core.stations.lift.windows.float_ladder import is_alone, main_l
 from goodbalance.core.stations.shared.acts import named, switch_of, within
 from goodbalance.core.stations.shared.faults import pump_of
 
-LONGEST_STEP_S = 240.0
+LONGEST_STEP_S, LONGEST_REST_S = 240.0, 600.0  # while pumps run, and while the well only fills
 DRIFT_SHARE = 0.02  # how much the net flow may change on the way to a mark, by the lift of the pumps
 LAG_M = 0.001
 TOUCHING_M = 1e-6  # closer than this to a switching point, the next scan comes at once
@@ -224,7 +224,8 @@ class LiftBench(Bench):
         moving = StationFault.DRIFT in faults.parts or self._reading_lags()
         if moving or len(self.running) < sum(self.logic.panel.running):
             return 0.0  # the reading moves by itself, or a starter's feedback is missing: scan every second
-        limit_s = min(LONGEST_STEP_S, self.logic.timer_left_s(), plant.knot_left_s(now_s))
+        longest_s = LONGEST_STEP_S if self.running else LONGEST_REST_S
+        limit_s = min(longest_s, self.logic.timer_left_s(), plant.knot_left_s(now_s))
         net_m3s = plant.net_m3s(self.running, now_s)
         mark_m = self._next_mark_m(net_m3s > 0.0)
         well = plant.hydraulics.well
