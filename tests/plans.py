@@ -74,6 +74,9 @@ def plans() -> Iterator[tuple[str, Plan]]:
         ("round well", ROUND_WELL, {}), ("deep well", DEEP_WELL, {}),
     ):  # fmt: skip
         yield name, typed(LIFT, facts, decided)
+    for count in (2, 3):
+        alone = {"kind": "pump_controller", "level_by": "floats", "floats": count, "lowest_float": "stop"}
+        yield f"lift, {count} floats alone", lift(control=alone)
     yield "clinic, own stops", typed(LIFT, SEAL_CLINIC, {**CLINIC_CHOICES, "schools.stops": "own"})
     weaker = [{**point, "flow_m3s": 0.7 * point["flow_m3s"]} for point in stations.CURVE]
     own = {"min_submergence_m": 0.3, "bell_diameter_m": 0.2, "starts_per_hour": 12.0, "rated_voltage_v": 400.0, "rated_current_a": 4.0, "rated_power_w": 1500.0}

@@ -256,6 +256,21 @@ class PlantTest(unittest.TestCase):
         self.assertAlmostEqual(quick.pressure_pa, sure.pressure_pa, delta=20.0)
         self.assertAlmostEqual(quick.pumped_m3, sure.pumped_m3, delta=1e-6 + 1e-4 * quick.pumped_m3)
 
+    def test_nothing_drifts_where_nothing_flows(self) -> None:
+        plant = self.plant(0.0, 400e3, (0.0, 0.0, 0.0), open_share=0.02)
+        self.run_for(plant, 0.3)
+        plant.open_share = 0.0
+        plant.advance(0.1)
+        still_pa = plant.pressure_pa
+        self.run_for(plant, 60.0, 0.1)
+        self.assertAlmostEqual(plant.pressure_pa, still_pa, delta=1.0)
+
+    def test_a_leaking_valve_lets_a_tenth_of_the_design_flow_back_at_30_m(self) -> None:
+        plant = self.plant(leaking=frozenset({0, 1}))
+        for head_m, share in ((30.0, 0.1), (7.5, 0.05)):  # with the root of the head: half of it at a quarter
+            back = plant.pumps_m3s(60e3 + head_m * METRE_PA)
+            self.assertAlmostEqual(back, -2.0 * share * 0.006, delta=1e-6, msg=str(head_m))
+
     def test_a_shut_valve_and_air_each_stop_a_pump(self) -> None:
         plant = self.plant(speeds=(1.0, 1.0, 1.0), open_share=1.0)
         each = plant.pump_m3s(0, 400e3)

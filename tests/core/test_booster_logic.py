@@ -239,6 +239,12 @@ class StopTest(LogicTest):
             box = self.walk(self.running(), (10.5, 400e3, None, {"powers_w": (power_w,) * 3}))
             self.assertEqual(box.tripped[0] is Trip.NO_PRIME, given_up)
 
+    def test_a_signal_that_fails_for_a_moment_starts_nothing(self) -> None:
+        for failure in ("run_duty", "stop_all"):
+            for kind in ("constant", "on_off"):
+                box = self.walk(logic({"sensor_failure": failure}, control={"kind": kind}), (1.0, 400e3), (1.5, None))
+                self.assertEqual(box.stage, 0, (failure, kind))
+
     def test_phases_and_power(self) -> None:
         for name in ("phases_ok", "power"):
             box = self.running()
@@ -272,6 +278,8 @@ class StartsTest(LogicTest):
         self.assertEqual(box.started_s[0], [1000.0, 3500.0])
         box.started_s[1] = [3600.0 - n for n in range(int(box.numbers.starts_alarm), -1, -1)]
         self.assertEqual(box.over_started, (1,))
+        self.walk(box, (0.5, 400e3))
+        self.assertIn(Cause(Alarm.STARTS, 2), box.alarms.lamps)
         box.started_s[1].pop()
         self.assertEqual(box.over_started, ())
 

@@ -44,6 +44,12 @@ class FaultTest(unittest.TestCase):
         run = rehearse(probed, (TimedAction(0.0, "seal", "2", 1.0),), 60.0)
         self.assertEqual([event.pump for event in among(run.events, Thing.ALARM, Doing.COMES, of=Alarm.SEAL)], [2])
 
+    def test_the_alarm_of_a_long_run_names_its_pump(self) -> None:
+        station = bench(control={"kind": "pump_controller"})
+        station.logic.panel.over_run = {1}
+        run = rehearse(station, (), 5.0)
+        self.assertEqual([event.pump for event in among(run.events, Thing.ALARM, Doing.COMES, of=Alarm.LONG_RUN)], [2])
+
     def test_a_relay_between_its_levels_lets_go_without_power(self) -> None:
         plan = reckon(survey(), choices())
         stop_m, start_m = plan.setting("stop").value, plan.setting("start_1").value

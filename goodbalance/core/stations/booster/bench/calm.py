@@ -49,6 +49,7 @@ class Panel:
     """What the controller works with between its scans: its reading, what it tells each drive, and what it cannot tell apart."""
 
     read_pa: float
+    signal_pa: float | None  # what the sensor says now, noise apart; None where that means failure
     remote_pa: float | None  # as the far sensor reads, where the set holds it
     told: list[float]
     noise_pa: float
@@ -60,9 +61,9 @@ def rest_of(plant: BoosterPlant, logic: BoosterLogic, faults: BoosterFaults, pan
     """How the set stands still now; None where something moves or may move. The controller must have scanned at now_s. [s]"""
     if not faults.parts.isdisjoint(_MOVING) or logic.mode in (Mode.BOOSTING, Mode.TESTING):
         return None
-    whole = SetFault.FROZEN not in faults.parts and not logic.sensor_failed
-    if whole and abs(panel.read_pa - plant.pressure_pa) > panel.noise_pa + NEAR_PA:
+    if panel.signal_pa is not None and abs(panel.read_pa - panel.signal_pa) > panel.noise_pa + NEAR_PA:
         return None
+    whole = SetFault.FROZEN not in faults.parts
     held = () if logic.sensor_failed else logic.regulating()
     if held and not _at_limit(logic, panel):
         rest = _regulated(plant, logic, panel, held) if whole else None  # a frozen reading winds the integral up

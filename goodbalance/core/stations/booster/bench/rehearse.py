@@ -16,6 +16,7 @@ from goodbalance.core.stations.booster import wording
 from goodbalance.core.stations.booster.bench.calm import Panel, Rest, rest_of
 from goodbalance.core.stations.booster.bench.happenings import Before, Hurt, harms
 from goodbalance.core.stations.booster.bench.reasons import Looked, reason
+from goodbalance.core.stations.booster.controller import stops
 from goodbalance.core.stations.booster.controller.logic import BoosterLogic
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.controller.stops import Seen
@@ -32,7 +33,7 @@ from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s
 from goodbalance.core.stations.shared.acts import named, switch_of, within
 from goodbalance.core.stations.shared.faults import pump_of
 
-STEP_S = 0.5  # between scans of the slow logic; the regulator and the water go on every SCAN_S
+STEP_S = stops.SCAN_S  # between scans of the slow logic; the regulator and the water go on every SCAN_S
 STRAIGHT_RAMP_S = 0.5  # a motor straight on line
 SHUT_PA = -95e3  # the least a person can throttle the suction to
 EMPTY_PA = 0.0  # what a suction sensor reads when tank or main has run empty: air
@@ -245,7 +246,7 @@ class BoosterBench(Bench):
         if self.seen is None:
             return None
         remote_pa = self._remote_pa() if self.far and self.logic.holds_far_end() else None
-        panel = Panel(self.read_pa, remote_pa, self.told, self.noise_pa, self.seen, self.no_flow_m3s)
+        panel = Panel(self.read_pa, self._reading_pa(now_s, 0.0), remote_pa, self.told, self.noise_pa, self.seen, self.no_flow_m3s)
         return rest_of(self.plant, self.logic, self.faults, panel, now_s)
 
     def advance(self, now_s: float, step_s: float) -> None:

@@ -15,6 +15,7 @@ from goodbalance.core.stations.booster.wording import alarm_words
 FAILURE_DELAY_S = 2.0
 BACK_DELAY_S = 5.0  # how long the water must be back before it counts
 AIR_SHARE = 0.6  # of its power without flow under which a pump turns in air
+SCAN_S = 0.5  # between scans of the slow logic
 SMOOTH_S = 5.0  # over which a power is averaged
 LOADED = 2.0  # times its power without flow: a pump that surely moves water
 NEAR_FULL = 0.06  # noise keeps a regulator a little under its upper end
@@ -51,6 +52,7 @@ class Guard(ABC):
     flow_m3s: float = 0.0  # followed slowly, for the setback
     now_s: float = 0.0
     load: float = LOADED  # power of a pump that serves alone, over its power without flow, smoothed
+    last_load: float = LOADED  # the same as of the last scan
     scanned_s: float = 0.0  # when the scan before was
     closed_noted: bool = False  # a pump ran against closed outlets since the last reset
 
@@ -171,11 +173,14 @@ def runs_closed(logic: Guard, seen: Seen) -> bool:
     alone = len(serving) == 1 and seen.pressure_pa is not None and seen.pressure_pa > back_pa
     idle_w = seen.idle_powers_w[serving[0]] if alone else 0.0
     if idle_w <= 0.0:
-        logic.load = LOADED
+        logic.load = logic.last_load = LOADED
         return logic.lasts(Wait.CLOSED, False, n.closed_delay)
     # the reading's noise lets the pump breathe in and out of the tank: its power is looked at smoothly
-    share = min(1.0, (logic.now_s - logic.scanned_s) / SMOOTH_S)
-    logic.load += (seen.powers_w[serving[0]] / idle_w - logic.load) * share
+    since_s = logic.now_s - logic.scanned_s
+    stood_s = max(0.0, since_s - SCAN_S)  # over a long step it has stood as it was at the last scan
+    logic.load += (logic.last_load - logic.load) * min(1.0, stood_s / SMOOTH_S)
+    logic.last_load = seen.powers_w[serving[0]] / idle_w
+    logic.load += (logic.last_load - logic.load) * min(since_s, SCAN_S) / SMOOTH_S
     return logic.lasts(Wait.CLOSED, logic.load <= n.closed_share, n.closed_delay)
 
 

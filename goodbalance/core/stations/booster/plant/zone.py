@@ -10,6 +10,7 @@ from goodbalance.core.stations.booster.plant.loop_model import LEAST_COMPLIANCE_
 
 ITERATIONS = 40
 PART_PA, MOST_PARTS = 1e3, 16  # a long step is cut so that the pressure moves by about this much in each part
+AHEAD_PA = 50.0  # a step begins its search where the pace leads, if that is as far as this
 EXACT_M3 = 1e-9  # a step may be off by this much; what is pumped and drawn still adds up
 LOWEST_PA, HIGHEST_PA = -101_324.0, 1e8
 AT_REST = 1e-4  # a share of full speed within which motor and drive agree
@@ -241,7 +242,9 @@ class BoosterPlant:
 
         None where that does not lead to the root at once.
         """
-        here = max(LOWEST_PA, min(HIGHEST_PA, self.pressure_pa + self.pace_pas * step_s))
+        here, going_pa = self.pressure_pa, self.pace_pas * step_s
+        if abs(going_pa) > AHEAD_PA:  # a small pace must not carry itself on within what counts as exact
+            here = max(LOWEST_PA, min(HIGHEST_PA, here + going_pa))
         flow, stored = self._together_m3s(here, turning), self.stored_m3(here)
         there = stored - before - (flow - self.drawn_m3s(here)) * step_s
         for _ in range(6):
