@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from goodbalance.core.stations.booster.controller.logic import BOOST_LIMIT_S, DAY_S, BoosterLogic
-from goodbalance.core.stations.booster.controller.stops import AIR_SHARE, BACK_DELAY_S, FAILURE_DELAY_S, Seen
+from goodbalance.core.stations.booster.controller.stops import AIR_SHARE, BACK_DELAY_S, FAILURE_DELAY_S, NEAR_FULL, Seen
 from goodbalance.core.stations.booster.names import Mode, SetFault, Wait
 from goodbalance.core.stations.booster.plant.faults import BoosterFaults
 from goodbalance.core.stations.booster.plant.loop_model import LinearRegulator, LinearZone, shrinks_by, slopes
@@ -26,6 +26,7 @@ NEAR_PA = 60.0  # nothing on site tells so little apart
 NEAR_SPEED = 0.001  # a share of full speed: 0.05 Hz
 NEAR_SHARE = 0.002  # of the design flow
 CLEAR_SUCTION_PA = 500.0
+CLEAR_SPEED = 0.02
 CLEAR_LOAD = 0.01  # of a pump's power without flow
 AROUND_PA = 50.0  # over which slopes are taken
 BACK_IN = 0.9995  # by how much a disturbance must shrink in each reckoning of the regulator
@@ -226,10 +227,14 @@ def _limits_pa(plant: BoosterPlant, logic: BoosterLogic) -> Iterator[float]:
         yield n.fill_pressure
     else:
         yield n.restart
-    if n.kind is ControlKind.CONSTANT and logic.stage:
-        yield from (target_pa - n.band_pa, n.burst_stop)
-        if n.sharing is Sharing.SERIAL:
-            yield from (target_pa - n.band_pa / 2.0, target_pa + 2.0 * n.band_pa)
+    if n.kind is not ControlKind.CONSTANT or not logic.stage:
+        return
+    if all(plant.speeds[pump] >= n.most_speed - NEAR_FULL - CLEAR_SPEED for pump in logic.served):
+        yield from (target_pa - n.band_pa, n.burst_stop)  # flat out: a burst?
+    if n.sharing is Sharing.SERIAL and logic.output >= n.join_speed - CLEAR_SPEED:
+        yield target_pa - n.band_pa / 2.0
+    if n.sharing is Sharing.SERIAL and logic.output <= n.leave_speed + CLEAR_SPEED:
+        yield target_pa + 2.0 * n.band_pa
 
 
 def _limit_speeds(logic: BoosterLogic) -> Iterator[float]:

@@ -57,10 +57,11 @@ def harms(
     if plant.pressure_pa > weakest.at_sensor_pa:
         there_pa = plant.pressure_pa + weakest.down_pa
         found[Harm.OVER_RATING, 0] = wording.over_rating(now_s, weakest.name, there_pa, weakest.rating_pa)
+    there_m = hyd.npsh_available_m(plant.inlet_pa)
     for pump in running:
         flow, speed = flows_m3s[pump], plant.speeds[pump]
-        needed_m = hyd.npsh_required_m(max(0.0, flow), speed)
-        if needed_m is not None and flow > 0.0 and hyd.npsh_available_m(plant.inlet_pa) < needed_m:
+        needed_m = hyd.npsh_required_m(max(0.0, flow), speed) if there_m < hyd.most_npsh_m else None
+        if needed_m is not None and flow > 0.0 and there_m < needed_m:
             at = Term("s", "", plant.inlet_pa, Q.PRESSURE)
             found[Harm.CAVITATES, pump] = wording.hurts(now_s, Harm.CAVITATES, pump, at)
         if flow > hyd.most_m3s * max(speed, 1e-9) * 1.02:

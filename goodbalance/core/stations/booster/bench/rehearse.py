@@ -34,6 +34,7 @@ from goodbalance.core.stations.shared.acts import named, switch_of, within
 from goodbalance.core.stations.shared.faults import pump_of
 
 STEP_S = stops.SCAN_S  # between scans of the slow logic; the regulator and the water go on every SCAN_S
+LOOK_EVERY_S = 1.0  # whether it stands still by now
 STRAIGHT_RAMP_S = 0.5  # a motor straight on line
 SHUT_PA = -95e3  # the least a person can throttle the suction to
 EMPTY_PA = 0.0  # what a suction sensor reads when tank or main has run empty: air
@@ -68,6 +69,7 @@ class BoosterBench(Bench):
     harmed: Hurt = frozenset()
     seen: Seen | None = None  # at the last scan
     whole: bool = False  # nothing was broken at the last scan, and the plant knows
+    look_again_s: float = 0.0  # whether everything stands still
     told: list[float] = field(default_factory=list)  # what each drive or contactor was told then
     scan_s: float = STEP_S
 
@@ -238,8 +240,13 @@ class BoosterBench(Bench):
         )  # fmt: skip
 
     def quiet_s(self, now_s: float) -> float:
+        if now_s < self.look_again_s:
+            return 0.0
         rest = self._rest(now_s)
-        return 0.0 if rest is None else rest.lasts_s
+        if rest is None:
+            self.look_again_s = now_s + LOOK_EVERY_S
+            return 0.0
+        return rest.lasts_s
 
     def _rest(self, now_s: float) -> Rest | None:
         """How everything stands still now, if it does."""

@@ -186,6 +186,10 @@ def runs_closed(logic: Guard, seen: Seen) -> bool:
 
 def causes_of(logic: Guard) -> dict[Cause, str]:
     """What raises an alarm now, with its words."""
+    long = [pump for pump in range(len(logic.tripped)) if logic.left_s(Wait.LONG, logic.numbers.max_run, pump) == 0.0]
+    faulty = logic.stops or logic.sensor_failed or logic.remote_lost or logic.closed_noted or not logic.phases_ok
+    if not (faulty or long or logic.over_started or any(logic.tripped)):
+        return {}
     found = [Cause(Alarm(stop)) for stop in logic.stops]
     if logic.sensor_failed and Cause(Alarm.SENSOR) not in found:
         found.append(Cause(Alarm.SENSOR))
@@ -199,6 +203,6 @@ def causes_of(logic: Guard) -> dict[Cause, str]:
     for pump, why in enumerate(logic.tripped):
         if why:
             found.append(Cause(Alarm.PUMP, pump + 1))
-        if logic.left_s(Wait.LONG, logic.numbers.max_run, pump) == 0.0:
+        if pump in long:
             found.append(Cause(Alarm.LONG, pump + 1))
     return {cause: alarm_words(cause, logic.tripped[cause.pump - 1] if cause.pump else None) for cause in found}

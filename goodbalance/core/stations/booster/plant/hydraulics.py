@@ -205,6 +205,11 @@ class BoosterHydraulics:
         return between(flow_m3s / speed, *self._npsh_columns) * speed * speed
 
     @cached_property
+    def most_npsh_m(self) -> float:
+        """The most that is required anywhere on the curve at full speed; 0 where it is not known."""
+        return max((npsh_m for _, npsh_m in self._npsh), default=0.0) if len(self._npsh) >= 2 else 0.0
+
+    @cached_property
     def _npsh_columns(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
         return tuple(zip(*sorted(self._npsh)))  # type: ignore[return-value]
 

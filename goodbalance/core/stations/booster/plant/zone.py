@@ -24,6 +24,14 @@ AIR_POWER_SHARE = 0.25  # of its power at no flow that a pump takes in air
 Turning = list[tuple[float, float, float]]  # groups of pumps that push: how many, a n^2 and b n of their curve
 
 
+def _root(rest: float, linear: float, c: float) -> float:
+    """q of 0 = rest + linear q + c q^2, for a curve that falls."""
+    if -1e-12 < c < 1e-12:
+        return -rest / linear if linear < 0.0 else 0.0
+    square = linear * linear - 4.0 * c * rest
+    return (-linear - math.sqrt(square)) / (2.0 * c) if square > 0.0 else 0.0
+
+
 @dataclass
 class BoosterPlant:
     """Pressure at the sensor over time, from what pumps give and outlets take. Gauge pressures, speeds as shares of full.
@@ -138,23 +146,15 @@ class BoosterPlant:
 
     def _together_m3s(self, pressure_pa: float, turning: Turning) -> float:
         """Flow of all pumps: of each group the larger root of H = a n^2 + b n q + c q^2, and what leaks back."""
-        c = self.curve[2]
-        loss_pa = self.suction_loss * self.flow_m3s * self.flow_m3s
-        added_m = (pressure_pa - self.suction_pa + loss_pa) * self.per_pa + self.rise_m
-        flow = 0.0
+        c, flow = self.curve[2], 0.0
+        added_m = (pressure_pa - self.inlet_pa) * self.per_pa + self.rise_m
         for count, shut_off_m, linear in turning:
             rest = shut_off_m - added_m
             if rest > 0.0:
-                flow += count * self._root(rest, linear, c)
-        return flow + (sum([self._leak_m3s(pump, added_m) for pump in self.leaking]) if self.leaking else 0.0)
-
-    @staticmethod
-    def _root(rest: float, linear: float, c: float) -> float:
-        """q of 0 = rest + linear q + c q^2, for a curve that falls."""
-        if -1e-12 < c < 1e-12:
-            return -rest / linear if linear < 0.0 else 0.0
-        square = linear * linear - 4.0 * c * rest
-        return (-linear - math.sqrt(square)) / (2.0 * c) if square > 0.0 else 0.0
+                flow += count * _root(rest, linear, c)
+        if self.leaking:
+            flow += sum([self._leak_m3s(pump, added_m) for pump in self.leaking])
+        return flow
 
     def _leak_m3s(self, pump: int, added_m: float) -> float:
         """What runs back through a leaking check valve while its pump rests."""
@@ -164,20 +164,25 @@ class BoosterPlant:
 
     def flows_m3s(self) -> list[float]:
         """Flow of each pump now."""
-        return [
-            self.pump_m3s(pump, self.pressure_pa) if speed > TURNING or self.leaking else 0.0 for pump, speed in enumerate(self.speeds)
-        ]
+        if self.is_whole(tuple(range(len(self.speeds)))):  # then pumps of one speed give alike
+            alike = {speed: self.pump_m3s(pump, self.pressure_pa) for pump, speed in enumerate(self.speeds)}
+            return [alike[speed] for speed in self.speeds]
+        return [self.pump_m3s(pump, self.pressure_pa) for pump in range(len(self.speeds))]
 
     def powers_w(self, flows_m3s: list[float]) -> list[float]:
         """What each pump takes at its flow; in air a share of what it takes without flow."""
-        power_w, found = self.hydraulics.power_w, []
-        for pump, (speed, flow) in enumerate(zip(self.speeds, flows_m3s, strict=True)):
+        found: list[float] = []
+        known: dict[tuple[float, float], float] = {}  # pumps at one speed and flow are reckoned once
+        for pump, at in enumerate(zip(self.speeds, flows_m3s, strict=True)):
+            speed, flow = at
             if speed <= TURNING:
                 found.append(0.0)
             elif pump in self.air_bound:
-                found.append(AIR_POWER_SHARE * power_w(0.0, speed))
+                found.append(AIR_POWER_SHARE * self.hydraulics.power_w(0.0, speed))
             else:
-                found.append(power_w(max(0.0, flow), speed))
+                if at not in known:
+                    known[at] = self.hydraulics.power_w(max(0.0, flow), speed)
+                found.append(known[at])
         return found
 
     def turn_at(self, speeds: list[float]) -> None:
