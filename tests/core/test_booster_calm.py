@@ -123,6 +123,7 @@ class HowLongTest(unittest.TestCase):
     def test_until_the_first_thing_that_comes(self) -> None:
         bench = booster_bench(*made({"night": True}))
         logic, n = bench.logic, bench.logic.numbers
+        self.assertEqual(timers_left_s(logic, 0.0), (n.night_from_h - 12.0) * 3600.0)  # the bench begins at noon
         logic.clock_s = 20.0 * 3600.0
         evening_s = (n.night_from_h - 20.0) * 3600.0
         self.assertEqual(timers_left_s(logic, 100.0), evening_s - 100.0)

@@ -40,6 +40,12 @@ def marched_starts(tank_m3: float, charge_pa: float, low_pa: float, high_pa: flo
 
 
 class SwitchedTest(unittest.TestCase):
+    def test_short_stops_start_a_motor_once_in_each_delay(self) -> None:
+        for delay_s, keeps in ((179.0, False), (181.0, True)):  # 20 starts an hour are one in 180 s
+            told = figure(plan_of({"sleep_delay": delay_s}, {"no_flow": "bump"}), "starts_worst")
+            self.assertAlmostEqual(told.value, 3600.0 / delay_s, places=6)
+            self.assertIs(told.keeps, keeps, delay_s)
+
     def test_the_pumps_own_rate_and_not_the_users_mean_wears_it_out(self) -> None:
         """100 l at 20 starts: no cut-out within reach keeps that, though the mean demand of 0.5 l/s would seem to."""
         changes = {
