@@ -7,13 +7,19 @@ from typing import Any
 from goodbalance.core.balance.plan import Plan, Setting, Standing
 from goodbalance.core.balance.quantities import UnitSystem, display_unit, show
 from goodbalance.web.kinds.pages import pages_of
-from goodbalance.web.work import Work
+from goodbalance.web.memory import Memory
+from goodbalance.web.work import Decided, Work
 
+_drawn: Memory[tuple[str, Decided, UnitSystem], dict[str, Any]] = Memory(256)
 _NO_NUMBER = {"Infinity": 1e12, "-Infinity": -1e12, "NaN": None}
 
 
 def picture_of(work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
-    """Everything the scripts draw: the station, its flags, a beam for each setting."""
+    """Everything the scripts draw: the station, its flags, a beam for each setting. Drawn once for a record and a plan."""
+    return _drawn.once((work.head, work.decided_by(choices), work.units), lambda: _draw(work, plan, choices))
+
+
+def _draw(work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
     settings = [beam(setting, work.units) for setting in plan.settings]
     picture = pages_of(work).picture(work, plan, choices, settings)
     unit = display_unit(work.kind.main, work.units)

@@ -1,14 +1,16 @@
 """Reckon: every setting in its window, the section to drag in, the schools, and what follows."""
 
+from collections.abc import Callable
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, HTTPException, Request, Response
 from fastapi.responses import JSONResponse, RedirectResponse
+from markupsafe import Markup
 from pydantic import BaseModel, ConfigDict, Field
 
 from goodbalance.core.balance.asked_number import AskedNumber
 from goodbalance.core.balance.facts import sections
-from goodbalance.core.balance.plan import Plan, Setting
+from goodbalance.core.balance.plan import Figure, Plan, Setting
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, show
 from goodbalance.core.balance.window import Opener
 from goodbalance.core.record.chain import Kind
@@ -19,12 +21,14 @@ from goodbalance.web import computing
 from goodbalance.web.conflicts import number_conflicts, text_conflicts
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.loading import WorkDep, after_save
+from goodbalance.web.memory import Memory
 from goodbalance.web.pictures import picture_of
 from goodbalance.web.rendering import page, part, units_of
 from goodbalance.web.survey import SaveKey, as_seen, parts_of, shapes
-from goodbalance.web.work import Work
+from goodbalance.web.work import Decided, Work
 
 router = APIRouter()
+_written: Memory[tuple[Decided, UnitSystem, str, str], Markup] = Memory(4000)
 Chosen = dict[Annotated[str, Field(max_length=40)], Annotated[float, Field(ge=-1e5, le=1e7)]]
 LIMITS = {
     Quantity.LEVEL: (0.0, 100.0),
@@ -66,6 +70,7 @@ def show_reckon(request: Request, work: WorkDep, explain: bool = False) -> Respo
     more: dict[str, Any] = {"work": work, "view": "reckon", "choice_parts": parts, "choice_context": context}
     if work.plan is not None:
         more |= plan_view(work, work.explained_plan if explain else work.plan, work.choices) | {"explained": explain}
+        more["piece"] = _pieces(request, work, work.plan, work.choices)
     return page(request, "reckon.html", more)
 
 
@@ -207,8 +212,21 @@ def ordered(work: Work, plan: Plan) -> tuple[Setting, ...]:
 
 def _answer(request: Request, work: Work, plan: Plan, choices: Any, more: dict[str, Any] | None = None) -> dict[str, Any]:
     view = plan_view(work, plan, choices)
-    html = part(request, "_plan.html", {"work": work, **view, **(more or {})})
+    piece = _pieces(request, work, plan, choices)
+    html = part(request, "_plan.html", {"work": work, "piece": piece, **view, **(more or {})})
     return {"html": html, "picture": view["picture"]}
+
+
+def _pieces(request: Request, work: Work, plan: Plan, choices: Any) -> Callable[[str, Setting | Figure], Markup]:
+    """Beam, reason and figures as pieces of the page: they hang on the plan and the units alone, so written once."""
+    decided = work.decided_by(choices)
+
+    def piece(template: str, of: Setting | Figure) -> Markup:
+        shown = {"work": work, "plan": plan, "of": of}
+        key = (decided, work.units, template, of.id)
+        return _written.once(key, lambda: Markup(part(request, template, shown)))
+
+    return piece
 
 
 def _opener_words(opener: Opener, units: UnitSystem) -> str:

@@ -32,6 +32,7 @@ _rechecked: Memory[Decided, Plan] = Memory(128)
 _plans: Memory[tuple[Decided, bool], Plan] = Memory(256)
 _sheets: Memory[Decided, EntrySheet] = Memory(128)
 _proofs: Memory[Decided, tuple[Proof, ...]] = Memory(128)
+_compared: Memory[tuple[str, Decided], tuple[Comparison, ...]] = Memory(128)
 _measured: Memory[str, list[Finding]] = Memory(256)
 _chances: Memory[Decided, dict[str, float]] = Memory(256)
 
@@ -62,12 +63,12 @@ class Work:
     @cached_property
     def reading(self) -> Reading:
         return _readings.once(
-            (self._head, "survey", self.units),
+            (self.head, "survey", self.units),
             lambda: read_facts(self.kind.survey_model, _typed(self.history.facts), self.units),
         )
 
     @property
-    def _head(self) -> str:
+    def head(self) -> str:
         """The hash of the last entry, on which all that was written hangs."""
         return self.history.last.hash if self.history.last is not None else ""
 
@@ -82,7 +83,7 @@ class Work:
         if self.survey_as_written is None or not self.measured:
             return []
         survey, choices, measuring = self.survey_as_written, self.choices, self.kind.measuring
-        return _measured.once(self._head, lambda: measuring.findings(survey, choices, self.measured))
+        return _measured.once(self.head, lambda: measuring.findings(survey, choices, self.measured))
 
     @cached_property
     def survey(self) -> Any:
@@ -92,7 +93,7 @@ class Work:
         survey, measuring = self.survey_as_written, self.kind.measuring
         if measuring is None:
             return survey
-        return _surveys.once(self._head, lambda: measuring.with_measured(survey, self._typed_choices, self.measured))
+        return _surveys.once(self.head, lambda: measuring.with_measured(survey, self._typed_choices, self.measured))
 
     @cached_property
     def measured(self) -> tuple[Any, ...]:
@@ -109,7 +110,7 @@ class Work:
     @cached_property
     def choices_reading(self) -> Reading:
         return _readings.once(
-            (self._head, "choices", self.units),
+            (self.head, "choices", self.units),
             lambda: read_facts(self.kind.choices_model, _typed(self.history.choices), self.units, self.survey_answers),
         )
 
@@ -184,18 +185,19 @@ class Work:
 
     def plan_with(self, choices: Any, explained: bool = False) -> Plan:
         """The plan for other choices, for example while a level is being dragged."""
-        key = (self._decided(choices), explained)
+        key = (self.decided_by(choices), explained)
         if explained:
             return _plans.once(key, lambda: computing.answer(computing.explained_plan, self.kind, self.survey, choices))
         return _plans.once(key, lambda: self.kind.reckon(self.survey, choices, False))
 
-    def _decided(self, choices: Any) -> Decided:
+    def decided_by(self, choices: Any) -> Decided:
+        """All that a plan for these choices hangs on, as a key for what is worked out of it."""
         return self.kind.id, self._survey_text, choices.model_dump_json()
 
     @property
     def decided(self) -> Decided:
         """All that a plan hangs on, as a key for what is worked out of it."""
-        return self._decided(self.choices)
+        return self.decided_by(self.choices)
 
     @cached_property
     def _survey_text(self) -> str:
@@ -236,7 +238,8 @@ class Work:
     def comparisons(self) -> tuple[Comparison, ...]:
         if self.sheet is None:
             return ()
-        return compare_all(self.sheet, {code: written.text for code, written in self.history.read_backs.items()})
+        sheet, typed = self.sheet, {code: written.text for code, written in self.history.read_backs.items()}
+        return _compared.once((self.head, self.decided), lambda: compare_all(sheet, typed))
 
     @cached_property
     def proofs(self) -> tuple[Proof, ...]:
