@@ -118,8 +118,9 @@ class Job:
 
     def read_back(self, count: int | None = None) -> None:
         """The first numbers of the sheet, or all, read off the display as they should stand."""
-        for row in self.sheet.changes[:count]:
-            self.write(Kind.READ_BACK, {"code": row.parameter.code, "typed": row.shows})
+        sheet = self.sheet
+        for row in (*sheet.changes, *sheet.checks)[:count]:
+            self.write(Kind.READ_BACK, {"code": row.parameter.code, "typed": row.shows, "device": row.device})
 
     def observe(self, proof_id: str, off: float, note: str = "") -> None:
         """A number seen with real water, this far from what was expected, in SI."""

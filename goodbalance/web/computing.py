@@ -106,9 +106,9 @@ def shown_proofs(kind: AnyKind, survey: Any, choices: Any, plan: Any, held: Any,
     return list(kind.prove_on_bench(survey, choices, plan, held, only))
 
 
-def digest_of_run(kind: AnyKind, survey: Any, choices: Any, plan: Any, start: float, actions: Any, until_s: float) -> str:
-    """The fingerprint of a run worked out from its start."""
-    return rehearse(kind.bench(survey, choices, plan, start), actions, until_s).digest()
+def digest_of_run(kind: AnyKind, survey: Any, choices: Any, runs: Any, actions: Any, until_s: float) -> str:
+    """The fingerprint of a run worked out from its start. runs: plan, start state and program."""
+    return rehearse(kind.bench(survey, choices, *runs), actions, until_s).digest()
 
 
 def begin() -> None:

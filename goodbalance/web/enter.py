@@ -8,14 +8,16 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from goodbalance.core.balance.quantities import show
 from goodbalance.core.record.chain import Kind
-from goodbalance.core.sheets.read_back import Match
+from goodbalance.core.sheets.devices import Match, Stand
+from goodbalance.core.sheets.differences import hint_of
+from goodbalance.core.sheets.entry_sheet import Row, RowKind
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.kinds.pages import pages_of
 from goodbalance.web.loading import WorkDep, after_save
 from goodbalance.web.reckon import choice_parts
-from goodbalance.web.rendering import page
+from goodbalance.web.rendering import page, part
 from goodbalance.web.survey import SaveKey, form_parts, shapes
 from goodbalance.web.work import Work
 
@@ -23,21 +25,28 @@ router = APIRouter()
 
 
 class ReadBackSave(BaseModel):
+    """What a display shows: read back after typing, or, with `before`, as found before the work."""
+
     model_config = ConfigDict(extra="forbid")
     save_key: SaveKey
     code: Annotated[str, Field(min_length=1, max_length=16)]
     typed: Annotated[str, Field(max_length=40)]
+    device: Annotated[str, Field(max_length=40)] = ""
+    before: bool = False
 
 
 @router.get("/stations/{station_id}/enter", name="show_enter")
-def show_enter(request: Request, work: WorkDep, one: int | None = None) -> Response:
-    more: dict[str, Any] = {"work": work, "view": "enter", "keypad": _keypad_fields(work), "moved": _moved(work)}
-    more |= {"beside": _beside(work), "unplaced": _unplaced(work), **pages_of(work).enter(work)}
+def show_enter(request: Request, work: WorkDep, one: int | None = None, found: bool = False) -> Response:
+    """The sheet. one: that number of it alone. found: to note what stood there before the work."""
+    more: dict[str, Any] = {"work": work, "view": "enter", "keypad": _keypad_fields(work), "moved": _moved(work), "before": found}
+    more |= {"beside": _beside(work), **pages_of(work).enter(work)}
     if work.sheet is not None and one is not None:
         count = len(work.comparisons)
         if not 1 <= one <= count:
             raise HTTPException(404, f"The sheet has {count} entries to make, there is no number {one}.")
-        return page(request, "enter_one.html", {**more, "one": one, "count": count, "entry": work.comparisons[one - 1]})
+        entry = work.comparisons[one - 1]
+        hint = hint_of(entry, work.stands) if entry.match is Match.DIFFERS else ""
+        return page(request, "enter_one.html", {**more, "one": one, "count": count, "entry": entry, "hint": hint})
     return page(request, "enter.html", more)
 
 
@@ -47,17 +56,23 @@ def save_read_back(
 ) -> Response:
     _append_read_back(session, work, person.name, save)
     after = after_save(request, session, work)
-    match = next((c.match for c in after.comparisons if c.row.parameter.code == save.code), Match.NOT_READ)
-    return JSONResponse({"seq": after.history.seq, "match": match.value, "progress": shapes(after)})
+    stand = _stand(after, save)
+    hint = hint_of(stand, after.stands) if stand.match is Match.DIFFERS else ""
+    answer = {"seq": after.history.seq, "match": stand.match.value, "hint": hint, "progress": shapes(after)}
+    return JSONResponse({**answer, "matters": part(request, "_matters.html", {"work": after})})
 
 
 @router.post("/stations/{station_id}/read-back-form", name="save_read_back_form", dependencies=[Depends(not_forged)])
 def save_read_back_form(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
     """One read-back from the one-at-a-time page, then on to the next."""
-    save = ReadBackSave(save_key=str(form.get("save_key")), code=str(form.get("code")), typed=str(form.get("typed")))
+    save = ReadBackSave(
+        save_key=str(form.get("save_key")), code=str(form.get("code")), typed=str(form.get("typed")), device=str(form.get("device", ""))
+    )  # fmt: skip
     _append_read_back(session, work, person.name, save)
     after = after_save(request, session, work)
     codes = [comparison.row.parameter.code for comparison in after.comparisons]
+    if save.code not in codes:
+        raise HTTPException(422, f"code is {save.code!r}; the sheet has no such entry to make or to check.")
     here = codes.index(save.code) + 1
     same = after.comparisons[here - 1].match is Match.SAME
     url = request.url_for("show_enter", station_id=work.row.id)
@@ -76,13 +91,78 @@ def save_stored(form: FormDep, request: Request, session: SessionDep, person: Wr
     return RedirectResponse(request.url_for("show_enter", station_id=work.row.id), status_code=303)
 
 
+@router.post("/stations/{station_id}/read-all", name="read_all", dependencies=[Depends(not_forged)])
+def read_all(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+    """Somebody looked at every number that is not read back yet, and all of them stood as listed."""
+    kind = str(form.get("kind", ""))
+    wanted = [s for s in work.comparisons if s.row.kind.value == kind and s.match is Match.NOT_READ]
+    if not wanted:
+        raise HTTPException(422, f"kind is {kind[:20]!r}; accepted: change or check, where some are not read back yet.")
+    key = str(form.get("save_key", ""))
+    drafts = [
+        Draft(Kind.READ_BACK, _body(stand.row, stand.row.shows), f"{key}-{stand.row.number}"[:60] if key else None)
+        for stand in wanted
+    ]
+    records.keep(session, work.row.id, person.name, drafts)
+    after_save(request, session, work)
+    return RedirectResponse(request.url_for("show_enter", station_id=work.row.id), status_code=303)
+
+
+@router.post("/stations/{station_id}/reset", name="save_reset", dependencies=[Depends(not_forged)])
+def save_reset(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+    """A device was set back to what it shows when new: only after what stood in it was noted, or with why it was not."""
+    device, why = str(form.get("device", "")), str(form.get("why", "")).strip()
+    theirs = [stand for stand in work.comparisons if stand.row.device == device]
+    if not theirs:
+        raise HTTPException(422, f"device is {device[:40]!r}; this sheet has no such device.")
+    lacking = [stand.row.parameter.code for stand in theirs if not stand.before and stand.row.kind is not RowKind.REFUSED]
+    if lacking and not 10 <= len(why) <= 500:
+        raise HTTPException(
+            422, f"Not noted as found: {', '.join(lacking[:6])}{' and others' if len(lacking) > 6 else ''}. A reset wipes them for ever: "
+            "note them first, or say in 10 to 500 letters why there is nothing to note."
+        )  # fmt: skip
+    key = str(form.get("save_key", "")) or None
+    records.keep(session, work.row.id, person.name, [Draft(Kind.RESET, {"device": device, "why": why}, key)])
+    after_save(request, session, work)
+    return RedirectResponse(request.url_for("show_enter", station_id=work.row.id), status_code=303)
+
+
+@router.post("/stations/{station_id}/waivers", name="save_waiver", dependencies=[Depends(not_forged)])
+def save_waiver(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+    """Something between plan and devices stays as it is, for a reason; or a waiver is taken back, with an empty one."""
+    about, reason = str(form.get("about", "")), str(form.get("reason", "")).strip()
+    matter = next((matter for matter in work.matters if matter.about == about), None)
+    if matter is None and about not in work.history.waivers:
+        raise HTTPException(422, f"about is {about[:80]!r}; nothing of that name stands between plan and devices now.")
+    if reason and not 10 <= len(reason) <= 500:
+        raise HTTPException(422, f"The reason is {len(reason)} letters long; accepted: 10 to 500.")
+    if not reason and about not in work.history.waivers:
+        raise HTTPException(422, "Say why it may stay as it is, in 10 to 500 letters.")
+    body = {"about": about, "words": (matter.words if matter is not None else "")[:500], "reason": reason}
+    records.keep(session, work.row.id, person.name, [Draft(Kind.WAIVER, body, str(form.get("save_key", "")) or None)])
+    after_save(request, session, work)
+    return RedirectResponse(f"{request.url_for('show_enter', station_id=work.row.id)}#matters", status_code=303)
+
+
 def _append_read_back(session: Any, work: Work, author: str, save: ReadBackSave) -> None:
     if work.sheet is None:
-        raise HTTPException(409, "There is no entry sheet yet: complete the survey and open every window first.")
-    if all(row.parameter.code != save.code for row in work.sheet.changes):
-        raise HTTPException(422, f"code is {save.code!r}; the sheet has no such entry to make.")
-    body = {"code": save.code, "typed": save.typed}
-    records.keep(session, work.row.id, author, [Draft(Kind.READ_BACK, body, save.save_key)])
+        raise HTTPException(409, "There is no entry sheet yet: complete the survey first.")
+    row = _stand(work, save).row
+    body = _body(row, save.typed)
+    draft = Draft(Kind.AS_FOUND if save.before else Kind.READ_BACK, body, save.save_key)
+    records.keep(session, work.row.id, author, [draft])
+
+
+def _stand(work: Work, save: ReadBackSave) -> Stand:
+    """The row that a read-back speaks of; 422 where the sheet has none."""
+    for stand in work.stands:
+        if stand.row.parameter.code == save.code and save.device in ("", stand.row.device):
+            return stand
+    raise HTTPException(422, f"code is {save.code!r}; the sheet has no such entry.")
+
+
+def _body(row: Row, shown: str) -> dict[str, str]:
+    return {"code": row.parameter.code, "typed": shown, "device": row.device}
 
 
 def _keypad_fields(work: Work) -> list[dict[str, Any]]:
@@ -97,14 +177,6 @@ def _beside(work: Work) -> dict[str, Any] | None:
         return None
     told = [f.worded(work.units) for f in work.findings if f.subject.startswith(f"{name}.")]
     return {**part, "fields": [field for field in part["fields"] if field["asked"]], "told": told}
-
-
-def _unplaced(work: Work) -> list[str]:
-    """Settings that none of these devices has a place for, with their values."""
-    if work.sheet is None or work.plan is None:
-        return []
-    settings = (work.plan.setting(setting_id) for setting_id in work.sheet.unplaced)
-    return [f"{setting.label}: {show(setting.value, setting.quantity, work.units)}" for setting in settings]
 
 
 def _moved(work: Work) -> list[dict[str, Any]]:

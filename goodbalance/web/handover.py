@@ -2,6 +2,7 @@
 
 import csv
 import io
+from dataclasses import dataclass
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Form, HTTPException, Request, Response
@@ -10,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from goodbalance.core.record.chain import Entry, Kind
 from goodbalance.core.record.history import History
-from goodbalance.core.sheets.read_back import Match
+from goodbalance.core.sheets.devices import Match, Source, found_of
 from goodbalance.exchange.station_file import file_stem, write_station
 from goodbalance.store import records
 from goodbalance.store.deeds import Deed
@@ -21,7 +22,7 @@ from goodbalance.web.kinds.pages import pages_of
 from goodbalance.web.loading import WorkDep, load_work
 from goodbalance.web.prove import METHODS, seen_words
 from goodbalance.web.reckon import plan_view
-from goodbalance.web.rendering import page, units_of
+from goodbalance.web.rendering import moment, page, units_of
 from goodbalance.web.scaling import checks
 from goodbalance.web.work import Work
 
@@ -31,6 +32,10 @@ class Moved(Exception):
 
 
 router = APIRouter()
+_COLUMNS = (
+    "setting", "label", "quantity", "as_found", "as_left", "planned", "lowest", "highest", "lower_cause", "upper_cause", "set_by",
+    "known_by",
+)  # fmt: skip
 Text = Annotated[str, Form()]
 
 
@@ -59,6 +64,11 @@ def sign(
         problem = "There is no plan to sign yet: complete the survey first."
     elif not 1 <= len(name) <= 80 or not 1 <= len(role) <= 80:
         problem = "Name and role are needed, each 1 to 80 letters."
+    elif work.unsettled:
+        problem = (
+            f"{len(work.unsettled)} between plan and devices not settled: {work.unsettled[0].words} Mend what differs, or say in "
+            "Enter why it may stay; then sign."
+        )  # fmt: skip
     else:
         problem = not_them(request, session, person, password)
     if problem:
@@ -131,51 +141,88 @@ def export_station(request: Request, session: SessionDep, work: WorkDep) -> Resp
 
 @router.get("/stations/{station_id}/settings.csv", name="export_settings")
 def export_settings(request: Request, session: SessionDep, work: WorkDep) -> Response:
-    """Settings in SI, one a line, with window and governing causes; then the keypad's entries."""
+    """Settings in SI, one a line, as found, as left where somebody looked, as planned, with window and causes; then the entries."""
     if work.plan is None:
         raise HTTPException(409, "There is no plan yet: complete the survey first.")
     noted(request, session, Deed.SETTINGS_TAKEN_OUT, work.history.name)
     session.commit()
     out = io.StringIO()
     rows = csv.writer(out)
-    rows.writerow(
-        [
-            "setting",
-            "label",
-            "quantity",
-            "as_found",
-            "as_left",
-            "lowest",
-            "highest",
-            "lower_cause",
-            "upper_cause",
-            "set_by",
-        ]
-    )
+    rows.writerow(_COLUMNS)
+    left, found = as_left(work), as_found(work)
     for setting in work.plan.settings:
-        window, found = setting.window, work.kind.as_found(work.survey, setting.id)
-        numbers = ["" if value is None else f"{value:.4f}" for value in (found, setting.value, window.low, window.high)]
+        window, stands = setting.window, left[setting.id]
+        numbers = (found[setting.id], stands.value, setting.value, window.low, window.high)
         by = "tool" if setting.chosen is None else "person"
-        causes = [window.governing_lower.cause, window.governing_upper.cause]
-        rows.writerow([setting.id, setting.label, setting.quantity.value, *numbers, *causes, by])
+        rows.writerow(
+            [
+                setting.id, setting.label, setting.quantity.value, *("" if value is None else f"{value:.4f}" for value in numbers),
+                window.governing_lower.cause, window.governing_upper.cause, by, stands.words,
+            ]
+        )  # fmt: skip
     if work.sheet is not None:
         rows.writerow([])
-        rows.writerow(["code", "parameter", "shows", "unit", "read_back", "match"])
-        for c in work.comparisons:
-            row = c.row
-            rows.writerow([row.parameter.code, row.parameter.name, row.shows, row.unit, _plain(c.typed), c.match.value])
+        rows.writerow(["code", "parameter", "planned", "unit", "as_found", "read_back", "match", "known_by"])
+        for stand in work.comparisons:
+            row, known = stand.row, stand.noted.source.value if stand.noted is not None else "nobody looked"
+            shown = [_plain(stand.before), _plain(stand.typed), stand.match.value, known]
+            rows.writerow([row.parameter.code, row.parameter.name, row.shows, row.unit, *shown])
     return Response(out.getvalue(), media_type="text/csv; charset=utf-8", headers=_attached(work, "settings.csv"))
+
+
+@dataclass(frozen=True, slots=True)
+class Left:
+    """How a setting was left, in SI: value is None where nobody read it back. words: how it is known; by: who says so."""
+
+    value: float | None
+    words: str
+    by: str = ""
+    differs: bool = False
+
+
+def as_found(work: Work) -> dict[str, float | None]:
+    """Every setting as it stood before the work, in SI: as a device showed it, else as the survey says; None where nobody noted it."""
+    if work.plan is None:
+        return {}
+    shown = found_of(work.stands)
+    return {s.id: shown.get(s.id, work.kind.as_found(work.survey, s.id)) for s in work.plan.settings}
+
+
+def as_left(work: Work) -> dict[str, Left]:
+    """Every setting of the plan as it was read back, never as it was planned."""
+    if work.plan is None:
+        return {}
+    if work.kind.keypad is None:
+        return {s.id: Left(s.value, "set by hand, as planned") for s in work.plan.settings}
+    device, found = work.device, {s.id: Left(None, "not carried by any device") for s in work.plan.settings}
+    for stand in work.stands:
+        setting_id = stand.row.setting
+        if setting_id not in found or (found[setting_id].value is not None and found[setting_id].differs):
+            continue
+        value = device.settings.get(setting_id) if device is not None and stand.noted is not None else None
+        if stand.noted is None or value is None:
+            found[setting_id] = Left(None, "not read back") if found[setting_id].value is None else found[setting_id]
+        elif stand.noted.source is Source.READ_BACK:
+            found[setting_id] = Left(value, stand.noted.source.value, f"{stand.noted.author}, {moment(stand.noted.at)}", stand.match is Match.DIFFERS)
+        elif found[setting_id].value is None:
+            found[setting_id] = Left(None, f"not read back, {stand.noted.source.value} {stand.noted.text}")
+    return found
 
 
 def statement_of(work: Work) -> str:
     """What a signature says: counted, so that nothing is signed as done that was not."""
-    same = sum(comparison.match is Match.SAME for comparison in work.comparisons)
+    same = sum(stand.match is Match.SAME for stand in work.comparisons)
+    settings = () if work.plan is None else work.plan.settings
+    outside = [s.label for s in settings if not s.window.holds(s.value) or s.window.is_empty]
+    left_so = [matter.words for matter in work.matters if matter.about in work.history.waivers]
     passed = sum(work.proof_state(proof)[0] == "passed" for proof in work.proofs)
     points = len(work.open_points)
     return (
         f"As this record says: {same} of {len(work.comparisons)} numbers read back as they should stand, {passed} of "
         f"{len(work.proofs)} proofs passed on site, {points or 'no'} open point{'s' if points != 1 else ''}."
-    )
+        + (f" Outside its window: {', '.join(outside)}." if outside else "")
+        + (f" Left so by waiver: {' '.join(left_so)}" if left_so else "")
+    )[:1000]
 
 
 def _since(session: Session, work: Work, seen: str) -> list[Entry]:
@@ -203,9 +250,10 @@ def _view(work: Work) -> dict[str, Any]:
         **more,
         **plan_view(work, work.plan, work.choices),
         "left_proofs": proofs,
+        "as_left": as_left(work),
         "scaling_checks": checks(work)[:1],
         **pages_of(work).handover(work),
-        "as_found": {s.id: work.kind.as_found(work.survey, s.id) for s in work.plan.settings},
+        "as_found": as_found(work),
         "cautions": work.kind.cautions(work.survey, work.choices),
         "by_clock": work.kind.by_clock(work.survey, work.choices),
         "seen_words": lambda observed, proof: seen_words(observed, proof, work.units),

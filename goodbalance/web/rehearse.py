@@ -1,6 +1,6 @@
 """Rehearse: the station on the bench. The page holds start state and actions; the server runs them."""
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Depends, HTTPException, Request, Response
 from fastapi.responses import JSONResponse
@@ -31,7 +31,10 @@ class KeepRun(BenchAsk):
 
 
 @router.get("/stations/{station_id}/rehearse", name="show_rehearse")
-def show_rehearse(request: Request, session: SessionDep, work: WorkDep, run: int | None = None) -> Response:
+def show_rehearse(
+    request: Request, session: SessionDep, work: WorkDep, run: int | None = None, program: Literal["planned", "as_held"] | None = None
+) -> Response:
+    """The bench with a new run or a kept one. program: what the controllers run; as they stand once somebody looked at one."""
     more: dict[str, Any] = {"work": work, "view": "rehearse"}
     shown = work
     kept = None
@@ -41,7 +44,10 @@ def show_rehearse(request: Request, session: SessionDep, work: WorkDep, run: int
             raise HTTPException(404, f"There is no kept run number {run} at this station.")
         shown = load_work(session, work.row.id, units_of(request), kept["covers"])
         more["kept_by"] = entry
-    if shown.plan is not None and not any(s.window.is_empty for s in shown.plan.settings):
+    if shown.plan is not None:
+        looked = any(stand.noted is not None for stand in shown.stands)
+        runs = kept.get("program", "planned") if kept is not None else program or ("as_held" if looked else "planned")
+        more |= {"program": runs, "looked": looked}
         more |= plan_view(shown, shown.plan, shown.choices) | {
             "bench": pages_of(shown).bench(shown),
             "kept": _with_start(shown, kept),
@@ -102,6 +108,7 @@ def keep_run(request: Request, session: SessionDep, person: WriterDep, work: Wor
     body = {
         "covers": work.history.seq,
         work.kind.start_name: ask.start,
+        "program": ask.program,
         "until_s": ask.to_s,
         "actions": [act.model_dump() for act in ask.actions],
         "digest": digest,
@@ -122,7 +129,8 @@ def replay_run(request: Request, session: SessionDep, work: WorkDep, run: int) -
     stood = load_work(session, work.row.id, units_of(request), body["covers"])
     ask = BenchAsk(start=body[work.kind.start_name], actions=body["actions"], from_s=0.0, to_s=body["until_s"])
     check_bench(stood, ask)
-    parts = (stood.kind, stood.survey, stood.choices, stood.plan, ask.start, actions_of(ask), ask.to_s)
+    runs = stood.runs(body.get("program", "planned"), ask.start)
+    parts = (stood.kind, stood.survey, stood.choices, runs, actions_of(ask), ask.to_s)
     return JSONResponse({"same": computing.answer(computing.digest_of_run, *parts, within_s=REPLAY_WITHIN_S) == body["digest"]})
 
 

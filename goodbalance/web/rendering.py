@@ -15,6 +15,7 @@ from markupsafe import Markup
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show, show_number
 from goodbalance.core.balance.trail import Trail
 from goodbalance.web.guards import csrf_token
+from goodbalance.web.progress import progress
 
 FOLDER = Path(__file__).parent
 VIEWS = (("survey", "Survey"), ("reckon", "Reckon"), ("rehearse", "Rehearse"), ("enter", "Enter"), ("prove", "Prove"), ("handover", "Hand over"))  # fmt: skip
@@ -56,6 +57,7 @@ def context(request: Request, more: dict[str, Any]) -> dict[str, Any]:
         "units": units,
         "theme": person.theme if person is not None else "paper",
         "views": VIEWS,
+        "progress_of": progress,
         "new_key": lambda: uuid.uuid4().hex,
         "csrf": csrf_token(request),
         "unit": lambda quantity: display_unit(Quantity(quantity), units).symbol,

@@ -3,7 +3,7 @@
 import hashlib
 import threading
 import time
-from typing import Any
+from typing import Any, Literal
 
 from fastapi import HTTPException
 from pydantic import BaseModel, ConfigDict, Field
@@ -31,6 +31,7 @@ class BenchAsk(BaseModel):
     to_s: float = Field(ge=0.0, le=LONGEST_RUN_S)
     covers: int | None = None  # replay on the plan as it stood at this entry
     name: str = Field("", max_length=64)  # of a run that goes on, chosen by the page
+    program: Literal["planned", "as_held"] = "planned"  # what the controllers run: the plan, or what was seen of them
     known: int = Field(0, ge=0, le=MOST_ACTIONS)  # how many actions of it were sent before; `actions` are those after
 
 
@@ -54,8 +55,8 @@ def _check_length(work: Work, ask: BenchAsk) -> None:
 
 def check_bench(work: Work, ask: BenchAsk) -> None:
     _check_length(work, ask)
-    if work.plan is None or any(setting.window.is_empty for setting in work.plan.settings):
-        raise HTTPException(409, "There is no plan to rehearse yet: complete the survey and open every window first.")
+    if work.plan is None:
+        raise HTTPException(409, "There is no plan to rehearse yet: complete the survey first.")
 
 
 def _run_key(work: Work, ask: BenchAsk) -> str:
@@ -64,6 +65,7 @@ def _run_key(work: Work, ask: BenchAsk) -> str:
         work.history.seq,
         work.history.last.hash if work.history.last else "",
         ask.start,
+        ask.program,
         ask.name or ask.actions[:1],
     )
     return hashlib.sha256(repr(parts).encode()).hexdigest()
@@ -94,7 +96,7 @@ def take_run(work: Work, ask: BenchAsk, within_s: float | None = None) -> tuple[
         raise computing.Busy
     try:
         if run is None:
-            run = begun(work.kind.bench(work.survey, work.choices, work.plan, ask.start), actions)
+            run = begun(work.kind.bench(work.survey, work.choices, *work.runs(ask.program, ask.start)), actions)
         run.actions = actions
         until = time.monotonic() + (LOOK_WITHIN_S if within_s is None else within_s)
         return run, run.go_to(ask.to_s, lambda: time.monotonic() > until)

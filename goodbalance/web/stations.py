@@ -21,6 +21,7 @@ from goodbalance.web import computing
 from goodbalance.web.door import not_them
 from goodbalance.web.guards import LeadDep, PersonDep, SessionDep, WriterDep, not_forged, noted
 from goodbalance.web.loading import WorkDep, load_work
+from goodbalance.web.progress import progress, progress_words
 from goodbalance.web.rendering import VIEWS, page, units_of
 
 log = structlog.get_logger("goodbalance")
@@ -49,7 +50,7 @@ def _worked_out(request: Request, session: Session, row: StationRow) -> Summary:
     """How far a station is, kept for the next time. An error nobody foresaw is this station's alone."""
     try:
         work = load_work(session, row.id, units_of(request))
-        return summaries.put(session, row, work.history.last.by if work.history.last else "", work.progress_words())
+        return summaries.put(session, row, work.history.last.by if work.history.last else "", progress_words(work))
     except (DBAPIError, PoolTimeout):
         raise  # that is the database's trouble
     except Exception as error:
@@ -142,8 +143,8 @@ def import_station(
 @router.get("/stations/{station_id}", name="show_station")
 def show_station(request: Request, work: WorkDep) -> Response:
     """To the first view that still has work."""
-    progress = work.progress()
-    following = next((view for view, _ in VIEWS if progress[view].shape not in ("ok", "caution")), "handover")
+    far = progress(work)
+    following = next((view for view, _ in VIEWS if far[view].shape not in ("ok", "caution")), "handover")
     return RedirectResponse(request.url_for(f"show_{following}", station_id=work.row.id), status_code=303)
 
 

@@ -16,6 +16,7 @@ from goodbalance.store.records import Draft
 from goodbalance.web.conflicts import Conflicts, shown_text, text_conflicts
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.loading import WorkDep, after_save, load_work
+from goodbalance.web.progress import progress
 from goodbalance.web.rendering import page, units_of
 from goodbalance.web.work import Work
 
@@ -140,7 +141,7 @@ def remarks(work: Work) -> dict[str, Any]:
 
 def shapes(work: Work) -> dict[str, dict[str, str]]:
     """How far each view is, for a script to show."""
-    return {view: {"shape": state.shape, "word": state.word} for view, state in work.progress().items()}
+    return {view: {"shape": state.shape, "word": state.word} for view, state in progress(work).items()}
 
 
 def _check_paths(work: Work, changes: dict[str, str]) -> None:

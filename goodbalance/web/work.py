@@ -1,10 +1,10 @@
 """One station as the six views see it: record, survey as far as it is known, plan, sheet, proofs, progress."""
 
-from collections.abc import Callable
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import takewhile
-from typing import Any
+from typing import Any, TypeVar
 
 import structlog
 
@@ -13,11 +13,13 @@ from goodbalance.core.balance.plan import Finding, Plan, Severity
 from goodbalance.core.balance.proof import PROVING, Method, Proof, Verdict
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import GoodBalanceError
-from goodbalance.core.record.history import History, Observed
+from goodbalance.core.record.history import History, Observed, Written
+from goodbalance.core.sheets.devices import DeviceValues, Noted, Source, Stand, stands_of, values_of
+from goodbalance.core.sheets.differences import Matter, matters
 from goodbalance.core.sheets.entry_sheet import EntrySheet, RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display, Profile
-from goodbalance.core.sheets.read_back import Comparison, Match, compare_all
 from goodbalance.core.stations.kind import AnyKind, Keypad
+from goodbalance.core.stations.shared.held import Held
 from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.exchange.typed import Reading, Typed, answers_of, facts_from, read_facts
 from goodbalance.store.models import StationRow
@@ -25,6 +27,7 @@ from goodbalance.web import computing
 from goodbalance.web.memory import Memory
 
 log = structlog.get_logger("goodbalance")
+Key = TypeVar("Key")
 Decided = tuple[str, str, str]  # a kind, its survey and its choices as text: all that a plan hangs on
 _readings: Memory[tuple[str, str, UnitSystem], Reading] = Memory(512)
 _surveys: Memory[str, Facts] = Memory(256)
@@ -32,17 +35,10 @@ _rechecked: Memory[Decided, Plan] = Memory(128)
 _plans: Memory[tuple[Decided, bool], Plan] = Memory(256)
 _sheets: Memory[Decided, EntrySheet] = Memory(128)
 _proofs: Memory[Decided, tuple[Proof, ...]] = Memory(128)
-_compared: Memory[tuple[str, Decided], tuple[Comparison, ...]] = Memory(128)
+_stands: Memory[tuple[str, Decided], tuple[Stand, ...]] = Memory(128)
+_held: Memory[tuple[str, Decided], Held[Any]] = Memory(64)
 _measured: Memory[str, list[Finding]] = Memory(256)
 _chances: Memory[Decided, dict[str, float]] = Memory(256)
-
-
-@dataclass(frozen=True, slots=True)
-class Progress:
-    """How far one view is: a shape and a word."""
-
-    shape: str
-    word: str
 
 
 @dataclass
@@ -209,7 +205,7 @@ class Work:
     @cached_property
     def sheet(self) -> EntrySheet | None:
         keypad = self.kind.keypad
-        if keypad is None or self.plan is None or any(setting.window.is_empty for setting in self.plan.settings):
+        if keypad is None or self.plan is None:
             return None
         return _sheets.once(self.decided, lambda: self._made_sheet(keypad))
 
@@ -235,15 +231,34 @@ class Work:
         return _rechecked.once(self.decided, lambda: keypad.recheck(self.survey, self.choices, sheet))
 
     @cached_property
-    def comparisons(self) -> tuple[Comparison, ...]:
+    def stands(self) -> tuple[Stand, ...]:
+        """Every number of the devices, with the latest that is known of it."""
         if self.sheet is None:
             return ()
-        sheet, typed = self.sheet, {code: written.text for code, written in self.history.read_backs.items()}
-        return _compared.once((self.head, self.decided), lambda: compare_all(sheet, typed))
+        sheet, history = self.sheet, self.history
+        found, back = _noted(history.as_found, Source.AS_FOUND), _noted(history.read_backs, Source.READ_BACK)
+        resets = _noted(history.resets, Source.RESET)
+        return _stands.once((self.head, self.decided), lambda: stands_of(sheet, found, back, resets))
+
+    @cached_property
+    def comparisons(self) -> tuple[Stand, ...]:
+        """What the plan needs of them: first what is typed, in the devices' order, then what is only checked."""
+        order = (RowKind.CHANGE, RowKind.REFUSED), (RowKind.CHECK,)
+        return tuple(stand for kinds in order for stand in self.stands if stand.row.kind in kinds)
+
+    @cached_property
+    def matters(self) -> tuple[Matter, ...]:
+        """What stands between plan and devices and must be mended or waived."""
+        return () if self.held is None or self.plan is None else matters(self.stands, self.held.uncarried, self.plan)
+
+    @property
+    def unsettled(self) -> list[Matter]:
+        """Those that nobody has waived."""
+        return [matter for matter in self.matters if matter.about not in self.history.waivers]
 
     @cached_property
     def proofs(self) -> tuple[Proof, ...]:
-        if self.plan is None or any(setting.window.is_empty for setting in self.plan.settings):
+        if self.plan is None:
             return ()
         return _proofs.once(self.decided, lambda: self.kind.proofs(self.survey, self.choices, self.plan))
 
@@ -275,16 +290,24 @@ class Work:
     @property
     def read_back_codes(self) -> list[str]:
         """Codes of the numbers that were read back."""
-        return [comparison.row.parameter.code for comparison in self.comparisons if comparison.typed.strip()]
+        return [stand.row.parameter.code for stand in self.stands if stand.typed]
 
-    def held(self) -> Any:
-        """Plan and relays as read back from the devices; where nothing was read back, as planned."""
+    @cached_property
+    def held(self) -> Held[Any] | None:
+        """Plan and program as the devices hold them as far as somebody looked, and as planned where nobody did."""
         keypad = self.kind.keypad
         if keypad is None or self.sheet is None:
             return None
-        typed = {comparison.row.parameter.code: comparison.typed for comparison in self.comparisons}
-        scale = keypad.scale(self.survey, self.profile, self.display_of(self.choices))
-        return keypad.held(self.survey, self.choices, self.sheet, typed, scale)
+        return _held.once((self.head, self.decided), lambda: keypad.held(self.survey, self.choices, self.device, self.display_of(self.choices)))
+
+    def runs(self, program: str, start: float | None) -> tuple[Any, float | None, Any]:
+        """Plan, start state and program for the bench: as planned, or, with `as_held`, as the devices stand."""
+        return (self.plan, start, None) if program == "planned" or self.held is None else (self.held.plan, start, self.held.program)
+
+    @cached_property
+    def device(self) -> DeviceValues | None:
+        """What the devices hold as far as somebody looked."""
+        return None if self.sheet is None else values_of(self.sheet, self.stands)
 
     @cached_property
     def chances(self) -> dict[str, float]:
@@ -300,103 +323,9 @@ class Work:
             (seq, point) for seq, point in self.history.open_points.items() if seq not in self.history.closed_points
         ]
 
-    def progress(self) -> dict[str, Progress]:
-        """How far each view is."""
-        ways = {
-            "survey": self._survey_progress,
-            "reckon": self._reckon_progress,
-            "rehearse": self._rehearse_progress,
-            "enter": self._enter_progress,
-            "prove": self._prove_progress,
-            "handover": self._handover_progress,
-        }
-        return {view: self._isolated(view, way) for view, way in ways.items()}
 
-    def progress_words(self) -> dict[str, tuple[str, str]]:
-        """The same as shapes and words."""
-        return {view: (state.shape, state.word) for view, state in self.progress().items()}
-
-    def _isolated(self, view: str, way: Callable[[], Progress]) -> Progress:
-        """How far a view is; an error nobody foresaw stays with its view, so that the rest can still be reached."""
-        try:
-            return way()
-        except Exception as error:
-            log.error("progress", station=self.row.id, view=view, exc_info=error)
-            return Progress("stop", "cannot be worked out")
-
-    def _survey_progress(self) -> Progress:
-        wrong = len(self.reading.problems) + sum(f.severity is Severity.STOP for f in self.findings)
-        if wrong:
-            return Progress("stop", f"{wrong} to correct")
-        if self.reading.missing:
-            return Progress("open", f"{len(self.reading.missing)} to fill in")
-        questions = len(self.reading.unusual) + len(self.findings)
-        return Progress("caution", f"complete, {questions} to check") if questions else Progress("ok", "complete")
-
-    def _reckon_progress(self) -> Progress:
-        if self.plan is None:
-            return Progress("open", "waits for survey")
-        empty = sum(setting.window.is_empty for setting in self.plan.settings)
-        if empty:
-            return Progress("empty", f"{empty} window{'s' if empty > 1 else ''} empty")
-        if not self.plan.is_sound:
-            return Progress("stop", "number outside its window")
-        if any(f.severity is Severity.STOP for f in self.plan.findings):
-            return Progress("stop", "see findings")
-        missed = sum(not figure.keeps for figure in self.plan.figures)
-        return (
-            Progress("caution", f"{missed} limit{'s' if missed > 1 else ''} missed")
-            if missed
-            else Progress("ok", "all inside")
-        )
-
-    def _rehearse_progress(self) -> Progress:
-        kept = len(self.history.runs)
-        if self.plan is None:
-            return Progress("open", "waits for plan")
-        return Progress("ok", f"{kept} run{'s' if kept > 1 else ''} kept") if kept else Progress("open", "not yet run")
-
-    def _enter_progress(self) -> Progress:
-        if self.kind.keypad is None:
-            return Progress("ok", "nothing to type")
-        if self.sheet is None:
-            return Progress("open", "waits for plan")
-        counted = [comparison.match for comparison in self.comparisons]
-        refused = sum(row.kind is RowKind.REFUSED for row in self.sheet.rows)
-        if refused:
-            return Progress("stop", f"{refused} refused")
-        if Match.DIFFERS in counted:
-            return Progress("stop", f"{counted.count(Match.DIFFERS)} differ")
-        same = counted.count(Match.SAME)
-        if same < len(counted):
-            return Progress("open", f"{same} of {len(counted)} read back")
-        return Progress("ok", "read back") if self.history.stored else Progress("caution", "not yet stored")
-
-    def _prove_progress(self) -> Progress:
-        if not self.proofs:
-            return Progress("open", "waits for plan")
-        states = [self.proof_state(proof)[0] for proof in self.proofs]
-        if "failed" in states:
-            return Progress("stop", f"{states.count('failed')} failed")
-        if "stale" in states:
-            return Progress("caution", f"{states.count('stale')} to repeat")
-        passed = states.count("passed")
-        return (
-            Progress("ok", "all passed")
-            if passed == len(states)
-            else Progress("open", f"{passed} of {len(states)} passed")
-        )
-
-    def _handover_progress(self) -> Progress:
-        if self.broken:
-            return Progress("stop", "record does not hold")
-        if self.history.signature is not None:
-            return Progress("ok", "signed")
-        if self.history.signatures:
-            last = self.history.signatures[-1]
-            elsewhere = last.foreign and last.seq == self.history.seq
-            return Progress("caution", "signed elsewhere" if elsewhere else "changed since signing")
-        return Progress("open", "not signed")
+def _noted(written: Mapping[Key, Written], source: Source) -> dict[Key, Noted]:
+    return {key: Noted(each.text, source, each.author, each.at, each.seq) for key, each in written.items()}
 
 
 def _typed(written: dict[str, Any]) -> dict[str, Typed]:

@@ -21,6 +21,7 @@ from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
 from goodbalance.web.kinds.booster.picture import drawing
 from tests.core.test_any_survey import answers
 from tests.core.test_booster_bench import station
+from tests.read_backs import held
 from tests.trails import false_trails, false_verdicts
 from tools.stage.typed_stations import TANK_SET
 
@@ -161,7 +162,7 @@ class AnyBoosterTest(unittest.TestCase):
         if not any(row.kind is RowKind.REFUSED for row in sheet.rows):
             for before, after in zip(plan.settings, BOOSTER.keypad.recheck(survey, choices, sheet).settings):
                 self.assertAlmostEqual(before.value, after.value, delta=max(0.02 * abs(before.value), 6e3))
-        BOOSTER.keypad.held(survey, choices, sheet, {}, scale)
+        held(BOOSTER, survey, choices, sheet, {}, display)
         left_out = not_settled(survey, choices, plan)
         kept = frozenset(p.id for p in BOOSTER.proofs(survey, choices, plan) if p.id not in left_out)
         wrong = [

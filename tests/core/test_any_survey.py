@@ -20,6 +20,7 @@ from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
 from goodbalance.web.kinds.lift.picture import drawing
+from tests.read_backs import held
 from tests.trails import false_trails, false_verdicts
 from tools.stage.typed_stations import DEEP_WELL, ROUND_WELL
 
@@ -114,7 +115,7 @@ class AnySurveyTest(unittest.TestCase):
         scale = LIFT.keypad.scale(survey, profile, display)
         sheet = entry_sheet(profile, values, scale, tuple(others))
         LIFT.keypad.recheck(survey, choices, sheet)
-        LIFT.keypad.held(survey, choices, sheet, {}, scale)
+        held(LIFT, survey, choices, sheet, {}, display)
         retrofit_map(survey, choices, plan)
         run = rehearse(LIFT.bench(survey, choices, plan), (TimedAction(0.0, "pattern", "", 1.0),), 3600.0)
         report(run)

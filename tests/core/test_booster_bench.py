@@ -16,8 +16,8 @@ from goodbalance.core.stations.booster.controller.numbers import numbers_of
 from goodbalance.core.stations.booster.names import Alarm
 from goodbalance.core.stations.booster.proofs.listed import proofs
 from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench
-from goodbalance.core.stations.booster.sheet.keypad import Held
 from goodbalance.core.stations.booster.windows.reckon import reckon
+from goodbalance.core.stations.shared.held import Held
 from tests.boosters import METRE_PA, choices, survey
 
 STEADY = {

@@ -11,11 +11,13 @@ from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.booster.windows.reckon import reckon
 from goodbalance.exchange.profiles import shipped_profiles
 from tests.boosters import choices, survey
+from tests.read_backs import held
 
 PROFILES = {profile.family: profile for profile in shipped_profiles().values()}
 MOTOR, WALL, REGULATOR = (
     PROFILES[name] for name in ("motor speed controller", "wall drive with PID", "panel regulator")
 )
+
 SWITCH, DRIVE, TANK = (PROFILES[name] for name in ("pressure switch", "plain drive", "pressure tank"))
 SET = {
     "set_pressure": 400e3, "restart": 328e3, "night_pressure": 360e3, "low_suction_stop": -15e3, "low_suction_reset": 5e3,
@@ -174,8 +176,8 @@ class HeldTest(unittest.TestCase):
 
     def held(self, typed: dict[str, str], profile=MOTOR):
         station = made()
-        sheet, scale = sheet_of(profile, station)
-        return BOOSTER.keypad.held(station[0], station[1], sheet, typed, scale).program
+        sheet, _ = sheet_of(profile, station)
+        return held(BOOSTER, station[0], station[1], sheet, typed, Display.BAR).program
 
     def test_a_set_pressure_typed_wrong_takes_with_it_what_is_measured_from_it(self) -> None:
         numbers = self.held({"line 6": "5.00"}, REGULATOR)

@@ -11,8 +11,8 @@ from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.stations.booster.bench.rehearse import booster_bench
 from goodbalance.core.stations.booster.controller.numbers import numbers_of
 from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench
-from goodbalance.core.stations.booster.sheet.keypad import Held
 from goodbalance.core.stations.booster.windows.reckon import reckon
+from goodbalance.core.stations.shared.held import Held
 from tests.boosters import METRE_PA, bounds, choices, plan_of, survey
 from tests.core.test_booster_bench import station
 

@@ -11,14 +11,15 @@ from goodbalance.core.rehearsal.events import Doing, Thing, among
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.lift.bench.rehearse import lift_bench
 from goodbalance.core.stations.lift.bench.week import report
+from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.names import Alarm, Harm, Role
 from goodbalance.core.stations.lift.plant.readings import readings
 from goodbalance.core.stations.lift.proofs.listed import proofs
 from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
-from goodbalance.core.stations.lift.sheet.keypad import held, keypad_scale
 from goodbalance.core.stations.lift.windows.reckon import reckon
 from tests.core.test_lift_bench import bench, inflow, starts_of
-from tests.core.test_sheets import PROFILE, sheet_of
+from tests.core.test_sheets import PANEL, sheet_of
+from tests.read_backs import held
 from tests.stations import choices, survey
 
 
@@ -135,10 +136,9 @@ class BenchProofTest(unittest.TestCase):
 
     def test_one_wrong_number_at_the_keypad_fails_its_proofs(self) -> None:
         station, decided = survey(), choices()
-        plan, sheet = sheet_of(station, decided)
-        scale = keypad_scale(station, PROFILE, Display.METRES)
+        plan, sheet = sheet_of(station, decided, beside=(PANEL,))
         wrong = f"{plan.setting('start_1').value + 0.2:.2f}"  # relay 4, duty start, typed 20 cm too high
-        found = held(station, decided, sheet, {"4 lift": wrong, "5 lift": "not a number"}, scale)
+        found = held(LIFT, station, decided, sheet, {"4 lift": wrong, "5 lift": "not a number"}, Display.METRES)
         failed = {p.proof.id for p in prove_on_bench(station, decided, plan, found) if p.verdict is Verdict.FAILED}
         self.assertEqual(failed, {"up_start_1"})
 

@@ -9,7 +9,7 @@ from goodbalance.core.control.relays import LevelRelay, OnFailure
 from goodbalance.core.control.rotation import Alternation, Rotation
 from goodbalance.core.control.sequencer import SUSPECT_CYCLES, Contacts, Sequencer, Switch, Timing
 from goodbalance.core.control.trips import Trip
-from goodbalance.core.stations.lift.controller.relays_of_plan import sequencer_of
+from goodbalance.core.stations.lift.bench.rehearse import lift_bench
 from goodbalance.core.stations.lift.windows.reckon import reckon
 from tests.stations import choices, survey
 
@@ -249,7 +249,7 @@ class ProtectionTest(unittest.TestCase):
         self.assertLess(worst[SUSPECT_CYCLES], 0.01)
         for count in (2, 6):
             facts, decided = survey(), choices(rules={"suspect_cycles": count})
-            seq, now_s = sequencer_of(facts, decided, reckon(facts, decided, False)), 0.0
+            seq, now_s = lift_bench(facts, decided, reckon(facts, decided, False)).logic.panel, 0.0
             for cycle in range(2 * count):
                 self.assertEqual(seq.suspects(), () if cycle < 2 * count - 1 else (0,), (count, cycle))
                 for contacts in (called(seq, 1), called(seq, 2 if cycle % 2 == 0 else 1), called(seq, 0, 2)):

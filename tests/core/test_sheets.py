@@ -11,18 +11,20 @@ from goodbalance.core.balance.proof import Answer, Verdict, judge, read_sequence
 from goodbalance.core.balance.window import Window
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.rehearsal.events import Thing, among
+from goodbalance.core.sheets.devices import Match, compare
 from goodbalance.core.sheets.entry_sheet import KeypadValue, RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display, Parameter
-from goodbalance.core.sheets.read_back import Match, compare
 from goodbalance.core.stations.booster import names as booster_names
 from goodbalance.core.stations.lift import names
 from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.names import Harm
 from goodbalance.core.stations.lift.proofs.listed import proofs
-from goodbalance.core.stations.lift.sheet.keypad import held, keypad_scale, keypad_values, recheck
+from goodbalance.core.stations.lift.sheet.keypad import keypad_scale, keypad_values, recheck
 from goodbalance.core.stations.lift.windows.reckon import reckon
 from goodbalance.exchange.profiles import shipped_profiles
 from tests.core.test_balance import bound
+from tests.read_backs import held
 from tests.stations import choices, survey
 
 PROFILE, PANEL = (shipped_profiles()[name] for name in ("ebbstone_tray", "dabberlock_panel"))
@@ -77,7 +79,7 @@ class EntrySheetTest(unittest.TestCase):
         _, sheet = sheet_of(station, decided, beside=(PANEL,))
         gap, heed = sheet.row("chart gap"), sheet.row("chart heed")
         self.assertEqual((gap.shows, gap.unit, gap.value), ("4", "marks", 8.0))
-        self.assertEqual((heed.default_shows, heed.kind), ("5", RowKind.LEAVE))
+        self.assertEqual((heed.default_shows, heed.kind), ("5", RowKind.CHECK))
 
     def test_a_relay_for_each_pump_carries_its_start_and_its_stop(self) -> None:
         station = survey(control={"kind": "relays_alone"}, relays={"start_1": 7})
@@ -93,24 +95,23 @@ class EntrySheetTest(unittest.TestCase):
         """Pump 2's relay lets go at 0.05 m in place of its stop: the bench shows that pump alone drawing air."""
         station, decided = survey(control={"kind": "relays_alone"}), choices()
         plan, sheet = sheet_of(station, decided)
-        scale = keypad_scale(station, PROFILE, Display.METRES)
-        as_read = held(station, decided, sheet, {"4 drop": "0.05", "1 drop": "0.02"}, scale)
-        by_role = {relay.role: relay for relay in as_read.program}
+        as_read = held(LIFT, station, decided, sheet, {"4 drop": "0.05", "1 drop": "0.02"}, Display.METRES)
+        by_role = {relay.role: relay for relay in as_read.program.relays}
         self.assertAlmostEqual(by_role["start_1"].off_m, plan.value("stop", 0.0), places=2)
         self.assertEqual((by_role["start_2"].off_m, by_role["low_cut_out"].off_m), (0.05, 0.02))
         calm = (TimedAction(0.0, "inflow", "", 0.0),)
-        for relays, dry in ((as_read.program, True), (None, False)):
-            bench = lift_bench(station, decided, plan, 2.8, relays)
+        for program, dry in ((as_read.program, True), (None, False)):
+            bench = lift_bench(station, decided, plan, 2.8, program)
             run = rehearse(bench, calm, 1800.0)
             self.assertEqual(any(among(run.events, Thing.HARM, of=Harm.DRAWS_AIR)), dry)
 
     def test_sensor_scaling_is_entered_once(self) -> None:
         self.assertEqual((self.sheet.row("eye empty").shows, self.sheet.row("eye full").shows), ("0.10", "5.10"))
 
-    def test_what_equals_the_default_is_left(self) -> None:
-        left = {row.parameter.code for row in self.sheet.leaves}
-        self.assertIn("eye wire", left)  # 4-20 mA when new
-        self.assertIn("1 blind", left)  # lets go when the signal is lost, as new
+    def test_what_equals_the_default_is_checked_and_what_is_not_used_left(self) -> None:
+        checks, left = ({row.parameter.code for row in rows} for rows in (self.sheet.checks, self.sheet.leaves))
+        self.assertIn("eye wire", checks)  # 4-20 mA when new
+        self.assertIn("1 blind", checks)  # lets go when the signal is lost, as new
         self.assertIn("7 token", left)  # relay 7 is not used
         numbers = [row.number for row in self.sheet.changes]
         self.assertEqual(numbers, sorted(numbers))  # keypad order

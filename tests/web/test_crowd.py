@@ -103,7 +103,7 @@ class CostTest(WebTest):
 
     def test_an_error_nobody_foresaw_keeps_headers_and_look_and_names_its_place_in_the_log(self) -> None:
         path = self.station(ROUND_WELL)
-        with mock.patch.object(Work, "progress", side_effect=ZeroDivisionError("made for this test")):
+        with mock.patch.object(Work, "findings", mock.PropertyMock(side_effect=ZeroDivisionError("made for this test"))):
             with mock.patch("goodbalance.web.trouble.log") as log:
                 answer = self.ada.get(f"{path}/survey")
         self.assertEqual(answer.status_code, 500)

@@ -9,6 +9,7 @@ from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo
 from goodbalance.store import records
 from goodbalance.store.database import session_maker
 from goodbalance.web.loading import load_work
+from goodbalance.web.progress import progress
 from tools.stage.server import Visitor, WebServer, empty_session, engine
 
 VIEWS = (
@@ -45,7 +46,7 @@ class DemoTest(unittest.TestCase):
             self.assertRegex(front, "[0-9] windows? empty")
             self.assertIn("1 failed", front)
             with session_maker(engine())() as session:
-                works = {name: load_work(session, ids[name], UnitSystem.METRIC).progress() for name in ids}
+                works = {name: progress(load_work(session, ids[name], UnitSystem.METRIC)) for name in ids}
             words = {name: {view: state.word for view, state in views.items()} for name, views in works.items()}
             done = {"reckon": "all inside", "enter": "read back", "prove": "all passed", "handover": "signed"}
             self.assertLessEqual(done.items(), words["Aquarium booster"].items())

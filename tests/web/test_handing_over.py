@@ -74,18 +74,19 @@ class SigningTest(WebTest):
         self.ada.json(
             f"{path}/choices", {"save_key": key(), "units": "metric", "changes": {}, "chosen": {"set_pressure": 430e3}}
         )
-        self.assertIn(
-            "Signed by <b>Ada Wren</b>, lead",
-            self.sign(path, "Ada  Wren").text,
-        )
+        self.assertIn("between plan and devices not settled: 1 p 15, 2 p 15, 3 p 15, Sleeps under: not taken", self.sign(path).text)
+        self.settle(path)
+        signed = self.sign(path, "Ada  Wren").text
+        self.assertIn("Signed by <b>Ada Wren</b>, lead", signed)
+        self.assertRegex(signed, "Left so by waiver: 1 p 15, 2 p 15, 3 p 15, Sleeps under: not taken")
         seq = self.ada.get(f"{path}/station.json").json()["record"][-1]["seq"]
         self.ada.json(
             f"{path}/choices", {"save_key": key(), "units": "metric", "changes": {}, "chosen": {"set_pressure": 450e3}}
         )
         now, then = self.ada.get(f"{path}/handover").text, self.ada.get(f"{path}/handover?at={seq}").text
         self.assertIn("Changed since Ada Wren signed it", now)
-        self.assertIn("<b>4.50 bar</b>", now)
-        self.assertIn("<b>4.30 bar</b>", then)
+        self.assertRegex(now, r"not read back</div></td>\s*<td class=\"r num\">4.50 bar")
+        self.assertRegex(then, r"not read back</div></td>\s*<td class=\"r num\">4.30 bar")
         empty = self.station()
         self.assertEqual(self.sign(empty, "Ada").status_code, 422)
         self.assertEqual(self.ada.get(f"{empty}/settings.csv").status_code, 409)

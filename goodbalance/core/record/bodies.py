@@ -154,6 +154,7 @@ class Rehearsal(_Body):
     covers: int = Field(ge=1)  # the entry up to which the record stood when the run was made
     start_level_m: Number | None = None
     start_pa: Number | None = None
+    program: Literal["planned", "as_held"] = "planned"
     until_s: float = Field(gt=0.0, le=LONGEST_RUN_S)
     actions: tuple[Act, ...] = Field(max_length=2000)
     digest: str = Field(max_length=64)
@@ -161,10 +162,34 @@ class Rehearsal(_Body):
 
 
 class ReadBack(_Body):
-    """What a keypad showed under a code on reading back."""
+    """What a keypad showed under a code on reading back. device: the id of its family."""
 
     code: str = Field(max_length=16)
     typed: str = Field(max_length=40)
+    device: str = Field(default="", max_length=40)
+
+
+class AsFound(_Body):
+    """What a keypad showed under a code before the work began."""
+
+    device: str = Field(min_length=1, max_length=40)
+    code: str = Field(max_length=16)
+    typed: str = Field(max_length=40)
+
+
+class FactoryReset(_Body):
+    """A device set back to what it shows when new. why: why nothing was noted before, where nothing was."""
+
+    device: str = Field(min_length=1, max_length=40)
+    why: str = Field(default="", max_length=500)
+
+
+class Waiver(_Body):
+    """Something between plan and devices that is left as it is, and why; an empty reason takes the waiver back."""
+
+    about: str = Field(min_length=1, max_length=120)
+    words: str = Field(max_length=500)
+    reason: str = Field(max_length=500)
 
 
 class Stored(_Body):
@@ -216,7 +241,10 @@ BODIES: dict[Kind, type[_Body]] = {
     Kind.HAND_SWEEP: HandSweepBody,
     Kind.STEP_TEST: StepTestBody,
     Kind.REHEARSAL: Rehearsal,
+    Kind.AS_FOUND: AsFound,
+    Kind.RESET: FactoryReset,
     Kind.READ_BACK: ReadBack,
+    Kind.WAIVER: Waiver,
     Kind.STORED: Stored,
     Kind.OBSERVATION: Observation,
     Kind.OPEN_POINT: OpenPoint,
@@ -225,7 +253,7 @@ BODIES: dict[Kind, type[_Body]] = {
 }
 
 
-OPEN = (Kind.CHOICES, Kind.REHEARSAL, Kind.STEP_TEST)  # fields came to these bodies later: older entries do without them
+OPEN = (Kind.CHOICES, Kind.REHEARSAL, Kind.STEP_TEST, Kind.READ_BACK)  # fields came to these bodies later: older entries do without them
 
 
 def checked_body(kind: Kind, body: dict[str, Any]) -> dict[str, Any]:

@@ -67,7 +67,10 @@ class History:
     hand_sweeps: list[Entry] = field(default_factory=list)
     step_tests: list[Entry] = field(default_factory=list)
     runs: list[tuple[Entry, dict[str, Any]]] = field(default_factory=list)
-    read_backs: dict[str, Written] = field(default_factory=dict)
+    as_found: dict[tuple[str, str], Written] = field(default_factory=dict)  # by device and code
+    resets: dict[str, Written] = field(default_factory=dict)  # by device
+    read_backs: dict[tuple[str, str], Written] = field(default_factory=dict)  # by device, empty in old records, and code
+    waivers: dict[str, Written] = field(default_factory=dict)  # by what each is about
     stored: Written | None = None
     observations: list[Observed] = field(default_factory=list)
     open_points: dict[int, Written] = field(default_factory=dict)
@@ -166,7 +169,23 @@ def _rehearsal(history: History, entry: Entry) -> None:
 
 
 def _read_back(history: History, entry: Entry) -> None:
-    history.read_backs[entry.body["code"]] = _written(entry, entry.body["typed"])
+    history.read_backs[entry.body.get("device", ""), entry.body["code"]] = _written(entry, entry.body["typed"])
+
+
+def _as_found(history: History, entry: Entry) -> None:
+    history.as_found[entry.body["device"], entry.body["code"]] = _written(entry, entry.body["typed"])
+
+
+def _reset(history: History, entry: Entry) -> None:
+    history.resets[entry.body["device"]] = _written(entry, entry.body["why"])
+    history.stored = None  # what was stored is gone
+
+
+def _waiver(history: History, entry: Entry) -> None:
+    if entry.body["reason"]:
+        history.waivers[entry.body["about"]] = _written(entry, entry.body["reason"])
+    else:
+        history.waivers.pop(entry.body["about"], None)
 
 
 def _stored(history: History, entry: Entry) -> None:
@@ -206,7 +225,10 @@ _TAKERS = {
     Kind.HAND_SWEEP: _hand_sweep,
     Kind.STEP_TEST: _step_test,
     Kind.REHEARSAL: _rehearsal,
+    Kind.AS_FOUND: _as_found,
+    Kind.RESET: _reset,
     Kind.READ_BACK: _read_back,
+    Kind.WAIVER: _waiver,
     Kind.STORED: _stored,
     Kind.OBSERVATION: _observation,
     Kind.OPEN_POINT: _open_point,

@@ -26,6 +26,7 @@ _FACTORS = {
     KeypadUnit.MILLIMETRES_PER_SECOND: si_per("m", "mm"),
     KeypadUnit.PERCENT_PER_METRE: 100.0,
 }
+_SLACK = 1e-6  # of a value: what units put between a number and its bound
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,7 +34,8 @@ class KeypadValue:
     """What one meaning must be set to: a number in SI or a word, with why, and the window it must stay in.
 
     setting: the id of the plan's setting it holds, where it holds one. reach: zero and span in SI of the sensor that
-    reads it, where that is not the one the keypad's scale stands for; a span of NaN is not known.
+    reads it, where that is not the one the keypad's scale stands for; a span of NaN is not known. own: a person chose
+    this number, so it is typed even where its window does not hold it.
     """
 
     value: float | str
@@ -41,6 +43,7 @@ class KeypadValue:
     window: Window | None = None
     setting: str = ""
     reach: tuple[float, float] | None = None
+    own: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,9 +88,10 @@ class Scale:
 
 
 class RowKind(StrEnum):
-    """What a person does with a row: type it, leave it, or nothing, because it cannot be."""
+    """What a person does with a row: type it, check that it stands as it was when new, leave it, or nothing, because it cannot be."""
 
     CHANGE = "change"
+    CHECK = "check"  # the plan relies on what a new device shows
     LEAVE = "leave"
     REFUSED = "refused"
 
@@ -108,6 +112,8 @@ class Row:
     value: float | None = None  # what it really sets, in SI, after rounding
     base: float = 0.0  # in SI, what it is measured from, where its convention asks for that
     scale: Scale | None = None  # the keypad's, or that of the sensor that reads it
+    harm: str = ""  # what follows where the number lies outside its window
+    device: str = ""  # the id of the profile it belongs to
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,11 +128,16 @@ class EntrySheet:
     @property
     def changes(self) -> tuple[Row, ...]:
         """What the person types, in keypad order; refused rows stand among them."""
-        return tuple(row for row in self.rows if row.kind is not RowKind.LEAVE)
+        return tuple(row for row in self.rows if row.kind in (RowKind.CHANGE, RowKind.REFUSED))
+
+    @property
+    def checks(self) -> tuple[Row, ...]:
+        """What a new device shows already and the plan relies on: looked at, not typed."""
+        return tuple(row for row in self.rows if row.kind is RowKind.CHECK)
 
     @property
     def leaves(self) -> tuple[Row, ...]:
-        """Rows that hold the right thing already."""
+        """Rows of which this plan needs nothing."""
         return tuple(row for row in self.rows if row.kind is RowKind.LEAVE)
 
     def row(self, code: str) -> Row:
@@ -152,7 +163,8 @@ def entry_sheet(
         for parameter in entries:
             wanted = values.get(parameter.meaning) if parameter.meaning else None
             own = scale.on(None if wanted is None else wanted.reach)
-            rows.append(_row(len(rows) + 1, parameter, wanted, own, bases.get(parameter.base, 0.0)))
+            row = _row(len(rows) + 1, parameter, wanted, own, bases.get(parameter.base, 0.0))
+            rows.append(replace(row, device=device.id))
     placed = {row.setting for row in rows}
     unplaced = dict.fromkeys(
         value.setting for value in values.values() if value.setting and value.setting not in placed
@@ -175,32 +187,42 @@ def _bases(entries: tuple[Parameter, ...], values: Mapping[str, KeypadValue], sc
 
 def _row(number: int, parameter: Parameter, wanted: KeypadValue | None, scale: Scale, base: float) -> Row:
     unit = parameter.shown_unit or (scale.display.value if parameter.unit in MAIN else parameter.unit.value)
-    default = _default_shows(parameter, scale)
-    if _is_main(parameter) and math.isnan(scale.span) and scale.display is Display.PERCENT_OF_SPAN:
+    unknown = parameter.unit in MAIN and math.isnan(scale.span) and scale.display is Display.PERCENT_OF_SPAN
+    default = "" if unknown else _default_shows(parameter, scale)
+    if wanted is None and not unknown:
+        return Row(number, parameter, RowKind.LEAVE, default, unit, default, "not used by this plan", base=base, scale=scale)
+    why, setting = ("", "") if wanted is None else (wanted.reason, wanted.setting)
+    shows, trouble = "", ""
+    if unknown:
         trouble = (
             f"{parameter.code} is shown in per cent of its sensor's range, and that range is not noted in the survey."
         )
-        reason, setting = ("", "") if wanted is None else (wanted.reason, wanted.setting)
-        return Row(number, parameter, RowKind.REFUSED, "", unit, "", reason, trouble, setting)
-    if wanted is None:
-        return Row(number, parameter, RowKind.LEAVE, default, unit, default, "not used by this plan")
-    if parameter.options:
-        shows = parameter.options.get(str(wanted.value))
-        if shows is None:
+    elif parameter.options and wanted is not None:
+        shows = parameter.options.get(str(wanted.value), "")
+        if not shows:
             trouble = f"{parameter.code} offers {', '.join(parameter.options.values())}, not {wanted.value}."
-            return Row(number, parameter, RowKind.REFUSED, "", unit, default, wanted.reason, trouble)
-        kind = RowKind.LEAVE if shows == default else RowKind.CHANGE
-        return Row(number, parameter, kind, shows, unit, default, wanted.reason)
-    if parameter.base and not base:
+    elif parameter.base and not base:
         trouble = f"{parameter.code} is measured from a value this plan does not have."
-        return Row(number, parameter, RowKind.REFUSED, "", unit, default, wanted.reason, trouble, wanted.setting)
-    shown, trouble = _fitted(parameter, wanted, scale, base)
-    if trouble:
-        return Row(number, parameter, RowKind.REFUSED, "", unit, default, wanted.reason, trouble, wanted.setting)
-    text = f"{shown:.{_decimals(parameter, scale)}f}"
-    kind = RowKind.LEAVE if text == default else RowKind.CHANGE
-    held = si_of(shown, parameter, scale, base)
-    return Row(number, parameter, kind, text, unit, default, wanted.reason, "", wanted.setting, held, base, scale)
+    elif wanted is not None:
+        shown, trouble = _fitted(parameter, wanted, scale, base)
+        shows = "" if trouble else f"{shown:.{_decimals(parameter, scale)}f}"
+    row = Row(number, parameter, RowKind.REFUSED, shows, unit, default, why, trouble, setting, None, base, scale)
+    if trouble or wanted is None:
+        return row
+    kind = RowKind.CHECK if shows == default else RowKind.CHANGE
+    if parameter.options:
+        return replace(row, kind=kind)
+    held = si_of(float(shows), parameter, scale, base)
+    return replace(row, kind=kind, value=held, harm=harm_outside(wanted.window, held))
+
+
+def harm_outside(window: Window | None, value: float) -> str:
+    """What follows where a number lies outside its window; empty where it lies inside or has none."""
+    if window is None:
+        return ""
+    slack = _SLACK * max(1.0, abs(value)) if math.isfinite(value) else 0.0
+    sides = (value < window.low - slack, window.governing_lower), (value > window.high + slack, window.governing_upper)
+    return " ".join(bound.harm for beyond, bound in sides if beyond)
 
 
 def si_of(shown: float, parameter: Parameter, scale: Scale, base: float = 0.0) -> float:
@@ -224,7 +246,7 @@ def si_of(shown: float, parameter: Parameter, scale: Scale, base: float = 0.0) -
     return shown / scale.factor(parameter.unit)
 
 
-def _on_keypad(value_si: float, parameter: Parameter, scale: Scale, base: float) -> float:
+def on_keypad(value_si: float, parameter: Parameter, scale: Scale, base: float) -> float:
     """The inverse of si_of."""
     return _undivided(value_si, parameter, scale, base) / parameter.display_factor
 
@@ -280,17 +302,17 @@ def _fitted(parameter: Parameter, wanted: KeypadValue, scale: Scale, base: float
     low, high = parameter.low, parameter.high
     if is_main:
         low, high = _edge(low, parameter, scale), _edge(high, parameter, scale)
-    exact = _on_keypad(value, parameter, scale, base)
+    exact = on_keypad(value, parameter, scale, base)
     if not low - 1e-9 <= exact <= high + 1e-9:
         nearest = min(max(exact, low), high)
         return math.nan, f"{parameter.code} takes {low:g} to {high:g}; {exact:.4g} does not fit. Nearest: {nearest:g}."
     window = wanted.window
-    if window is not None and window.is_empty:
-        return math.nan, "Its window is empty: no number is right before one of its bounds moves. See Reckon."
+    if window is not None and window.is_empty and not wanted.own:
+        return math.nan, "Its window is empty: no number is right before one of its bounds moves. See Reckon, or type your own there."
     beyond = 0.0 if window is None else max(window.low - value, value - window.high)
-    if window is None or beyond > 1e-6 * max(1.0, abs(value)):
+    if window is None or beyond > _SLACK * max(1.0, abs(value)):
         return round_inside(exact, step, low, high), ""  # what a person set outside its window is not moved unseen
-    edges = [_on_keypad(edge, parameter, scale, base) for edge in (window.low, window.high)]
+    edges = [on_keypad(edge, parameter, scale, base) for edge in (window.low, window.high)]
     lowest, highest = min(edges), max(edges)  # a drop turns them round
     shown = round_inside(exact, step, max(low, lowest), min(high, highest))
     if math.isnan(shown):

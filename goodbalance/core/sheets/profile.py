@@ -99,7 +99,7 @@ class Parameter(_Open):
 
 
 class Profile(_Open):
-    """A controller family."""
+    """A controller family. wired: meanings it has no parameter for because it does them by its wiring, as the survey says."""
 
     id: str = Field(pattern=r"^[a-z0-9_]{1,40}$")
     name: str = Field(min_length=1, max_length=80)
@@ -112,6 +112,8 @@ class Profile(_Open):
     save_action: str = Field(max_length=200)
     save_shows: str = Field(max_length=60)
     cautions: tuple[str, ...] = ()
+    wired: tuple[str, ...] = ()
+    resets: str = Field(default="", max_length=300)  # how it is set back to what it shows when new, and what that wipes
     parameter: tuple[Parameter, ...] = Field(min_length=1, max_length=600)
 
     @model_validator(mode="after")

@@ -13,6 +13,7 @@ from goodbalance.core.physics.signals import Reading
 from goodbalance.core.record.history import History
 from goodbalance.core.rehearsal.engine import Bench
 from goodbalance.core.rehearsal.proving import BenchProof
+from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.stations.shared.choices import Choices
@@ -64,8 +65,8 @@ class Keypad(Protocol[S_contra, C_contra, P]):
     def recheck(self, survey: S_contra, choices: C_contra, sheet: EntrySheet) -> Plan:
         """The plan with the settings as the keypad holds them after rounding."""
 
-    def held(self, survey: S_contra, choices: C_contra, sheet: EntrySheet, typed: Mapping[str, str], scale: Scale) -> Held[P]:
-        """The plan and the program as read back; where nothing was read back, as planned."""
+    def held(self, survey: S_contra, choices: C_contra, device: DeviceValues, display: Display) -> Held[P]:
+        """The plan and the program as the devices hold them, as planned where nobody looked, and what none of them carries."""
 
 
 class Measuring(Protocol[S, C_contra]):

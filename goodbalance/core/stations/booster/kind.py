@@ -11,6 +11,7 @@ from goodbalance.core.physics.scaling_check import CheckedScaling
 from goodbalance.core.physics.signals import Reading
 from goodbalance.core.record.history import History
 from goodbalance.core.rehearsal.proving import BenchProof
+from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.stations.booster.bench.rehearse import LONGEST_S, BoosterBench, booster_bench
@@ -19,6 +20,7 @@ from goodbalance.core.stations.booster.plant import readings as instruments
 from goodbalance.core.stations.booster.proofs.listed import proofs
 from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench
 from goodbalance.core.stations.booster.sheet import cautions, keypad
+from goodbalance.core.stations.booster.sheet.as_held import held
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
 from goodbalance.core.stations.booster.survey.plausibility import plausibility
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
@@ -68,10 +70,8 @@ class BoosterKeypad(Keypad[BoosterSurvey, BoosterChoices, Numbers]):
     def recheck(self, survey: BoosterSurvey, choices: BoosterChoices, sheet: EntrySheet) -> Plan:
         return keypad.recheck(survey, choices, sheet)
 
-    def held(
-        self, survey: BoosterSurvey, choices: BoosterChoices, sheet: EntrySheet, typed: Mapping[str, str], scale: Scale
-    ) -> Held[Numbers]:
-        return keypad.held(survey, choices, sheet, typed, scale)
+    def held(self, survey: BoosterSurvey, choices: BoosterChoices, device: DeviceValues, display: Display) -> Held[Numbers]:
+        return held(survey, choices, device, display)
 
 
 class BoosterMeasuring(Measuring[BoosterSurvey, BoosterChoices]):

@@ -7,20 +7,22 @@ from goodbalance.core.balance.plan import Finding, Plan, Setting
 from goodbalance.core.balance.proof import Proof
 from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.balance.trail import Otherwise
-from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.physics.scaling_check import CheckedScaling
 from goodbalance.core.physics.signals import Reading
 from goodbalance.core.record.history import History
 from goodbalance.core.rehearsal.engine import LONGEST_RUN_S
 from goodbalance.core.rehearsal.proving import BenchProof
+from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.stations.kind import Instruments, Keypad, Measuring, StationKind
 from goodbalance.core.stations.lift.bench.rehearse import LiftBench, lift_bench
+from goodbalance.core.stations.lift.controller.program import LiftProgram
 from goodbalance.core.stations.lift.plant import readings as instruments
 from goodbalance.core.stations.lift.proofs.listed import proofs
 from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
 from goodbalance.core.stations.lift.sheet import cautions, keypad
+from goodbalance.core.stations.lift.sheet.as_held import held
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.plausibility import plausibility
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
@@ -28,8 +30,6 @@ from goodbalance.core.stations.lift.trials import measured
 from goodbalance.core.stations.lift.windows.chances import chances
 from goodbalance.core.stations.lift.windows.reckon import reckon
 from goodbalance.core.stations.shared.held import Held
-
-Relays = tuple[LevelRelay, ...]  # the program of a lift station: its contacts, each with its levels
 
 
 class LiftInstruments(Instruments[LiftSurvey, LiftChoices]):
@@ -51,7 +51,7 @@ class LiftInstruments(Instruments[LiftSurvey, LiftChoices]):
         return instruments.checked_scaling(survey, body)
 
 
-class LiftKeypad(Keypad[LiftSurvey, LiftChoices, Relays]):
+class LiftKeypad(Keypad[LiftSurvey, LiftChoices, LiftProgram]):
     """Level relays, pump controllers and drives."""
 
     section = "relays"
@@ -71,10 +71,8 @@ class LiftKeypad(Keypad[LiftSurvey, LiftChoices, Relays]):
     def recheck(self, survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet) -> Plan:
         return keypad.recheck(survey, choices, sheet)
 
-    def held(
-        self, survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet, typed: Mapping[str, str], scale: Scale
-    ) -> Held[Relays]:
-        return keypad.held(survey, choices, sheet, typed, scale)
+    def held(self, survey: LiftSurvey, choices: LiftChoices, device: DeviceValues, display: Display) -> Held[LiftProgram]:
+        return held(survey, choices, device, display)
 
 
 class LiftMeasuring(Measuring[LiftSurvey, LiftChoices]):
@@ -90,7 +88,7 @@ class LiftMeasuring(Measuring[LiftSurvey, LiftChoices]):
         return measured.measured_findings(survey, choices, measured_)
 
 
-class LiftKind(StationKind[LiftSurvey, LiftChoices, Relays]):
+class LiftKind(StationKind[LiftSurvey, LiftChoices, LiftProgram]):
     """Pumps that lift what flows in out of a well."""
 
     id = "lift"
@@ -118,7 +116,7 @@ class LiftKind(StationKind[LiftSurvey, LiftChoices, Relays]):
         return reckon(survey, choices, explain_empty)
 
     def bench(
-        self, survey: LiftSurvey, choices: LiftChoices, plan: Plan, start: float | None = None, program: Relays | None = None
+        self, survey: LiftSurvey, choices: LiftChoices, plan: Plan, start: float | None = None, program: LiftProgram | None = None
     ) -> LiftBench:
         return lift_bench(survey, choices, plan, start, program)
 
@@ -126,7 +124,7 @@ class LiftKind(StationKind[LiftSurvey, LiftChoices, Relays]):
         return proofs(survey, choices, plan)
 
     def prove_on_bench(
-        self, survey: LiftSurvey, choices: LiftChoices, plan: Plan, held: Held[Relays] | None = None,
+        self, survey: LiftSurvey, choices: LiftChoices, plan: Plan, held: Held[LiftProgram] | None = None,
         only: frozenset[str] | None = None,
     ) -> tuple[BenchProof, ...]:  # fmt: skip
         return prove_on_bench(survey, choices, plan, held, only)

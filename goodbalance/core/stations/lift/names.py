@@ -152,6 +152,8 @@ class Outcome(StrEnum):
     FLOATS_TAKE_OVER = "floats_take_over"
     PUMP_STOPS = "pump_stops"
     ALARM_ONLY = "alarm_only"
+    WAITS_FOR_RESET = "waits_for_reset"
+    CLEARS_ITSELF = "clears_itself"
 
 
 class SettingId(StrEnum):

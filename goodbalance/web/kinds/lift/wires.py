@@ -16,6 +16,6 @@ router = APIRouter()
 def show_wires(request: Request, work: WorkDep) -> Response:
     """Which relay takes which old float's wires, contact by contact."""
     more: dict[str, Any] = {"work": work, "view": "enter"}
-    if work.kind is LIFT and work.sheet is not None:
-        more["wiring"] = retrofit_map(work.survey, work.choices, work.plan, work.held().program)
+    if work.kind is LIFT and work.held is not None:
+        more["wiring"] = retrofit_map(work.survey, work.choices, work.plan, work.held.program.relays)
     return page(request, "lift/wires.html", more)

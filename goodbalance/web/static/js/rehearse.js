@@ -25,7 +25,7 @@ let known = 0; // actions that were sent before; a server process that lacks som
 async function look(from_s, to_s) {
   const start = kept ? kept.start : bench.start;
   for (;;) {
-    const all = actions, question = { start, name, known, actions: all.slice(known), from_s, to_s };
+    const all = actions, question = { start, program: root.dataset.program, name, known, actions: all.slice(known), from_s, to_s };
     if (kept) question.covers = kept.covers;
     const { ok, answer } = await post(root.dataset.run, question);
     if (!ok) { known = 0; throw new Error(answer.error || "The server refused."); }
@@ -235,7 +235,7 @@ if (!kept) {
   });
   dialog.addEventListener("close", () => {
     if (dialog.returnValue !== "keep") return;
-    save("run", root.dataset.keep, { start: bench.start, name, actions, from_s: 0, to_s: now_s, note: document.getElementById("keep-note").value });
+    save("run", root.dataset.keep, { start: bench.start, program: root.dataset.program, name, actions, from_s: 0, to_s: now_s, note: document.getElementById("keep-note").value });
     say("Keeping the run");
   });
   document.addEventListener("saved", (event) => {

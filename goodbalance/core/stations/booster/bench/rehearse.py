@@ -7,9 +7,10 @@ from dataclasses import dataclass, field
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.control.alarms import AlarmPanel
 from goodbalance.core.control.reasons import ReasonLine
-from goodbalance.core.control.rotation import Alternation, Rotation
+from goodbalance.core.control.rotation import Rotation
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.errors import OutOfRange
+from goodbalance.core.physics.signals import Scaling
 from goodbalance.core.rehearsal.engine import Bench, TimedAction
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.booster import wording
@@ -88,6 +89,11 @@ class BoosterBench(Bench):
         self.scan_share = passes(SCAN_S, self.logic.numbers.filter_s)
         self.no_flow_m3s = flow_switch_m3s(self.survey)
         self.sees_pa = tuple(self.hyd.scaling.value(end) for end in (self.hyd.signal.lowest, self.hyd.signal.highest))
+        told = self.logic.numbers  # what the controller takes the signal for, which may not be what it is
+        self.takes_for = Scaling(told.signal.low, told.signal.high, 0.0, told.range_pa)
+        self.reads_true = (told.signal, self.takes_for) == (self.hyd.signal, self.hyd.scaling)
+        if not self.reads_true:
+            self.read_pa = self.logic.believed_pa = self._reading_pa(0.0, 0.0) or 0.0
 
     @property
     def alarms(self) -> AlarmPanel:
@@ -204,10 +210,10 @@ class BoosterBench(Bench):
     def _reading_pa(self, now_s: float, noise_pa: float) -> float | None:
         """What the controller makes of the sensor's signal; None where it means failure."""
         noisy_pa = self.plant.pressure_pa + noise_pa
-        if not self.faults.parts:  # a whole sensor: it stops at its ends
+        if self.reads_true and not self.faults.parts:  # a whole sensor: it stops at its ends
             return min(self.sees_pa[1], max(self.sees_pa[0], noisy_pa))
         signal = self.faults.signal(noisy_pa, now_s, self.hyd.scaling, self.hyd.signal)
-        return None if self.hyd.signal.has_failed(signal) else self.hyd.scaling.value(signal)
+        return None if self.logic.numbers.signal.has_failed(signal) else self.takes_for.value(signal)
 
     def _noise(self) -> float:
         """The same wobble in every run, -1 to 1."""
@@ -250,7 +256,7 @@ class BoosterBench(Bench):
 
     def _rest(self, now_s: float) -> Rest | None:
         """How everything stands still now, if it does."""
-        if self.seen is None:
+        if self.seen is None or not self.reads_true:
             return None
         remote_pa = self._remote_pa() if self.far and self.logic.holds_far_end() else None
         panel = Panel(self.read_pa, self._reading_pa(now_s, 0.0), remote_pa, self.told, self.noise_pa, self.seen, self.no_flow_m3s)
@@ -337,16 +343,13 @@ def booster_bench(
     numbers: as the devices really hold them; by default as the plan wants them.
     """
     held = numbers or numbers_of(survey, choices, plan)
-    hyd, pumping, schools = hydraulics(survey), survey.pumping, choices.schools
+    hyd, pumping = hydraulics(survey), survey.pumping
     start_pa = held.set_pressure if pressure_pa is None else pressure_pa
     weakest_pa = hyd.weakest.at_sensor_pa
     if not 0.0 <= start_pa <= weakest_pa:
         raise OutOfRange("pressure_pa", start_pa, f"0 to {weakest_pa:g} Pa, where the weakest part stands at its rating")
     supply_pa = (hyd.source_pa(False) + hyd.source_pa(True)) / 2.0
-    rotation = Rotation(
-        pumping.count, schools.alternation if pumping.duty_count > 1 else Alternation.FIXED,
-        choices.rules.clock_period_s, pumping.standby,
-    )  # fmt: skip
+    rotation = Rotation(pumping.count, held.alternation, held.clock_period_s, pumping.standby)
     precharge_pa = plan.value(S.PRECHARGE, 0.0)
     lag_s = DRIVE_LAG_S if survey.has_drives else 0.0
     plant = BoosterPlant(hyd, precharge_pa, start_pa, supply_pa, speeds=[0.0] * pumping.count, lag_s=lag_s)

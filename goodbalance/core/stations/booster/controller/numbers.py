@@ -5,6 +5,8 @@ from dataclasses import dataclass, field, fields
 from typing import Any
 
 from goodbalance.core.balance.plan import Plan
+from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.physics.signals import SignalRange
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.choices import (
@@ -21,8 +23,8 @@ from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.switched import bump_speed
 
 
-def _setting(setting_id: S, without: float | None = None) -> Any:
-    """A number that a setting gives. without: what stands in its place where the plan has no such setting; None: it always has."""
+def _setting(setting_id: S, without: float) -> Any:
+    """A number that a setting gives. without: what acts where neither plan nor device has such a setting."""
     return field(metadata={"setting": setting_id, "without": without})
 
 
@@ -32,6 +34,9 @@ class Numbers:
 
     kind: ControlKind
     driven: bool
+    signal: SignalRange  # that the discharge sensor's input is set to
+    alternation: Alternation
+    clock_period_s: float
     sharing: Sharing
     no_flow: NoFlowBy
     on_failure: OnFailure
@@ -59,10 +64,10 @@ class Numbers:
     boost: float = _setting(S.BOOST, 0.0)
     cut_in: float = _setting(S.CUT_IN, -math.inf)
     cut_out: float = _setting(S.CUT_OUT, math.inf)
-    high_stop: float = _setting(S.HIGH_STOP)
+    high_stop: float = _setting(S.HIGH_STOP, math.inf)
     low_suction_stop: float = _setting(S.LOW_SUCTION_STOP, -math.inf)
     low_suction_reset: float = _setting(S.LOW_SUCTION_RESET, -math.inf)
-    burst_stop: float = _setting(S.BURST_STOP)
+    burst_stop: float = _setting(S.BURST_STOP, -math.inf)
     fill_pressure: float = _setting(S.FILL_PRESSURE, -math.inf)
     least_speed: float = _setting(S.LEAST_SPEED, 0.0)
     most_speed: float = _setting(S.MOST_SPEED, 1.0)
@@ -78,11 +83,11 @@ class Numbers:
     least_run: float = _setting(S.LEAST_RUN, 0.0)
     low_suction_delay: float = _setting(S.LOW_SUCTION_DELAY, 0.0)
     fill_timeout: float = _setting(S.FILL_TIMEOUT, math.inf)
-    no_prime_delay: float = _setting(S.NO_PRIME_DELAY)
-    burst_delay: float = _setting(S.BURST_DELAY)
-    closed_delay: float = _setting(S.CLOSED_DELAY)
-    starts_alarm: float = _setting(S.STARTS_ALARM)  # per hour
-    max_run: float = _setting(S.MAX_RUN)
+    no_prime_delay: float = _setting(S.NO_PRIME_DELAY, math.inf)
+    burst_delay: float = _setting(S.BURST_DELAY, math.inf)
+    closed_delay: float = _setting(S.CLOSED_DELAY, math.inf)
+    starts_alarm: float = _setting(S.STARTS_ALARM, math.inf)  # per hour
+    max_run: float = _setting(S.MAX_RUN, math.inf)
     ramp_s: float = _setting(S.RAMP, 0.0)
     filter_s: float = _setting(S.FILTER, 0.1)
     gain: float = _setting(S.GAIN, 1.0)
@@ -95,10 +100,13 @@ def _closed_share(survey: BoosterSurvey) -> float:
     return max(1.002, (1.0 + hyd.motor_w(survey.demand.least_m3s, 1.0) / hyd.motor_w(0.0, 1.0)) / 2.0)
 
 
-def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Numbers:
-    """Every number the controller needs, by the plan; what this plan does not have is put out of reach."""
+def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacking: frozenset[str] = frozenset()) -> Numbers:
+    """Every number the controller needs, by the plan; what this plan does not have is put out of reach.
+
+    lacking: settings of the plan that no device has a place for: they never act.
+    """
     schools, hyd = choices.schools, hydraulics(survey)
-    held = {setting.id: setting.value for setting in plan.settings}
+    held = {setting.id: setting.value for setting in plan.settings if setting.id not in lacking}
     set_pa = held.get(S.SET_PRESSURE, held.get(S.CUT_OUT))
     if set_pa is None:  # stopped by the end of the flow, it rests at the shut-off pressure
         set_pa = min(hyd.shut_off_pa(), hyd.weakest.at_sensor_pa)
@@ -106,7 +114,9 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Nu
     low_flow_pa = held.get(S.NO_FLOW_PRESSURE, set_pa)
     idle = max(hyd.no_flow_speeds(low_flow_pa))
     return Numbers(
-        kind=survey.control.kind, driven=survey.has_drives, sharing=schools.sharing, no_flow=schools.no_flow,
+        kind=survey.control.kind, driven=survey.has_drives, signal=hyd.signal,
+        alternation=schools.alternation if survey.pumping.duty_count > 1 else Alternation.FIXED,
+        clock_period_s=choices.rules.clock_period_s, sharing=schools.sharing, no_flow=schools.no_flow,
         on_failure=schools.sensor_failure, suction_reset=schools.suction_reset,
         slow_fill=S.FILL_PRESSURE in held, fill_stops=schools.fill_end is FillEnd.STOP, setback_square=schools.setback is Setback.SQUARE,
         range_pa=survey.sensor.range_pa, remote_range_pa=survey.sensor.range_pa if survey.remote is None else survey.remote.range_pa,
@@ -123,9 +133,8 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Nu
 
 def _plain(held: dict[str, float]) -> dict[str, float]:
     """Every number that is a setting as it stands."""
-    found = {}
-    for each in fields(Numbers):
-        if each.metadata:
-            setting_id, without = each.metadata["setting"], each.metadata["without"]
-            found[each.name] = held[setting_id] if without is None else held.get(setting_id, without)
-    return found
+    return {name: held.get(setting_id, without) for name, setting_id, without in _SETTINGS}
+
+
+_SETTINGS = tuple((each.name, each.metadata["setting"], each.metadata["without"]) for each in fields(Numbers) if each.metadata)
+WITHOUT: dict[str, float] = {setting_id: without for _, setting_id, without in _SETTINGS}  # what acts where a setting has no place

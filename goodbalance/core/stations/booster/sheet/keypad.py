@@ -4,18 +4,15 @@ import math
 from collections.abc import Mapping
 from dataclasses import replace
 
-from goodbalance.core.balance.asked_number import number_before_unit
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.rotation import Alternation
-from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale, si_of
+from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
-from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
 from goodbalance.core.stations.booster.survey.control import ControlKind, Device, SuctionBy
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.reckon import reckon
-from goodbalance.core.stations.shared.held import Held
 
 MOTOR, WALL, PANEL = "motor speed controller", "wall drive with PID", "panel regulator"
 SWITCH, DRIVE, TANK = "pressure switch", "plain drive", "pressure tank"
@@ -107,7 +104,7 @@ def _functions(survey: BoosterSurvey, choices: BoosterChoices) -> dict[str, Keyp
 
 def _whole(setting: Setting, survey: BoosterSurvey) -> KeypadValue:
     why = f"{setting.label.lower()}, from the plan"
-    return KeypadValue(setting.value, why, setting.window, setting.id, _reach(setting.id, survey))
+    return KeypadValue(setting.value, why, setting.window, setting.id, _reach(setting.id, survey), setting.chosen is not None)
 
 
 def _reach(setting_id: str, survey: BoosterSurvey) -> tuple[float, float] | None:
@@ -142,32 +139,3 @@ def recheck(survey: BoosterSurvey, choices: BoosterChoices, sheet: EntrySheet) -
     kept = {setting.id: setting.value for setting in reckon(survey, choices, False).settings}
     kept |= {row.setting: row.value for row in sheet.rows if row.setting and row.value is not None}
     return reckon(survey, choices.model_copy(update={"chosen": kept}))
-
-
-def held(
-    survey: BoosterSurvey, choices: BoosterChoices, sheet: EntrySheet, typed: Mapping[str, str], scale: Scale
-) -> Held[Numbers]:
-    """What the devices really hold: numbers read back take the place of the planned ones.
-
-    What was not read back, or is no number, stays as planned. A value measured from another follows the one read back.
-    """
-    kept = {setting.id: setting.value for setting in reckon(survey, choices, False).settings}
-    read: dict[str, float] = {}
-    for based in (False, True):  # those that others are measured from come first
-        for row in sheet.rows:
-            if bool(row.parameter.base) is not based:
-                continue
-            base = read.get(row.parameter.base, row.base)
-            try:
-                shown = number_before_unit(typed.get(row.parameter.code, ""))
-            except ValueError:
-                if not (based and row.parameter.base in read and row.shows):
-                    continue
-                shown = float(row.shows)
-            value = si_of(shown, row.parameter, row.scale or scale, base)
-            read[row.parameter.meaning] = value
-            if row.setting:
-                kept[row.setting] = value
-    as_held = choices.model_copy(update={"chosen": kept})
-    plan = reckon(survey, as_held, False)
-    return Held(plan, numbers_of(survey, as_held, plan))

@@ -2,13 +2,15 @@
 
 import copy
 import math
-from dataclasses import dataclass, field
+from dataclasses import astuple, dataclass, field
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.control.alarms import AlarmPanel
+from goodbalance.core.control.level_drive import LevelDrive
 from goodbalance.core.control.reasons import ReasonLine
 from goodbalance.core.control.relays import LevelRelay
-from goodbalance.core.control.sequencer import Switch
+from goodbalance.core.control.rotation import Rotation
+from goodbalance.core.control.sequencer import Sequencer, Switch
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.rehearsal.engine import SCAN_S, Bench, TimedAction
@@ -16,17 +18,16 @@ from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.lift import wording
 from goodbalance.core.stations.lift.bench.happenings import Before
 from goodbalance.core.stations.lift.controller.logic import LiftLogic
+from goodbalance.core.stations.lift.controller.program import LiftProgram, program_of
 from goodbalance.core.stations.lift.controller.reasons import reason
-from goodbalance.core.stations.lift.controller.relays_of_plan import drive_of, floats_of, relays_of, sequencer_of
 from goodbalance.core.stations.lift.names import ACTS, Act, AnyAct, FloatFault, Harm, PumpFault, Role, StationFault
-from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.faults import LEAK_SHARE, LiftFaults
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.plant.water import LiftPlant, day_pattern_m3s
-from goodbalance.core.stations.lift.survey.choices import AlarmReset, LiftChoices, SealLeak
+from goodbalance.core.stations.lift.survey.choices import LiftChoices, SealLeak
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.drive_settings import DriveSettings
-from goodbalance.core.stations.lift.windows.float_ladder import is_alone, main_ladder
+from goodbalance.core.stations.lift.windows.float_ladder import main_ladder
 from goodbalance.core.stations.shared.acts import named, switch_of, within
 from goodbalance.core.stations.shared.faults import pump_of
 
@@ -44,9 +45,6 @@ class LiftBench(Bench):
     plant: LiftPlant
     logic: LiftLogic
     faults: LiftFaults = field(default_factory=lambda: LiftFaults(0))
-    phase_monitor: bool = False
-    seal_stops: bool = False
-    seal_probes: bool = False
     flow_per_speed_m3s: float = 0.0
     starts: list[int] = field(default_factory=list)
     run_s: list[float] = field(default_factory=list)
@@ -61,8 +59,22 @@ class LiftBench(Bench):
         self.faults.pump_count, self.faults.float_roles = count, tuple(relay.role for relay in self.float_relays)
         self.starts, self.run_s = self.starts or [0] * count, self.run_s or [0.0] * count
         self.floats_wet = [relay.follows(False, self.plant.level_m) for relay in self.float_relays]
-        contacts = (*self.logic.relays, *self.logic.floats)
-        self.turns_m = [(relay.energises_on_rise, relay.on_m, relay.off_m) for relay in contacts]
+        hyd, sensor = self.plant.hydraulics, self.logic.program.sensor
+        self.reads_true = (sensor.signal, sensor.scaling) == (hyd.signal, hyd.scaling)
+        by_sensor = [] if self.logic.alone else self.logic.relays
+        self.turns_m = [(r.energises_on_rise, self._true_m(r.on_m), self._true_m(r.off_m)) for r in by_sensor]
+        self.turns_m += [(r.energises_on_rise, r.on_m, r.off_m) for r in self.float_relays]
+
+    def _read_m(self, level_m: float) -> float:
+        """What the controller takes a level for."""
+        if self.reads_true:
+            return level_m
+        hyd = self.plant.hydraulics
+        return self.logic.scaling.value(hyd.signal.healthy(hyd.scaling.signal(level_m)))
+
+    def _true_m(self, read_m: float) -> float:
+        """The level that the controller takes for this one."""
+        return read_m if self.reads_true else self.plant.hydraulics.scaling.value(self.logic.scaling.signal(read_m))
 
     @property
     def float_relays(self) -> tuple[LevelRelay, ...]:
@@ -131,7 +143,8 @@ class LiftBench(Bench):
         before = Before(logic, self.running)
         if self.faults.pumps or self.faults.parts or not logic.panel.phases_ok:
             self._faults_to_parts()
-        signal = self.faults.signal(self.plant.level_m, now_s, logic.scaling, logic.signal_range)
+        hyd = self.plant.hydraulics  # the sensor as it is, whatever the controller takes it for
+        signal = self.faults.signal(self.plant.level_m, now_s, hyd.scaling, hyd.signal)
         logic.low_float_open = StationFault.LOW_FLOAT in self.faults.parts
         turning = self._turning()
         unseen = self.faults.of(PumpFault.FEEDBACK)
@@ -168,12 +181,13 @@ class LiftBench(Bench):
     def _faults_to_parts(self) -> None:
         """Let the broken parts act on the panel: phases, overloads, seals."""
         panel, count = self.logic.panel, self.logic.panel.pump_count
-        panel.phases_ok = not (self.phase_monitor and StationFault.PHASE in self.faults.parts)
-        self.logic.seal_leaks = self.faults.of(PumpFault.SEAL) if self.seal_probes else frozenset()
+        program = self.logic.program
+        panel.phases_ok = not (program.phase_monitor and StationFault.PHASE in self.faults.parts)
+        self.logic.seal_leaks = self.faults.of(PumpFault.SEAL) if program.seal is not None else frozenset()
         for pump in range(count):
             if pump in self.faults.of(PumpFault.OVERLOAD) and panel.running[pump]:
                 panel.tripped[pump] = Trip.OVERLOAD
-            if self.seal_stops and pump in self.logic.seal_leaks and not panel.tripped[pump]:
+            if program.seal is SealLeak.STOP and pump in self.logic.seal_leaks and not panel.tripped[pump]:
                 panel.tripped[pump] = Trip.SEAL_LEAK
 
     def _set_leaks(self) -> None:
@@ -202,7 +216,7 @@ class LiftBench(Bench):
     def _harms(self, now_s: float) -> list[Event]:
         """What hurts: a pump drawing air, phases wrong and unseen, water over the overflow."""
         events: list[Event] = []
-        unseen = StationFault.PHASE in self.faults.parts and not self.phase_monitor and bool(self.running)
+        unseen = StationFault.PHASE in self.faults.parts and not self.logic.program.phase_monitor and bool(self.running)
         dry = bool(self.running) and self.plant.level_m <= self.plant.intake_m + 1e-9
         spilling = self.plant.volume_m3 >= self.plant.overflow_m3 - 1e-9
         level_m = self.plant.level_m
@@ -246,7 +260,7 @@ class LiftBench(Bench):
         logic = self.logic
         if math.isinf(logic.believed_rate_ms) or logic.sensor_failed or logic.level_m is None:
             return False
-        return bool(self.faults.parts) or abs(logic.level_m - self.plant.level_m) > LAG_M
+        return bool(self.faults.parts) or abs(logic.level_m - self._read_m(self.plant.level_m)) > LAG_M
 
     def _next_mark_m(self, rises: bool) -> float:
         """The next level on the way at which something moves: a relay or float as it stands now, intake, overflow."""
@@ -278,7 +292,7 @@ class LiftBench(Bench):
         seen.plant.advance(self.running, now_s, step_s)
         seen.logic.now_s = seen.logic.panel.now_s = now_s + step_s
         if not self.logic.sensor_failed and self.faults.reading_is_true and not self.logic.alone:
-            seen.logic.level_m = seen.plant.level_m
+            seen.logic.level_m = self._read_m(seen.plant.level_m)
         return seen
 
     def sample(self, now_s: float) -> tuple[float, ...]:
@@ -302,28 +316,25 @@ def lift_bench(
     choices: LiftChoices,
     plan: Plan,
     level_m: float | None = None,
-    relays: tuple[LevelRelay, ...] | None = None,
+    program: LiftProgram | None = None,
 ) -> LiftBench:
     """The station of this plan on the bench, at rest with the well at a level (default: just above stop).
 
-    relays: as the controller really holds them; by default as the plan wants them.
+    program: as the devices really hold it; by default as the plan wants it.
     """
-    hyd = hydraulics(survey)
+    hyd, pumping = hydraulics(survey), survey.pumping
     ladder = main_ladder(survey, choices)
     stop_m = plan.value(Role.STOP, ladder.maker_submergence().value)
     start_m = min(stop_m + 2.0 * choices.rules.relay_gap_m, survey.inlet.overflow_m) if level_m is None else level_m
     if not 0.0 <= start_m <= survey.inlet.overflow_m:
         raise OutOfRange("level_m", start_m, f"0 to {survey.inlet.overflow_m:g} m, the overflow")
-    drive = drive_of(survey, choices, plan)
-    logic = LiftLogic(
-        relays or relays_of(survey, choices, plan), hyd.signal, hyd.scaling, sequencer_of(survey, choices, plan),
-        floats=floats_of(survey, plan), alone=is_alone(survey), run_on_s=plan.value(S.RUN_ON, 0.0),
-        believed_rate_ms=plan.value(S.BELIEVED_RATE, math.inf), drive=drive,
-        alarms=AlarmPanel(choices.schools.alarm_reset is AlarmReset.BY_HAND),
+    runs = program or program_of(survey, choices, plan)
+    rotation = Rotation(
+        pumping.count, runs.alternation, runs.clock_period_s, pumping.standby, pumping.first_group, pumping.first_rests
     )  # fmt: skip
+    drive = None if runs.drive is None else LevelDrive(*astuple(runs.drive))
+    panel = Sequencer(rotation, runs.timing, choices.rules.suspect_cycles)
     return LiftBench(
-        LiftPlant(hyd, start_m, survey.inflow.mean_m3s), logic,
-        phase_monitor=survey.control.phase_monitor, seal_probes=survey.control.seal_probes,
-        seal_stops=choices.schools.seal_leak is SealLeak.STOP and survey.control.seal_probes,
+        LiftPlant(hyd, start_m, survey.inflow.mean_m3s), LiftLogic(runs, panel, drive, AlarmPanel(runs.alarm_by_hand)),
         flow_per_speed_m3s=DriveSettings(ladder, {}).flow_per_speed_m3s(stop_m, drive.least) if drive else 0.0,
     )  # fmt: skip

@@ -7,11 +7,10 @@ from goodbalance.core.control.alarms import AlarmPanel, Cause
 from goodbalance.core.control.level_drive import LevelDrive
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.sequencer import Contacts, Sequencer
-from goodbalance.core.physics.signals import Scaling, SignalRange
+from goodbalance.core.stations.lift.controller.program import LiftProgram
 from goodbalance.core.stations.lift.names import STARTS, STOPS, Alarm, Role
 from goodbalance.core.stations.lift.wording import alarm_words
 
-FAILURE_DELAY_S = 3.0  # a loop fault must last this long before the controller believes it
 DOUBT_DELAY_S = 10.0  # so long a float must contradict the sensor
 DOUBT_M = 0.10  # and by more than so much
 
@@ -20,18 +19,11 @@ DOUBT_M = 0.10  # and by more than so much
 class LiftLogic:
     """One scan reads signal and floats, moves the relays, lets the panel act on the contacts, and raises alarms.
 
-    relays: moved by the sensor's signal, or the floats themselves with `alone`. floats: those behind a sensor; they
-    take over while the sensor is out, and the high one calls every pump at any time.
+    The program's floats take over while the sensor is out, and the high one calls every pump at any time.
     """
 
-    relays: tuple[LevelRelay, ...]
-    signal_range: SignalRange
-    scaling: Scaling
+    program: LiftProgram
     panel: Sequencer
-    floats: tuple[LevelRelay, ...] = ()
-    alone: bool = False
-    run_on_s: float = 0.0
-    believed_rate_ms: float = math.inf
     drive: LevelDrive | None = None
     alarms: AlarmPanel = field(default_factory=AlarmPanel)
     seal_leaks: frozenset[int] = frozenset()
@@ -47,6 +39,10 @@ class LiftLogic:
     now_s: float = 0.0
 
     def __post_init__(self) -> None:
+        program = self.program  # read at every scan, so each under its own name
+        self.relays, self.floats, self.alone = program.relays, program.floats, program.alone
+        self.run_on_s, self.believed_rate_ms = program.run_on_s, program.believed_rate_ms
+        self.signal_range, self.scaling, self.fail_delay_s = program.sensor.signal, program.sensor.scaling, program.sensor.fail_delay_s
         self.energised = self.energised or [False] * len(self.relays)
         self.floats_closed = self.floats_closed or (False,) * len(self.floats)
         places = {relay.role: index for index, relay in enumerate(self.relays)}
@@ -88,7 +84,7 @@ class LiftLogic:
             return self.level_m + min(most_m, max(-most_m, read_m - self.level_m))
         if self.failed_since_s is None:
             self.failed_since_s = self.now_s
-        return self.level_m if self.now_s - self.failed_since_s < FAILURE_DELAY_S else None
+        return self.level_m if self.now_s - self.failed_since_s < self.fail_delay_s else None
 
     def _compare_with_floats(self) -> None:
         """A float that contradicts the reading for long enough puts the sensor out of service until a reset."""
@@ -123,12 +119,12 @@ class LiftLogic:
     @property
     def on_floats(self) -> bool:
         """Whether floats call and stop the pumps now."""
-        return self.alone or (self.sensor_failed and bool(self.floats))
+        return self.alone or (self.sensor_failed and bool(self.floats) and self.program.takes_over)
 
     @property
     def acting(self) -> dict[str, tuple[LevelRelay, bool]]:
         """The relays or floats that call and stop the pumps now, with their contacts, by role."""
-        if self.sensor_failed and self.floats:
+        if self.on_floats and not self.alone:
             return {relay.role: (relay, closed) for relay, closed in zip(self.floats, self.floats_closed)}
         return {relay.role: (relay, relay.closes(on)) for relay, on in zip(self.relays, self.energised)}
 
@@ -207,7 +203,7 @@ class LiftLogic:
         """Shortest running timer, or infinity: until then the clock alone changes nothing. [s]"""
         timers = [self.panel.next_change_s(), self.run_on_left_s()]
         if self.failed_since_s is not None and self.level_m is not None:
-            timers.append(self.failed_since_s + FAILURE_DELAY_S - self.now_s)
+            timers.append(self.failed_since_s + self.fail_delay_s - self.now_s)
         if self.doubted_since_s is not None and not self.doubted:
             timers.append(self.doubted_since_s + DOUBT_DELAY_S - self.now_s)
         return max(0.0, min(timers))

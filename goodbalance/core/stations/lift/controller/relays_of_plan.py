@@ -1,15 +1,11 @@
 """The relays and floats that make a plan work, each with its two levels and what it does when the level is lost."""
 
-import math
 from dataclasses import replace
 
 from goodbalance.core.balance.plan import Plan
-from goodbalance.core.control.level_drive import DriveMode, LevelDrive
 from goodbalance.core.control.relays import LevelRelay, OnFailure, relay_numbers
-from goodbalance.core.control.rotation import Alternation, Rotation
-from goodbalance.core.control.sequencer import Sequencer, Timing
+from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.stations.lift.names import STARTS, STOPS, Role, role_of
-from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.survey.choices import AlarmRelay, LiftChoices, OnSensorFailure
 from goodbalance.core.stations.lift.survey.sensing import ControlKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
@@ -84,38 +80,3 @@ def _alarm(role: str, label: str, level_m: float, gap_m: float, on_failure: OnFa
     if not in_health:
         return LevelRelay(role, label, level_m, level_m + gap_m, on_failure)
     return LevelRelay(role, label, level_m + gap_m, level_m, OnFailure.RELEASE, normally_closed=True, sets_at_off=True)
-
-
-def sequencer_of(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Sequencer:
-    """The panel of this plan: rotation by its school, timers by its settings."""
-    schools, pumping = choices.schools, survey.pumping
-    rotation = Rotation(
-        pumping.count, schools.alternation, choices.rules.clock_period_s, pumping.standby, pumping.first_group, pumping.first_rests
-    )  # fmt: skip
-    timing = Timing(
-        start_gap_s=plan.value(S.START_GAP, 0.0),
-        feedback_s=plan.value(S.FEEDBACK_LOST, math.inf),
-        start_delay_s=plan.value(S.CALL_DELAY, 0.0),
-        stop_delay_s=plan.value(S.STOP_DELAY, 0.0),
-        min_run_s=plan.value(S.LEAST_RUN, 0.0),
-        min_off_s=plan.value(S.LEAST_REST, 0.0),
-        max_run_s=plan.value(S.LONGEST_RUN, math.inf),
-        assist_s=plan.value(S.ASSIST_AFTER, math.inf),
-    )
-    return Sequencer(rotation, timing, choices.rules.suspect_cycles)
-
-
-def drive_of(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> LevelDrive | None:
-    """The drives of this plan as one, or None where there are none."""
-    if not survey.drives.fitted:
-        return None
-    return LevelDrive(
-        DriveMode(choices.schools.speed_mode.value),
-        plan.value(S.LEAST_SPEED, 1.0),
-        plan.value(S.RAMP, survey.drives.ramp_s),
-        low_m=plan.value(Role.STOP, 0.0),
-        full_m=plan.value(S.FULL_SPEED_LEVEL, 1.0),
-        hold_m=plan.value(S.HOLD_LEVEL, 0.0),
-        gain=plan.value(S.HOLD_GAIN, 0.0),
-        reset_s=plan.value(S.HOLD_RESET, math.inf),
-    )

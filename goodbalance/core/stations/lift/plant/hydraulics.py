@@ -11,6 +11,8 @@ from goodbalance.core.physics.wells import Piece, Well, circle_area_m2, straight
 from goodbalance.core.stations.lift.survey.sensing import RangeGivenAs, SensorKind, Signal
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey, Pump, RisingMain, WellShape, WetWell
 
+SIGNALS = {Signal.MA_4_20: MA_4_20, Signal.MA_0_20: MA_0_20, Signal.V_0_10: V_0_10}
+
 
 def curve_of(pump: Pump) -> HeadCurve:
     """The pump's curve from its filled-in points. Raises OutOfRange with fewer than three."""
@@ -184,7 +186,7 @@ class Hydraulics:
         """The kind of signal the sensor gives; without a sensor the usual one, for form's sake."""
         if self.survey.sensor is None:
             return MA_4_20
-        return {Signal.MA_4_20: MA_4_20, Signal.MA_0_20: MA_0_20, Signal.V_0_10: V_0_10}[self.survey.sensor.signal]
+        return SIGNALS[self.survey.sensor.signal]
 
     @cached_property
     def scaling(self) -> Scaling:

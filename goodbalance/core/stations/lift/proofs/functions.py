@@ -63,7 +63,7 @@ def safety_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> list[
                 "Whoever answers the alarm knows that you are testing.", (SPILL, GAS),
                 "Raise the level over the high alarm, silence it, lower the level again.",
                 f"Lamp flashes and sounder comes; silenced, the lamp stands; the person answering gets the call; {clears}",
-                (Role.HIGH_ALARM,),
+                (Role.HIGH_ALARM,), expects=Outcome.WAITS_FOR_RESET if by_hand else Outcome.CLEARS_ITSELF,
             )
         )  # fmt: skip
     if survey.sensor is not None:

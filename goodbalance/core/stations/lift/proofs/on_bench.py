@@ -5,7 +5,6 @@ Bench proofs prove the settings and the logic; wiring, sensor and pumps are prov
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Proof
-from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.events import Doing, Thing
@@ -13,7 +12,7 @@ from goodbalance.core.rehearsal.proving import HAND, OFF, BenchProof, Look, Scen
 from goodbalance.core.stations.lift.bench import looks
 from goodbalance.core.stations.lift.bench.looks import LiftRun, is_up, running_at_end
 from goodbalance.core.stations.lift.bench.rehearse import LiftBench, lift_bench
-from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
+from goodbalance.core.stations.lift.controller.program import LiftProgram, program_of
 from goodbalance.core.stations.lift.names import (
     STARTS,
     Act,
@@ -43,7 +42,7 @@ def prove_on_bench(
     survey: LiftSurvey,
     choices: LiftChoices,
     plan: Plan,
-    held: Held[tuple[LevelRelay, ...]] | None = None,
+    held: Held[LiftProgram] | None = None,
     only: frozenset[str] | None = None,
 ) -> tuple[BenchProof, ...]:
     """Play every scene and judge the proofs that the bench can show. What needs a person is left out.
@@ -51,7 +50,7 @@ def prove_on_bench(
     held: as read back from the devices, so that one wrong number at a keypad fails its proof.
     only: the proofs asked for, by id; all where it is None.
     """
-    held = held or Held(plan, relays_of(survey, choices, plan))
+    held = held or Held(plan, program_of(survey, choices, plan))
     scenes = _Scenes(survey, held.plan)  # what is on the bench; what must be seen stays as planned
     return prove_scenes(
         proofs(survey, choices, plan), scenes.of,
@@ -100,7 +99,7 @@ class _Scenes:
                     return None
                 return self._cycles(), lambda run: looks.leads(run)[:CYCLES] == (1,) * CYCLES
             case Check.HIGH_ALARM_CLEARS:
-                return self._falling(), self._alarm_came
+                return self._falling(), self._alarm_came(Outcome(proof.expects))
             case Check.STANDBY:
                 return self._standby(), lambda run: looks.started_after(run, BROKEN_AT_S) == {self.hyd.pump_count - 1}
             case Check.FIRST_RESTS:
@@ -297,6 +296,14 @@ class _Scenes:
     def _seal_wet(self, stops: bool) -> Look[LiftBench]:
         return lambda run: is_up(run, Alarm.SEAL, 1) and (run.bench.logic.panel.tripped[0] is Trip.SEAL_LEAK) is stops
 
-    def _alarm_came(self, run: LiftRun) -> bool:
-        """Whether the high alarm, on at the start of a fall, let go again."""
-        return looks.contact(run, Role.HIGH_ALARM) is not None and not run.bench.logic.is_closed(Role.HIGH_ALARM)
+    @staticmethod
+    def _alarm_came(expects: Outcome) -> Look[LiftBench]:
+        """The high alarm, on at the start of a fall, lets go again; its lamp goes out, or waits for a reset."""
+
+        def came(run: LiftRun) -> bool:
+            logic = run.bench.logic
+            waits = any(cause.what == Alarm.HIGH for cause in logic.alarms.lamps)
+            gone = looks.contact(run, Role.HIGH_ALARM) is not None and not logic.is_closed(Role.HIGH_ALARM)
+            return gone and waits is (expects is Outcome.WAITS_FOR_RESET)
+
+        return came

@@ -3,13 +3,12 @@
 from collections.abc import Mapping
 from dataclasses import replace
 
-from goodbalance.core.balance.asked_number import number_before_unit
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.rotation import Alternation
-from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale, si_of
+from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
-from goodbalance.core.stations.lift.controller.logic import FAILURE_DELAY_S
+from goodbalance.core.stations.lift.controller.program import FAILURE_DELAY_S
 from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
 from goodbalance.core.stations.lift.names import STARTS, STOPS, Role, float_id
 from goodbalance.core.stations.lift.names import SettingId as S
@@ -19,7 +18,6 @@ from goodbalance.core.stations.lift.survey.sensing import ControlKind, LevelBy, 
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.lift.windows.reckon import reckon
-from goodbalance.core.stations.shared.held import Held
 
 RELAYS, CONTROLLER, PANEL, DRIVE = "relay level controller", "pump controller", "float panel", "lift drive"
 
@@ -64,7 +62,8 @@ def keypad_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan, display:
 
 
 def _whole(setting: Setting) -> KeypadValue:
-    return KeypadValue(setting.value, f"{setting.label.lower()}, from the plan", setting.window, setting.id)
+    why = f"{setting.label.lower()}, from the plan"
+    return KeypadValue(setting.value, why, setting.window, setting.id, own=setting.chosen is not None)
 
 
 def _sensor_values(survey: LiftSurvey, sensor: LevelSensor) -> dict[str, KeypadValue]:
@@ -177,33 +176,3 @@ def recheck(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet) -> Plan
     kept = {setting.id: setting.value for setting in reckon(survey, choices, False).settings}
     kept |= {row.setting: row.value for row in sheet.rows if row.setting and row.value is not None}
     return reckon(survey, choices.model_copy(update={"chosen": kept}))
-
-
-def held(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet, typed: Mapping[str, str], scale: Scale) -> Held[tuple[LevelRelay, ...]]:
-    """What the devices really hold: numbers read back take the place of the planned ones.
-
-    What was not read back, or is no number, stays as planned.
-    """
-    plan = reckon(survey, choices, False)
-    kept = {setting.id: setting.value for setting in plan.settings}
-    by_meaning: dict[str, float] = {}
-    for row in sheet.rows:
-        try:
-            value = si_of(number_before_unit(typed.get(row.parameter.code, "")), row.parameter, scale)
-        except ValueError:
-            continue
-        by_meaning[row.parameter.meaning] = value
-        if row.setting:
-            kept[row.setting] = value
-    relays = tuple(
-        replace(
-            relay,
-            on_m=by_meaning.get(f"relay.{relay.number}.on", relay.on_m),
-            off_m=by_meaning.get(f"relay.{relay.number}.off", relay.off_m),
-        )
-        for relay in relays_of(survey, choices, plan)
-    )
-    if not any(key.startswith("relay.") for key in by_meaning):  # a controller without relays of its own: by settings
-        plan = reckon(survey, choices.model_copy(update={"chosen": kept}), False)
-        return Held(plan, relays_of(survey, choices, plan))
-    return Held(reckon(survey, choices.model_copy(update={"chosen": kept}), False), relays)

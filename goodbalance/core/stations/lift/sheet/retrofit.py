@@ -3,6 +3,7 @@
 Where a contact closes and opens is all that the old panel sees: it cannot tell relays from floats.
 """
 
+import math
 from dataclasses import dataclass
 
 from goodbalance.core.balance.plan import Finding, Plan, Severity
@@ -93,7 +94,7 @@ def _old_float(relay: LevelRelay) -> tuple[str, str]:
 
 def _ramp(relays: tuple[LevelRelay, ...]) -> tuple[tuple[Band, ...], tuple[Band, ...]]:
     """Drive the level through the middle of every band, up and down again, with the panel latching."""
-    marks = sorted({level for relay in relays for level in (relay.on_m, relay.off_m)})
+    marks = sorted({level for relay in relays for level in (relay.on_m, relay.off_m) if math.isfinite(level)})
     edges = [(None, marks[0]), *zip(marks, marks[1:]), (marks[-1], None)]
     panel = Sequencer(Rotation(sum(relay.role in STARTS for relay in relays)), Timing(start_gap_s=0.0))
     states = [relay.follows(False, marks[0] - 1.0) for relay in relays]

@@ -1,0 +1,65 @@
+"""What of a plan no device carries, and what follows where it is left so."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from types import MappingProxyType
+
+from goodbalance.core.balance.plan import Plan, Setting
+from goodbalance.core.sheets.devices import DeviceValues
+from goodbalance.core.sheets.entry_sheet import KeypadValue, harm_outside
+
+
+@dataclass(frozen=True, slots=True)
+class Uncarried:
+    """Something the plan wants that no device has a place for. about: its name in a waiver; harm: what follows without it."""
+
+    about: str
+    label: str
+    harm: str
+
+
+@dataclass(frozen=True, slots=True)
+class Function:
+    """Something controllers do that is no number of the plan: the meanings a device may be told it by, what happens where none
+    is told, in our word or in SI, and what follows then."""
+
+    label: str
+    meanings: tuple[str, ...]
+    anyway: float | str
+    harm: str
+
+
+def word_of(function: Function, device: DeviceValues, plan_wants: Mapping[str, float | str]) -> float | str:
+    """What the devices really do: as somebody saw it, as it is wanted where there is a place, and else what happens anyway.
+
+    plan_wants: what the plan asks of each meaning; where it asks one of the function's, only those it asks count.
+    """
+    asked = [meaning for meaning in function.meanings if meaning in plan_wants]
+    meanings = asked or list(function.meanings)
+    wanted = plan_wants[asked[0]] if asked else function.anyway
+    for meaning in meanings:
+        if meaning in device.by_meaning:
+            return device.by_meaning[meaning]
+    return wanted if device.places.intersection(meanings) else function.anyway
+
+
+def uncarried(
+    plan: Plan, wanted: Mapping[str, KeypadValue], device: DeviceValues, functions: tuple[Function, ...],
+    without: Callable[[Setting], float | None], harms: Mapping[str, str] = MappingProxyType({}),
+) -> tuple[Uncarried, ...]:  # fmt: skip
+    """Settings and functions the plan wants and no device has a place for; harm is empty where nothing follows.
+
+    without: the value that acts where a setting has no place, in SI; None for what is set by hand and needs none.
+    harms: what follows where it is another than that of a number beyond its window, by setting.
+    """
+    found = []
+    for setting in plan.settings:
+        acts = None if setting.id in device.placed else without(setting)
+        if acts is not None:
+            harm = harms.get(setting.id) or harm_outside(setting.window, acts)
+            found.append(Uncarried(f"setting.{setting.id}", setting.label, harm))
+    for function in functions:
+        asked = [meaning for meaning in function.meanings if meaning in wanted]
+        if asked and wanted[asked[0]].value != function.anyway and not device.places.intersection(asked):
+            found.append(Uncarried(function.meanings[0], function.label, function.harm))
+    return tuple(found)

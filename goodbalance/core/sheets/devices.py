@@ -1,0 +1,171 @@
+"""How the devices of a station stand: what somebody saw each of their numbers show, and what they hold by it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from goodbalance.core.balance.asked_number import number_before_unit
+from goodbalance.core.sheets.entry_sheet import EntrySheet, Row, RowKind, si_of
+
+Place = tuple[str, str]  # a device and a code of it
+
+
+class Source(StrEnum):
+    """How a number of a device is known."""
+
+    READ_BACK = "read back"
+    AS_FOUND = "as found"
+    RESET = "factory reset"
+
+
+class Match(StrEnum):
+    """Whether a read-back agrees with the sheet."""
+
+    SAME = "same"
+    DIFFERS = "differs"
+    NOT_READ = "not read back"
+
+
+@dataclass(frozen=True, slots=True)
+class Noted:
+    """What a display showed, how that is known, who says so and when. seq: of its entry in the record."""
+
+    text: str
+    source: Source
+    author: str
+    at: str
+    seq: int
+
+
+@dataclass(frozen=True, slots=True)
+class Stand:
+    """One row of the sheet and what is known of it: noted is None where nobody looked. before: what was found before the work."""
+
+    row: Row
+    noted: Noted | None
+    match: Match
+    before: str = ""
+
+    @property
+    def typed(self) -> str:
+        """What was read back after typing; empty where nothing was."""
+        return self.noted.text if self.noted is not None and self.noted.source is Source.READ_BACK else ""
+
+
+@dataclass(frozen=True, slots=True)
+class DeviceValues:
+    """What the devices hold as far as somebody looked, in SI or in our word, and what they have a place for.
+
+    by_meaning, settings: what is known, by meaning and by the plan's setting (of several that hold it, the one farthest off).
+    places, placed: every meaning, and every
+    setting of the plan, that has a parameter of its own or is done by wiring.
+    """
+
+    by_meaning: Mapping[str, float | str]
+    settings: Mapping[str, float]
+    places: frozenset[str]
+    placed: frozenset[str]
+
+
+def compare(row: Row, text: str) -> Match:
+    """Whether a read-back agrees. Numbers may differ in how they are written, not in value."""
+    text = text.strip()
+    if not text:
+        return Match.NOT_READ
+    if row.parameter.options:
+        return Match.SAME if text.casefold() == row.shows.casefold() else Match.DIFFERS
+    try:
+        seen, wanted = number_before_unit(text), float(row.shows)
+    except ValueError:
+        return Match.DIFFERS
+    return Match.SAME if abs(seen - wanted) < 1e-9 else Match.DIFFERS
+
+
+def stands_of(
+    sheet: EntrySheet, found: Mapping[Place, Noted], back: Mapping[Place, Noted], resets: Mapping[str, Noted]
+) -> tuple[Stand, ...]:
+    """Every row with the latest that is known of it.
+
+    found, back: what was noted before the work and read back, by device and code; an empty device is any. resets: factory resets, by the id of the device: one
+    makes untrue what was noted before it, and shows what a new device shows.
+    """
+    stands = []
+    for row in sheet.rows:
+        as_found, read = _noted(found, row), _noted(back, row)
+        known = [each for each in (as_found, read) if each is not None]
+        reset = resets.get(row.device)
+        if reset is not None:
+            known.append(Noted(row.default_shows, Source.RESET, reset.author, reset.at, reset.seq))
+        noted = max(known, key=lambda each: each.seq, default=None)
+        is_back = noted is not None and noted.source is Source.READ_BACK
+        match = compare(row, noted.text) if noted is not None and is_back else Match.NOT_READ
+        stands.append(Stand(row, noted, match, as_found.text if as_found is not None else ""))
+    return tuple(stands)
+
+
+def _noted(noted: Mapping[Place, Noted], row: Row) -> Noted | None:
+    """What was noted of a row; an empty text takes a note back."""
+    code = row.parameter.code
+    found = max((each for each in (noted.get((row.device, code)), noted.get(("", code))) if each is not None), key=lambda n: n.seq, default=None)
+    return found if found is not None and found.text.strip() else None
+
+
+def values_of(sheet: EntrySheet, stands: tuple[Stand, ...]) -> DeviceValues:
+    """What the devices hold. A number measured from another follows the one its device holds, planned where nobody looked."""
+    by_meaning: dict[str, float | str] = {}
+    settings: dict[str, float] = {}
+    for based in (False, True):  # those that others are measured from come first
+        for stand in stands:
+            row, meaning = stand.row, stand.row.parameter.meaning
+            if bool(row.parameter.base) is not based or not meaning:
+                continue
+            value = _value(stand, by_meaning)
+            if value is None:
+                continue
+            by_meaning[meaning] = value
+            if row.setting and isinstance(value, float):
+                before = settings.get(row.setting, value)
+                settings[row.setting] = value if _off(value, row) >= _off(before, row) else before
+    devices = (sheet.profile, *sheet.companions)
+    wired = {meaning for device in devices for meaning in device.wired}
+    places = frozenset({row.parameter.meaning for row in sheet.rows if row.parameter.meaning} | wired)
+    return DeviceValues(by_meaning, settings, places, frozenset(row.setting for row in sheet.rows if row.setting))
+
+
+def found_of(stands: tuple[Stand, ...]) -> dict[str, float]:
+    """What the devices held before the work, as far as it was noted, in SI by the plan's setting."""
+    found: dict[str, float] = {}
+    bases: dict[str, float | str] = {}
+    for stand in sorted(stands, key=lambda each: bool(each.row.parameter.base)):
+        noted = Noted(stand.before, Source.AS_FOUND, "", "", 0) if stand.before else None
+        value = None if noted is None else _value(replace(stand, noted=noted), bases)
+        if value is not None:
+            bases[stand.row.parameter.meaning] = value
+        if stand.row.setting and isinstance(value, float):
+            found.setdefault(stand.row.setting, value)
+    return found
+
+
+def _off(value: float, row: Row) -> float:
+    """How far a value is from what the row was to hold."""
+    return 0.0 if row.value is None else abs(value - row.value)
+
+
+def _value(stand: Stand, known: Mapping[str, float | str]) -> float | str | None:
+    """What a row holds in SI, or our word for what it shows; None where that is not known, or no number."""
+    row, noted = stand.row, stand.noted
+    base = known.get(row.parameter.base, row.base)
+    moved = bool(row.parameter.base) and row.parameter.base in known
+    text = noted.text if noted is not None else row.shows if moved else ""
+    if row.kind is RowKind.REFUSED and not text:
+        text = row.default_shows  # it takes nothing of what the plan wants
+    if row.parameter.options:
+        return next((word for word, shown in row.parameter.options.items() if shown.casefold() == text.strip().casefold()), None)
+    try:
+        shown = number_before_unit(text)
+    except ValueError:
+        return None
+    if row.scale is None or not isinstance(base, float):
+        return None
+    return si_of(shown, row.parameter, row.scale, base)
+

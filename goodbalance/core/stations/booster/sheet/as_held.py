@@ -1,0 +1,132 @@
+"""What the devices of a booster set really do: the plan and the program as somebody saw them hold it."""
+
+from dataclasses import replace
+from enum import StrEnum
+from typing import TypeVar
+
+from goodbalance.core.balance.plan import Plan, Setting
+from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.sheets.carried import Function, uncarried, word_of
+from goodbalance.core.sheets.devices import DeviceValues
+from goodbalance.core.sheets.profile import Display
+from goodbalance.core.stations.booster.controller.numbers import WITHOUT, Numbers, numbers_of
+from goodbalance.core.stations.booster.names import SettingId as S
+from goodbalance.core.stations.booster.plant.hydraulics import SIGNALS
+from goodbalance.core.stations.booster.sheet.keypad import keypad_values
+from goodbalance.core.stations.booster.survey.choices import (
+    BoosterChoices,
+    FillEnd,
+    NoFlowBy,
+    OnFailure,
+    Reset,
+    Setback,
+    Sharing,
+)
+from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
+from goodbalance.core.stations.booster.windows.reckon import reckon
+from goodbalance.core.stations.shared.held import Held
+
+Word = TypeVar("Word", bound=StrEnum)
+
+
+def _function(label: str, name: str, anyway: float | str, harm: str, at: str = "control") -> Function:
+    return Function(label, (f"{at}.{name}", f"drive.1.{name}"), anyway, harm)
+
+
+TURN = _function("Whose turn it is", "alternation", Alternation.FIXED.value, "One pump always leads and wears out first; the others stand until they stick.")
+TURN = replace(TURN, meanings=("pumps.alternation", *TURN.meanings))
+CLOCK = _function("The clock of the turn", "clock_period", 86400.0, "The turn passes at another time than planned.")
+CLOCK = replace(CLOCK, meanings=("pumps.clock_period", *CLOCK.meanings))
+SHARING = _function("How pumps share", "sharing", Sharing.SYNCHRONOUS.value, "Pumps share otherwise than the joins and leaves were reckoned for: they hunt.")
+NO_FLOW = _function("How no flow is known", "no_flow", NoFlowBy.SPEED.value, "The set never sleeps, or sleeps while somebody draws.")
+SETBACK = _function("Pressure falls with the flow", "setback", Setback.NONE.value, "The pressure stays high at night: leaks and energy.")
+FILL = _function("Slow fill", "slow_fill", "no", "Empty pipes are filled at full speed: water hammer.")
+FILL_END = _function("What ends a fill that takes too long", "fill_end", FillEnd.GO_ON.value, "After the fill time the set runs on into an open pipe.")
+SUCTION = _function("After lack of water", "suction_reset", Reset.AUTOMATIC.value, "The set starts again by itself as soon as water is back: somebody may be at the pump.")
+LOST = _function("When the sensor is lost", "sensor_failure", OnFailure.STOP_ALL.value, "With the sensor lost nobody has water.")
+FORM = _function("The form of the gains", "form", "dependent", "Gain and reset time mean something else than they were reckoned for: the loop hunts or sleeps.")
+_ALL = (TURN, CLOCK, SHARING, NO_FLOW, SETBACK, FILL, FILL_END, SUCTION, LOST, FORM)
+_SIGNAL, _RANGE = ("sensor.signal", "drive.1.signal"), ("sensor.range", "drive.1.range")
+_FROM, _TO = ("control.night_from", "drive.1.night_from"), ("control.night_to", "drive.1.night_to")
+
+
+def held(survey: BoosterSurvey, choices: BoosterChoices, device: DeviceValues, display: Display) -> Held[Numbers]:
+    """What the devices hold takes the place of what is planned; where nobody looked it is as planned.
+
+    Of drives that each hold every number, the first one leads; what the others hold otherwise shows as a difference.
+    What no device has a place for does not act, and is listed with the harm.
+    """
+    plan = reckon(survey, choices, False)
+    wanted = keypad_values(survey, choices, plan, display)
+    kept = {setting.id: device.settings.get(setting.id, setting.value) for setting in plan.settings}
+    left = reckon(survey, choices.model_copy(update={"chosen": kept}), False)
+    lacking = frozenset(s.id for s in plan.settings if s.id not in device.placed and s.id != S.PRECHARGE)
+    told = _Told(choices, {m: v.value for m, v in wanted.items()}, device)
+    numbers = numbers_of(survey, told.choices(survey), left, lacking)
+    missing = uncarried(plan, wanted, device, _ALL, lambda setting: _acts_without(plan, setting))
+    return Held(left, told.program(numbers), missing)
+
+
+def _acts_without(plan: Plan, setting: Setting) -> float | None:
+    """What acts in the place of a setting that no device holds; None for the gas of a tank, which is set at its valve."""
+    if setting.id == S.PRECHARGE:
+        return None
+    if setting.id in WITHOUT:
+        return WITHOUT[setting.id]
+    if setting.id == S.EMERGENCY_PUMPS:
+        return 99.0  # every pump may start on the generator
+    return plan.value(S.SET_PRESSURE, 0.0)  # by night, without flow and on the generator the set pressure goes on
+
+
+class _Told:
+    """What the devices of one set were told, function by function."""
+
+    def __init__(self, choices: BoosterChoices, wanted: dict[str, float | str], device: DeviceValues) -> None:
+        self._choices, self.wanted, self.device = choices, wanted, device
+
+    def word(self, function: Function) -> float | str:
+        """In our word or in SI; as planned where the plan says nothing of it."""
+        return word_of(function, self.device, self.wanted)
+
+    def _one(self, function: Function, planned: Word) -> Word:
+        """A school as it was told; as planned where the set has no such function, or its answer is none of ours."""
+        if not any(meaning in self.wanted for meaning in function.meanings):
+            return planned
+        word = self.word(function)
+        return next((each for each in type(planned) if each == word), planned)
+
+    def _known(self, meanings: tuple[str, ...]) -> float | str | None:
+        return next((self.device.by_meaning[meaning] for meaning in meanings if meaning in self.device.by_meaning), None)
+
+    def choices(self, survey: BoosterSurvey) -> BoosterChoices:
+        """The choices with every school as the devices hold it."""
+        schools, rules = self._choices.schools, self._choices.rules
+        update = {
+            "alternation": self._one(TURN, schools.alternation), "sharing": self._one(SHARING, schools.sharing),
+            "no_flow": self._one(NO_FLOW, schools.no_flow), "setback": self._one(SETBACK, schools.setback),
+            "fill_end": self._one(FILL_END, schools.fill_end), "suction_reset": self._one(SUCTION, schools.suction_reset),
+            "sensor_failure": self._one(LOST, schools.sensor_failure),
+        }  # fmt: skip
+        times: dict[str, float | int] = {}
+        if schools.alternation is Alternation.CLOCK:
+            times["clock_period_s"] = float(self.word(CLOCK))
+        for name, meanings in (("night_from_h", _FROM), ("night_to_h", _TO)):
+            at_s = self._known(meanings)
+            if isinstance(at_s, float):
+                times[name] = round(at_s / 3600.0)
+        return self._choices.model_copy(
+            update={"schools": schools.model_copy(update=update), "rules": rules.model_copy(update=times)}
+        )
+
+    def program(self, numbers: Numbers) -> Numbers:
+        """Numbers of the plan as held, with inputs, fill and form of the gains as the devices were told."""
+        signal, range_pa = self._known(_SIGNAL), self._known(_RANGE)
+        by_word = {kind.value: found for kind, found in SIGNALS.items()}
+        return replace(
+            numbers,
+            signal=by_word.get(str(signal), numbers.signal),
+            range_pa=range_pa if isinstance(range_pa, float) and range_pa > 0.0 else numbers.range_pa,
+            slow_fill=numbers.slow_fill and self.word(FILL) == "yes",
+            # u = K e + 1/T of the integral: as a reset time of K T
+            reset_time=numbers.reset_time * (numbers.gain if self._known(FORM.meanings) == "independent" else 1.0),
+        )

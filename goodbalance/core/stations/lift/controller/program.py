@@ -1,0 +1,145 @@
+"""What the controller, panel and drives of a lift station do, whether as the plan wants it or as they really hold it."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from goodbalance.core.balance.plan import Plan
+from goodbalance.core.control.level_drive import DriveMode
+from goodbalance.core.control.relays import LevelRelay, OnFailure
+from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.control.sequencer import Timing
+from goodbalance.core.physics.signals import Scaling, SignalRange
+from goodbalance.core.stations.lift.controller.relays_of_plan import floats_of, relays_of
+from goodbalance.core.stations.lift.names import STOPS, Role
+from goodbalance.core.stations.lift.names import SettingId as S
+from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
+from goodbalance.core.stations.lift.survey.choices import AlarmReset, LiftChoices, SealLeak
+from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.lift.windows.float_ladder import is_alone
+
+FAILURE_DELAY_S = 3.0  # a loop fault must last this long before the controller believes it
+WITHOUT = {  # what acts where a controller has no such timer
+    S.CALL_DELAY: 0.0, S.START_GAP: 0.0, S.FEEDBACK_LOST: math.inf, S.LEAST_RUN: 0.0, S.LEAST_REST: 0.0,
+    S.STOP_DELAY: 0.0, S.LONGEST_RUN: math.inf, S.ASSIST_AFTER: math.inf, S.RUN_ON: 0.0, S.BELIEVED_RATE: math.inf,
+    S.LEAST_SPEED: 1.0, S.RAMP: 0.1, S.FULL_SPEED_LEVEL: 1.0, S.HOLD_LEVEL: 0.0, S.HOLD_GAIN: 0.0, S.HOLD_RESET: math.inf,
+}  # fmt: skip
+_OPEN_WITHOUT = (Role.LOW_ALARM, Role.HIGH_ALARM, Role.START_1, Role.START_2, Role.START_3, Role.START_4)
+
+
+@dataclass(frozen=True, slots=True)
+class LevelInput:
+    """What the controller takes its level signal for. fail_delay_s: so long a failed signal must last before it is believed."""
+
+    signal: SignalRange
+    scaling: Scaling
+    fail_delay_s: float = FAILURE_DELAY_S
+
+
+@dataclass(frozen=True, slots=True)
+class DriveNumbers:
+    """How the drives of a station are led: levels in m above the floor, speeds as shares of full, gain as share a metre."""
+
+    mode: DriveMode
+    least: float
+    ramp_s: float
+    low_m: float
+    full_m: float
+    hold_m: float
+    gain: float
+    reset_s: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LiftProgram:
+    """Contacts, timers, turns, inputs, drives and alarms: all that the logic of a lift station is built from.
+
+    relays: moved by the sensor, or the floats themselves with `alone`; floats: those behind a sensor. takes_over: whether
+    these call and stop the pumps while the sensor is out. seal: what a wet seal does, None where nothing sees it.
+    """
+
+    relays: tuple[LevelRelay, ...]
+    floats: tuple[LevelRelay, ...]
+    alone: bool
+    takes_over: bool
+    sensor: LevelInput
+    timing: Timing
+    run_on_s: float
+    believed_rate_ms: float
+    alternation: Alternation
+    clock_period_s: float
+    drive: DriveNumbers | None
+    alarm_by_hand: bool
+    phase_monitor: bool
+    seal: SealLeak | None
+
+    def relay(self, role: str) -> LevelRelay:
+        """The relay of that role. KeyError where this station has none."""
+        return {relay.role: relay for relay in self.relays}[role]
+
+
+def program_of(
+    survey: LiftSurvey, choices: LiftChoices, plan: Plan, beside: Mapping[str, float] | None = None,
+    lacking: frozenset[str] = frozenset(),
+) -> LiftProgram:  # fmt: skip
+    """The program of a plan.
+
+    beside: timers that the plan does not have and a device holds all the same, in SI by setting. lacking: settings of the plan
+    that no device has a place for: they never act.
+    """
+    hyd, schools, control = hydraulics(survey), choices.schools, survey.control
+    values = {**(beside or {}), **{setting.id: setting.value for setting in plan.settings}}
+
+    def value(setting_id: S, nothing: float) -> float:
+        return WITHOUT[setting_id] if setting_id in lacking else values.get(setting_id, nothing)
+
+    timing = Timing(
+        start_gap_s=value(S.START_GAP, 0.0), feedback_s=value(S.FEEDBACK_LOST, math.inf),
+        start_delay_s=value(S.CALL_DELAY, 0.0), stop_delay_s=value(S.STOP_DELAY, 0.0), min_run_s=value(S.LEAST_RUN, 0.0),
+        min_off_s=value(S.LEAST_REST, 0.0), max_run_s=value(S.LONGEST_RUN, math.inf), assist_s=value(S.ASSIST_AFTER, math.inf),
+    )  # fmt: skip
+    relays = relays_of(survey, choices, plan)
+    return LiftProgram(
+        relays=tuple(without_place(relay) if relay.role in lacking else relay for relay in relays),
+        floats=floats_of(survey, plan), alone=is_alone(survey), takes_over=True,
+        sensor=LevelInput(hyd.signal, hyd.scaling), timing=timing,
+        run_on_s=value(S.RUN_ON, 0.0), believed_rate_ms=value(S.BELIEVED_RATE, math.inf),
+        alternation=schools.alternation, clock_period_s=choices.rules.clock_period_s,
+        drive=_drive_of(survey, choices, values, lacking), alarm_by_hand=schools.alarm_reset is AlarmReset.BY_HAND,
+        phase_monitor=control.phase_monitor, seal=schools.seal_leak if control.seal_probes else None,
+    )  # fmt: skip
+
+
+def _drive_of(
+    survey: LiftSurvey, choices: LiftChoices, values: Mapping[str, float], lacking: frozenset[str]
+) -> DriveNumbers | None:
+    """The drives as one; None where there are none."""
+    if not survey.drives.fitted:
+        return None
+    held = {**values, **{setting_id: WITHOUT[S(setting_id)] for setting_id in lacking if setting_id in set(WITHOUT)}}
+    return DriveNumbers(
+        DriveMode(choices.schools.speed_mode.value), held.get(S.LEAST_SPEED, 1.0), held.get(S.RAMP, survey.drives.ramp_s),
+        held.get(Role.STOP, 0.0), held.get(S.FULL_SPEED_LEVEL, 1.0), held.get(S.HOLD_LEVEL, 0.0), held.get(S.HOLD_GAIN, 0.0),
+        held.get(S.HOLD_RESET, math.inf),
+    )  # fmt: skip
+
+
+def without_place(relay: LevelRelay) -> LevelRelay:
+    """The contact of a role that no device has a place for: a start or an alarm never comes, a stop never stops."""
+    return _stuck(relay, (relay.role not in _OPEN_WITHOUT) is not relay.normally_closed)
+
+
+def at_rest(relay: LevelRelay) -> LevelRelay:
+    """A relay that was told to do nothing: it never pulls."""
+    return _stuck(relay, False)
+
+
+def _stuck(relay: LevelRelay, pulled: bool) -> LevelRelay:
+    beyond_m = -math.inf if pulled else math.inf
+    return replace(relay, on_m=beyond_m, off_m=beyond_m, on_failure=OnFailure.ENERGISE if pulled else OnFailure.RELEASE)
+
+
+def level_without(role: str) -> float:
+    """The level at which a role without a place acts: a start or high alarm never, a stop or low alarm only below all water. [m]"""
+    falls = role in (*STOPS, Role.LOW_CUT_OUT, Role.LOW_ALARM)
+    return -math.inf if falls else math.inf

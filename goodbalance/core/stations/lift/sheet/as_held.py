@@ -1,0 +1,180 @@
+"""What the devices of a lift station really do: the plan and the program as somebody saw them hold it."""
+
+from dataclasses import replace
+from enum import StrEnum
+from typing import TypeVar
+
+from goodbalance.core.balance.plan import Plan, Setting
+from goodbalance.core.control.relays import LevelRelay, OnFailure
+from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.physics.signals import Scaling
+from goodbalance.core.sheets.carried import Function, uncarried, word_of
+from goodbalance.core.sheets.devices import DeviceValues
+from goodbalance.core.sheets.profile import Display
+from goodbalance.core.stations.lift.controller.program import (
+    FAILURE_DELAY_S,
+    WITHOUT,
+    LevelInput,
+    LiftProgram,
+    at_rest,
+    level_without,
+    program_of,
+)
+from goodbalance.core.stations.lift.names import Role
+from goodbalance.core.stations.lift.names import SettingId as S
+from goodbalance.core.stations.lift.plant.hydraulics import SIGNALS, hydraulics
+from goodbalance.core.stations.lift.sheet.keypad import keypad_values
+from goodbalance.core.stations.lift.survey.choices import (
+    AlarmRelay,
+    AlarmReset,
+    LiftChoices,
+    OnSensorFailure,
+    SpeedMode,
+)
+from goodbalance.core.stations.lift.survey.sensing import Signal
+from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.lift.windows.float_ladder import is_alone
+from goodbalance.core.stations.lift.windows.reckon import reckon
+from goodbalance.core.stations.shared.held import Held
+
+Word = TypeVar("Word", bound=StrEnum)
+TURN = Function(
+    "Whose turn it is", ("pumps.alternation", "relays.alternation"), Alternation.FIXED.value,
+    "One pump always leads: it wears out first, and the others stand until they stick.",
+)  # fmt: skip
+CLOCK = Function(
+    "The clock of the turn", ("pumps.clock_period", "relays.clock_period"), 86400.0, "The turn passes at another time than planned.",
+)  # fmt: skip
+RESET = Function(
+    "Alarms wait for a reset", ("alarm.reset",), AlarmReset.AUTOMATIC.value, "An alarm that has passed leaves no trace: nobody learns of it.",
+)  # fmt: skip
+RELAY = Function(
+    "How alarm relays rest", ("alarm.relay",), AlarmRelay.IN_ALARM.value, "A dead controller raises no alarm.",
+)  # fmt: skip
+PHASE = Function(
+    "Phase monitor", ("inputs.phase",), "no", "A lost or swapped phase is seen by nothing: motors burn, or turn backwards.",
+)  # fmt: skip
+SEAL = Function("Seal probes", ("inputs.seal",), "no", "Water in the oil is seen by nothing: bearings and winding go next.")
+LOST = Function(
+    "When the level signal is lost", ("pumps.on_failure",), OnSensorFailure.STOP_ALL.value, "With the sensor lost the pumps stop and the well fills.",
+)  # fmt: skip
+PACE = Function("How drives are led", ("drives.mode", "drive.1.mode"), SpeedMode.FIXED.value, "The pumps run at full speed whatever the level.")
+_SILENT: dict[str, str] = {
+    Role.LOW_ALARM: "Nobody is told that the well runs low.", Role.HIGH_ALARM: "Nobody is told that the water rises: it floods unseen.",
+    Role.LOW_CUT_OUT: "Nothing but the stop keeps the pumps from running dry.",
+}  # fmt: skip
+_ALL = (TURN, CLOCK, RESET, RELAY, PHASE, SEAL, LOST, PACE)
+
+
+def held(survey: LiftSurvey, choices: LiftChoices, device: DeviceValues, display: Display) -> Held[LiftProgram]:
+    """What the devices hold takes the place of what is planned; where nobody looked it is as planned.
+
+    What no device has a place for does not act, and is listed with the harm.
+    """
+    plan = reckon(survey, choices, False)
+    told = _Told(survey, choices, plan, device, display)
+    kept = {setting.id: device.settings.get(setting.id, setting.value) for setting in plan.settings}
+    left = reckon(survey, choices.model_copy(update={"chosen": kept}), False)
+    functions = _ALL if survey.drives.fitted else tuple(each for each in _ALL if each is not PACE)
+    without = lambda setting: _acts_without(survey, setting)  # noqa: E731
+    missing = uncarried(plan, told.wanted, device, functions, without, _SILENT)
+    return Held(left, told.program(left), missing)
+
+
+def _acts_without(survey: LiftSurvey, setting: Setting) -> float | None:
+    """What acts in the place of a setting that no device holds; None for floats, which are hung."""
+    if setting.group == "floats" or (setting.group == "levels" and is_alone(survey)):
+        return None
+    return level_without(setting.id) if setting.group == "levels" else WITHOUT[S(setting.id)]
+
+
+class _Told:
+    """What the devices of one station were told, function by function."""
+
+    def __init__(self, survey: LiftSurvey, choices: LiftChoices, plan: Plan, device: DeviceValues, display: Display) -> None:
+        self.survey, self.choices, self.plan, self.device = survey, choices, plan, device
+        self.wanted = keypad_values(survey, choices, plan, display)
+
+    def word(self, function: Function) -> str:
+        """In our word; as planned where the plan says nothing of it."""
+        return str(word_of(function, self.device, {meaning: each.value for meaning, each in self.wanted.items()}))
+
+    def program(self, left: Plan) -> LiftProgram:
+        """The program by what was told; left: the plan with every number as the devices hold it."""
+        device, by_meaning = self.device, self.device.by_meaning
+        planned = {setting.id for setting in self.plan.settings}
+        lacking = frozenset(s.id for s in self.plan.settings if s.id not in device.placed and _acts_without(self.survey, s) is not None)
+        beside: dict[str, float] = {
+            setting_id: value
+            for setting_id in S
+            for meaning in (f"setting.{setting_id}", f"relays.{setting_id}")
+            if setting_id not in planned and isinstance(value := by_meaning.get(meaning), float)
+        }
+        survey, choices = self._survey(), self._choices()
+        program = program_of(survey, choices, left, beside, lacking)
+        takes_over = not self.survey.control.has_floats or LOST.meanings[0] not in by_meaning or self.word(LOST) == "floats"
+        own = program_of(survey, choices, self.plan, beside, lacking).relays if self._by_relays else program.relays
+        relays = tuple(self._relay(relay) for relay in own)
+        return replace(program, relays=relays, sensor=self._input(program.sensor), takes_over=takes_over)
+
+    def _survey(self) -> LiftSurvey:
+        control = self.survey.control
+        update = {
+            "phase_monitor": control.phase_monitor and self.word(PHASE) == "yes",
+            "seal_probes": control.seal_probes and self.word(SEAL) != "no",
+        }
+        return self.survey.model_copy(update={"control": control.model_copy(update=update)})
+
+    def _choices(self) -> LiftChoices:
+        schools, rules = self.choices.schools, self.choices.rules
+        update: dict[str, object] = {"alarm_reset": self._one(RESET, schools.alarm_reset)}
+        if self.survey.pumping.duty_count > 1:
+            update["alternation"] = self._one(TURN, schools.alternation)
+        if not self._by_relays:
+            update["alarm_relay"] = self._one(RELAY, schools.alarm_relay)
+            update["sensor_failure"] = self._one(LOST, schools.sensor_failure)
+        if self.survey.drives.fitted:
+            update["speed_mode"] = self._one(PACE, schools.speed_mode)
+        if self.survey.control.seal_probes:
+            update["seal_leak"] = self._one(SEAL, schools.seal_leak)
+        period = rules.model_copy(update={"clock_period_s": float(self.word(CLOCK))})
+        return self.choices.model_copy(update={"schools": schools.model_copy(update=update), "rules": period})
+
+    def _one(self, function: Function, planned: Word) -> Word:
+        """A school as it was told; as planned where the device says something that is none of its answers."""
+        word = self.word(function)
+        return next((each for each in type(planned) if each == word), planned)
+
+    @property
+    def _by_relays(self) -> bool:
+        """Whether numbered relays with levels of their own do the work, each with its own way on a lost signal."""
+        return any(meaning.startswith("relay.") for meaning in self.wanted)
+
+    def _relay(self, relay: LevelRelay) -> LevelRelay:
+        """A relay as its controller holds it, by its number."""
+        known = self.device.by_meaning
+        if not relay.number:
+            return relay
+        own = f"relay.{relay.number}"
+        if known.get(f"{own}.function", "level") != "level":
+            return at_rest(relay)
+        on, off = known.get(f"{own}.on", relay.on_m), known.get(f"{own}.off", relay.off_m)
+        lost = OnFailure(str(known.get(f"{own}.on_failure", relay.on_failure.value)))
+        return replace(relay, on_m=float(on), off_m=float(off), on_failure=lost)
+
+    def _input(self, planned: LevelInput) -> LevelInput:
+        """The level input as it was told: a wrong end of the scale misreads every level."""
+        known = self.device.by_meaning
+        hyd = hydraulics(self.survey)
+        signal = SIGNALS[Signal(str(known["sensor.signal"]))] if "sensor.signal" in known else hyd.signal
+        fail_low = known.get("sensor.fail_low")
+        if isinstance(fail_low, float) and signal.fail_low is not None:
+            signal = replace(signal, fail_low=fail_low)
+        zero_m, full_m = (
+            float(known.get(meaning, planned_m))
+            for meaning, planned_m in (("sensor.zero_level", hyd.scaling.value_low), ("sensor.full_level", hyd.scaling.value_high))
+        )
+        if zero_m == full_m:
+            return planned  # no controller takes a scale without length
+        delay_s = float(known.get("sensor.fail_delay", FAILURE_DELAY_S))
+        return LevelInput(signal, Scaling(signal.low, signal.high, zero_m, full_m), delay_s)

@@ -1,0 +1,83 @@
+"""Devices by real requests: as found, factory reset, read back, what differs, waivers, and what a signature makes of them."""
+
+import html
+import re
+
+from tests.web.visits import WebTest, key
+from tools.stage.typed_stations import ROUND_WELL
+
+
+class DevicesTest(WebTest):
+    def read(self, path: str, code: str, typed: str, **more: object) -> dict:
+        return self.ada.json(f"{path}/read-back", {"save_key": key(), "code": code, "typed": typed, **more}).json()
+
+    def test_from_found_to_reset_to_read_back_and_left(self) -> None:
+        """Nothing is wiped before it is noted, the last that is known counts, and as left is what was read back."""
+        path = self.station(ROUND_WELL)
+        self.assertIn("Note what stands there now", self.ada.get(f"{path}/enter?found=1").text)
+        self.read(path, "4 lift", "1.60", device="ebbstone_tray", before=True)
+        refused = self.ada.form(f"{path}/reset", device="ebbstone_tray", save_key=key(), why="new")
+        self.assertEqual(refused.status_code, 422)
+        self.assertRegex(refused.text, "Not noted as found: .* and others. A reset wipes them for ever")
+        self.assertEqual(self.ada.form(f"{path}/reset", device="whelk_page", save_key=key()).status_code, 422)
+        self.ada.form(f"{path}/reset", device="ebbstone_tray", save_key=key(), why="new from the box, never typed into")
+        self.assertEqual(self.read(path, "4 lift", "1.75")["hint"], "That is what a new device shows: not typed, or not saved. Type and save it again.")
+        self.assertEqual(self.read(path, "4 lift", "1.60")["hint"], "That is what was found before: not typed, or not saved. Type and save it again.")
+        self.assertEqual(self.read(path, "4 lift", "1.21")["match"], "same")
+        page = self.ada.get(f"{path}/handover").text
+        self.assertRegex(page, r"Duty start level</b></td>.{0,120}<b>1.21 m</b><div\s+class=\"small quiet said-by\">Ada Wren, ")
+        self.assertRegex(page, r"Assist start level</b></td>.{0,120}not read back, factory reset 1.75")
+        card = self.ada.get(f"{path}/card").text
+        self.assertRegex(card, r"Duty start level</td><td\s+class=\"r num\"><b>1.21 m</b>")
+        self.assertRegex(card, r"Assist start level</td><td\s+class=\"r num\"><span class=\"small\">[0-9.]+ m\s+planned, not read back")
+        csv = self.ada.get(f"{path}/settings.csv").text
+        self.assertRegex(csv, r"start_1,Duty start level,level,1\.6000,1\.2100,1\.2\d\d\d,.*,read back")
+        self.assertRegex(csv, r"start_2,Assist start level,level,[0-9.]*,,1\.\d+,.*,\"?not read back")
+        self.assertRegex(csv, r"4 lift,Relay 4 pulls in at,1.21,m,1.60,1.21,same,read back")
+
+    def test_all_that_stands_as_listed_is_read_back_under_one_name(self) -> None:
+        path = self.station(ROUND_WELL)
+        page = self.ada.get(f"{path}/enter").text
+        for words in ("Type these 26, in this order", "Check these 7: the plan relies on what a new device shows", "22 are not used by this plan"):
+            self.assertIn(words, page)
+        for kind, words in (("check", "7 of 33 read back"), ("change", "not yet stored")):
+            self.assertIn(words, self.ada.form(f"{path}/read-all", kind=kind, save_key=key()).text)
+        self.assertEqual(self.ada.form(f"{path}/read-all", kind="check", save_key=key()).status_code, 422)
+        self.assertIn("stored", self.ada.form(f"{path}/stored", save_key=key()).text)
+        self.assertIn("33 of 33 numbers read back as they should stand", self.sign(path).text)
+
+    def test_a_difference_runs_on_the_bench_and_must_be_settled_before_anybody_signs(self) -> None:
+        """The duty start read back 20 cm too high: the bench starts there, the plan does not; a waiver holds for that number alone."""
+        path = self.station(ROUND_WELL)
+        self.assertIn("no number was read back yet", self.ada.get(f"{path}/rehearse").text)
+        answer = self.read(path, "4 lift", "1.41")
+        self.assertIn("4 lift, Relay 4 pulls in at: shows 1.41, 1.21 should stand there.", html.unescape(answer["matters"]))
+        page = self.ada.get(f"{path}/rehearse").text
+        for words in ("1 of 33 numbers read back", 'data-program="as_held"', "1 between"):
+            self.assertIn(words, page)
+        self.assertIn('data-program="planned"', self.ada.get(f"{path}/rehearse?program=planned").text)
+        acts = [{"at_s": 0.0, "kind": "inflow", "target": "", "value": 0.004}]
+        started = {}
+        for program in ("planned", "as_held"):
+            ask = {"start": 0.8, "actions": acts, "from_s": 0.0, "to_s": 900.0, "program": program}
+            events = self.ada.json(f"{path}/bench", ask).json()["events"]
+            started[program] = float(re.search(r"at ([0-9.]+) m", next(e["text"] for e in events if "starts" in e["text"])).group(1))
+        self.assertAlmostEqual(started["planned"], 1.21, delta=0.02)
+        self.assertAlmostEqual(started["as_held"], 1.41, delta=0.02)
+        kept = self.ada.json(f"{path}/runs", {**ask, "save_key": key(), "note": "late"}).json()["run"]
+        self.assertTrue(self.ada.json(f"{path}/runs/{kept}/replay", {}).json()["same"])
+        self.assertIn("Ran as it stood at the devices", self.ada.get(f"{path}/rehearse?run={kept}").text)
+        self.assertIn("1 between plan and devices not settled", self.sign(path).text)
+        about = "ebbstone_tray/4 lift=1.41"
+        for fields, status in (({"about": about, "reason": "because"}, 422), ({"about": "nothing", "reason": "x" * 20}, 422), ({"about": about, "reason": ""}, 422)):
+            self.assertEqual(self.ada.form(f"{path}/waivers", save_key=key(), **fields).status_code, status)
+        page = self.ada.form(f"{path}/waivers", save_key=key(), about=about, reason="the owner wants fewer starts at night").text
+        self.assertIn("Left so by Ada Wren", page)
+        signed = self.sign(path).text
+        self.assertIn("Signed by <b>Ada Wren</b>", signed)
+        self.assertRegex(signed, r"Left so by waiver: 4 lift, Relay 4 pulls in at: shows 1.41, 1.21 should stand there.")
+        self.assertRegex(signed, r"<b>1.41 m</b> <b class=\"small\">differs</b>")
+        self.read(path, "4 lift", "1.91")
+        self.assertIn("1 between plan and devices not settled", self.sign(path).text)  # another number than the one that was waived
+        self.ada.form(f"{path}/waivers", save_key=key(), about=about, reason="")
+        self.assertEqual(self.ada.form(f"{path}/waivers", save_key=key(), about=about, reason="").status_code, 422)
