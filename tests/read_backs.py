@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from goodbalance.core.balance.plan import Plan
 from goodbalance.core.sheets.devices import DeviceValues, Noted, Source, stands_of, values_of
 from goodbalance.core.sheets.entry_sheet import EntrySheet
 from goodbalance.core.sheets.profile import Display
@@ -19,3 +20,8 @@ def read(sheet: EntrySheet, typed: dict[str, str]) -> DeviceValues:
 
 def held(kind: Any, survey: Any, choices: Any, sheet: EntrySheet, typed: dict[str, str], display: Display) -> Held[Any]:
     return kind.keypad.held(survey, choices, read(sheet, typed), display)
+
+
+def unplaced(plan: Plan, sheet: EntrySheet) -> tuple[str, ...]:
+    """Settings of the plan that no row of the sheet holds."""
+    return tuple(setting.id for setting in plan.settings if setting.id not in {row.setting for row in sheet.rows})

@@ -2,8 +2,11 @@
 
 from fastapi import APIRouter, HTTPException, Request, Response
 
+from goodbalance.core.sheets.devices import stands_of
+from goodbalance.core.sheets.differences import matters
 from goodbalance.exchange.profiles import shipped_profiles
 from goodbalance.web.guards import PersonDep
+from goodbalance.web.loading import WorkDep
 from goodbalance.web.rendering import page
 
 router = APIRouter()
@@ -21,3 +24,20 @@ def show_controller(request: Request, person: PersonDep, profile_id: str) -> Res
         known = ", ".join(shipped_profiles())
         raise HTTPException(404, f"There is no controller family {profile_id[:40]!r}. Known: {known}.")
     return page(request, "controller.html", {"profile": profile})
+
+
+@router.get("/stations/{station_id}/families", name="show_families")
+def show_families(request: Request, work: WorkDep) -> Response:
+    """Which family can carry this plan: of each, what it has no place for and what it cannot say."""
+    if work.plan is None or work.kind.keypad is None:
+        raise HTTPException(409, "There is no plan to carry yet: complete the survey first.")
+    suited, rows = {profile.id for profile in work.suited_profiles}, []
+    for profile in shipped_profiles().values():
+        carried = work.carried_by(profile) if profile.family in work.kind.keypad.families else None
+        if carried is not None:
+            sheet, held = carried
+            found = matters(stands_of(sheet, {}, {}, {}), held.uncarried, work.plan)
+            rows.append({"profile": profile, "sheet": sheet, "matters": found, "suited": profile.id in suited})
+    rows.sort(key=lambda row: (not row["suited"], len(row["matters"])))
+    return page(request, "families.html", {"work": work, "view": "enter", "rows": rows})
+

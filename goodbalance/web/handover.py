@@ -251,6 +251,7 @@ def _view(work: Work) -> dict[str, Any]:
         **plan_view(work, work.plan, work.choices),
         "left_proofs": proofs,
         "as_left": as_left(work),
+        "left_plan": work.plan if work.held is None else work.held.plan,  # figures and findings as the devices stand
         "scaling_checks": checks(work)[:1],
         **pages_of(work).handover(work),
         "as_found": as_found(work),

@@ -215,6 +215,17 @@ class Work:
         scale = keypad.scale(self.survey, self.profile, display)
         return entry_sheet(self.profile, values, scale, self.companions)
 
+    def carried_by(self, profile: Profile) -> tuple[EntrySheet, Held[Any]] | None:
+        """The sheet with another family in the controller's place, and what it would not carry; None where it cannot show the units."""
+        keypad = self.kind.keypad
+        if keypad is None or self.plan is None:
+            return None
+        display = self.choices.keypad.display if self.choices.keypad.display in profile.steps else next(iter(profile.steps))
+        values, scale = keypad.values(self.survey, self.choices, self.plan, display), keypad.scale(self.survey, profile, display)
+        sheet = entry_sheet(profile, values, scale, tuple(each for each in self.companions if each.family != profile.family))
+        nobody = stands_of(sheet, {}, {}, {})
+        return sheet, keypad.held(self.survey, self.choices, values_of(sheet, nobody), display)
+
     @property
     def companions(self) -> tuple[Profile, ...]:
         """Devices set beside the controller: the first family of each kind that is needed."""

@@ -11,7 +11,7 @@ from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.booster.windows.reckon import reckon
 from goodbalance.exchange.profiles import shipped_profiles
 from tests.boosters import choices, survey
-from tests.read_backs import held
+from tests.read_backs import held, unplaced
 
 PROFILES = {profile.family: profile for profile in shipped_profiles().values()}
 MOTOR, WALL, REGULATOR = (
@@ -71,13 +71,14 @@ class ConventionTest(unittest.TestCase):
             schools = {} if changes is fixed else {"no_flow": "bump", "night": True}
             station = made({}, schools, **changes)
             sheet, _ = sheet_of(profile, station, beside=beside)
-            self.assertEqual(sheet.unplaced, (), profile.id)
+            self.assertEqual(unplaced(station[2], sheet), (), profile.id)
         serial = made(None, {"sharing": "serial"})
         for profile, code in ((MOTOR, "1 p 6"), (REGULATOR, "line 21"), (WALL, "1 Yard 2")):
             row = sheet_of(profile, serial)[0].row(code)
             self.assertEqual(row.kind is RowKind.REFUSED, profile is not WALL, row.trouble)
-        bare, _ = sheet_of(REGULATOR, made())
-        self.assertEqual(bare.unplaced, ("precharge", "ramp"))  # what the tank and the drives hold
+        station = made()
+        bare, _ = sheet_of(REGULATOR, station)
+        self.assertEqual(unplaced(station[2], bare), ("precharge", "ramp"))  # what the tank and the drives hold
 
     def test_a_fixed_speed_stands_in_each_plain_drive_and_its_pressures_in_the_switch(self) -> None:
         chosen = {"fixed_speed": 0.86, "cut_in": 350e3, "cut_out": 470e3}

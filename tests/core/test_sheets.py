@@ -24,7 +24,7 @@ from goodbalance.core.stations.lift.sheet.keypad import keypad_scale, keypad_val
 from goodbalance.core.stations.lift.windows.reckon import reckon
 from goodbalance.exchange.profiles import shipped_profiles
 from tests.core.test_balance import bound
-from tests.read_backs import held
+from tests.read_backs import held, unplaced
 from tests.stations import choices, survey
 
 PROFILE, PANEL = (shipped_profiles()[name] for name in ("ebbstone_tray", "dabberlock_panel"))
@@ -67,11 +67,11 @@ class EntrySheetTest(unittest.TestCase):
         roles = ("stop", "high_alarm", "low_cut_out", "low_alarm", "start_1", "start_2")
         self.assertEqual(list(shown.values()), [level[role] for role in roles])
         self.assertEqual([sheet.row(f"{n} token").shows for n in (6, 7)], ["blank", "blank"])
-        self.assertEqual(sheet.unplaced, ())
+        self.assertEqual(unplaced(plan, sheet), ())
         _, beyond = sheet_of(survey(relays={"stop": 9}), choices(), beside=(PANEL,))  # the tray has eight
-        self.assertEqual(beyond.unplaced, ("stop",))
+        self.assertEqual(unplaced(plan, beyond), ("stop",))
         _, no_panel = sheet_of(station, choices())
-        self.assertEqual(no_panel.unplaced, ("call_delay", "start_gap", "feedback_lost"))
+        self.assertEqual(unplaced(plan, no_panel), ("call_delay", "start_gap", "feedback_lost"))
 
     def test_a_dial_counts_in_its_own_marks(self) -> None:
         """start_gap 7 s on a dial of 2 s a mark: 4 marks are 8 s; a start believed after 2.5 s is 5 marks of half a second."""
@@ -89,7 +89,7 @@ class EntrySheetTest(unittest.TestCase):
         shown = [sheet.row(code).shows for code in ("7 lift", "7 drop", "3 lift", "3 drop", "4 lift")]
         self.assertEqual(shown, [level[role] for role in ("start_1", "stop", "start_2", "stop_2", "high_alarm")])
         self.assertEqual((sheet.row("apart").shows, sheet.row("next").shows), (f"{plan.value('start_gap', 0):.0f}", "never"))
-        self.assertEqual(sheet.unplaced, ())
+        self.assertEqual(unplaced(plan, sheet), ())
 
     def test_a_stop_read_back_wrong_on_one_pump_s_relay_stops_that_pump_too_late(self) -> None:
         """Pump 2's relay lets go at 0.05 m in place of its stop: the bench shows that pump alone drawing air."""

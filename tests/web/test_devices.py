@@ -29,7 +29,7 @@ class DevicesTest(WebTest):
         self.assertRegex(page, r"Assist start level</b></td>.{0,120}not read back, factory reset 1.75")
         card = self.ada.get(f"{path}/card").text
         self.assertRegex(card, r"Duty start level</td><td\s+class=\"r num\"><b>1.21 m</b>")
-        self.assertRegex(card, r"Assist start level</td><td\s+class=\"r num\"><span class=\"small\">[0-9.]+ m\s+planned, not read back")
+        self.assertRegex(card, r"Assist start level</td><td\s+class=\"r num\">[0-9.]+ m\s+<div class=\"small said-by\">planned, not read back")
         csv = self.ada.get(f"{path}/settings.csv").text
         self.assertRegex(csv, r"start_1,Duty start level,level,1\.6000,1\.2100,1\.2\d\d\d,.*,read back")
         self.assertRegex(csv, r"start_2,Assist start level,level,[0-9.]*,,1\.\d+,.*,\"?not read back")
@@ -81,3 +81,12 @@ class DevicesTest(WebTest):
         self.assertIn("1 between plan and devices not settled", self.sign(path).text)  # another number than the one that was waived
         self.ada.form(f"{path}/waivers", save_key=key(), about=about, reason="")
         self.assertEqual(self.ada.form(f"{path}/waivers", save_key=key(), about=about, reason="").status_code, 422)
+
+    def test_which_family_carries_the_plan(self) -> None:
+        path = self.station({**ROUND_WELL, "relays.low_alarm": "12"})
+        page = self.ada.get(f"{path}/families").text
+        tray, wheel = (page[page.index(name) :].split("</tr>")[0] for name in ("Ebbstone tray", "Wrackline wheel"))
+        self.assertIn("Low alarm: none of these devices has a place for it.", tray)
+        self.assertIn("Nobody is told that the well runs low.", tray)
+        self.assertIn("Another way of control than the survey says", wheel)
+        self.assertEqual(self.ada.get(f"{self.station()}/families").status_code, 409)

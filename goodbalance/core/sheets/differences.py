@@ -42,6 +42,8 @@ def matters(stands: tuple[Stand, ...], uncarried: tuple[Uncarried, ...], plan: P
             refused.setdefault((row.device, row.parameter.name), []).append(row)
         elif stand.match is Match.DIFFERS:
             found.append(_difference(stand, stands, plan))
+        elif row.harm and not row.setting:  # a number of its own beyond its window is told by the statement
+            found.append(Matter(_about(row, row.shows), f"{row.parameter.code}, {row.parameter.name}: {row.shows} is as near as it gets.", row.harm))
     for rows in refused.values():
         codes = ", ".join(row.parameter.code for row in rows)
         words = f"{codes}, {rows[0].parameter.name}: not taken. {rows[0].trouble}"

@@ -26,6 +26,7 @@ _FACTORS = {
     KeypadUnit.MILLIMETRES_PER_SECOND: si_per("m", "mm"),
     KeypadUnit.PERCENT_PER_METRE: 100.0,
 }
+NEAR_SPAN = 0.005  # of a sensor's span: by so much the keypad may misstate its ends before every reading is off
 _SLACK = 1e-6  # of a value: what units put between a number and its bound
 
 
@@ -35,7 +36,7 @@ class KeypadValue:
 
     setting: the id of the plan's setting it holds, where it holds one. reach: zero and span in SI of the sensor that
     reads it, where that is not the one the keypad's scale stands for; a span of NaN is not known. own: a person chose
-    this number, so it is typed even where its window does not hold it.
+    this number, so it is typed even where its window does not hold it. near: how far off, in SI, the keypad may say it.
     """
 
     value: float | str
@@ -44,6 +45,7 @@ class KeypadValue:
     setting: str = ""
     reach: tuple[float, float] | None = None
     own: bool = False
+    near: float = math.inf
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,12 +120,11 @@ class Row:
 
 @dataclass(frozen=True, slots=True)
 class EntrySheet:
-    """What is typed, device by device. unplaced: settings of the plan that none of the devices has a place for."""
+    """What is typed, device by device."""
 
     profile: Profile
     rows: tuple[Row, ...]
     companions: tuple[Profile, ...] = ()
-    unplaced: tuple[str, ...] = ()
 
     @property
     def changes(self) -> tuple[Row, ...]:
@@ -165,11 +166,7 @@ def entry_sheet(
             own = scale.on(None if wanted is None else wanted.reach)
             row = _row(len(rows) + 1, parameter, wanted, own, bases.get(parameter.base, 0.0))
             rows.append(replace(row, device=device.id))
-    placed = {row.setting for row in rows}
-    unplaced = dict.fromkeys(
-        value.setting for value in values.values() if value.setting and value.setting not in placed
-    )
-    return EntrySheet(profile, tuple(rows), companions, tuple(unplaced))
+    return EntrySheet(profile, tuple(rows), companions)
 
 
 def _bases(entries: tuple[Parameter, ...], values: Mapping[str, KeypadValue], scale: Scale) -> dict[str, float]:
@@ -213,7 +210,11 @@ def _row(number: int, parameter: Parameter, wanted: KeypadValue | None, scale: S
     if parameter.options:
         return replace(row, kind=kind)
     held = si_of(float(shows), parameter, scale, base)
-    return replace(row, kind=kind, value=held, harm=harm_outside(wanted.window, held))
+    harm = harm_outside(wanted.window, held)
+    if abs(held - float(wanted.value)) > wanted.near:
+        asked, off = on_keypad(float(wanted.value), parameter, scale, base), abs(held - float(wanted.value)) / wanted.near * NEAR_SPAN
+        harm = f"The display cannot say {asked:.4g} more closely: every reading is off by up to {off:.1%} of the span."
+    return replace(row, kind=kind, value=held, harm=harm)
 
 
 def harm_outside(window: Window | None, value: float) -> str:

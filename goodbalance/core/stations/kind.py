@@ -46,9 +46,13 @@ class Instruments(Protocol[S_contra, C_contra]):
 
 
 class Keypad(Protocol[S_contra, C_contra, P]):
-    """The devices that are typed into. section: of the survey, asked beside the entry sheet too; empty where there is none."""
+    """The devices that are typed into.
+
+    section: of the survey, asked beside the entry sheet too; empty where there is none. families: those that can be its controller.
+    """
 
     section: ClassVar[str]
+    families: ClassVar[tuple[str, ...]]
 
     def family_of(self, answers: Mapping[str, str]) -> str:
         """The controller family that suits a survey, by its answers."""

@@ -54,6 +54,7 @@ class BoosterKeypad(Keypad[BoosterSurvey, BoosterChoices, Numbers]):
     """Wall drives, pressure controllers and switches."""
 
     section = ""
+    families = (keypad.MOTOR, keypad.WALL, keypad.PANEL, keypad.SWITCH)
 
     def family_of(self, answers: Mapping[str, str]) -> str:
         return keypad.family_of(answers)

@@ -55,6 +55,7 @@ class LiftKeypad(Keypad[LiftSurvey, LiftChoices, LiftProgram]):
     """Level relays, pump controllers and drives."""
 
     section = "relays"
+    families = (keypad.RELAYS, keypad.CONTROLLER, keypad.PANEL)
 
     def family_of(self, answers: Mapping[str, str]) -> str:
         return keypad.family_of(answers)

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.rotation import Alternation
-from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
+from goodbalance.core.sheets.entry_sheet import NEAR_SPAN, EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
@@ -53,7 +53,7 @@ def keypad_values(
     """Everything a device of any family may ask for, once for the set and once for each drive."""
     control, sensor = survey.control, survey.sensor
     shared = {
-        "range": KeypadValue(sensor.range_pa, "range of the discharge sensor"),
+        "range": KeypadValue(sensor.range_pa, "range of the discharge sensor", near=NEAR_SPAN * sensor.range_pa),
         "signal": KeypadValue(sensor.signal.value, "signal of the discharge sensor"),
         "unit": KeypadValue(display.value, "unit chosen for this controller"),
         "rated_hz": KeypadValue(survey.motor.rated_hz, "nameplate"),

@@ -6,7 +6,7 @@ from dataclasses import replace
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.rotation import Alternation
-from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
+from goodbalance.core.sheets.entry_sheet import NEAR_SPAN, EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.stations.lift.controller.program import FAILURE_DELAY_S
 from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
@@ -19,7 +19,7 @@ from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.lift.windows.reckon import reckon
 
-RELAYS, CONTROLLER, PANEL, DRIVE = "relay level controller", "pump controller", "float panel", "lift drive"
+RELAYS, CONTROLLER, PANEL, DRIVE, CORDS = "relay level controller", "pump controller", "float panel", "lift drive", "hung floats"
 
 
 def family_of(answers: Mapping[str, str]) -> str:
@@ -30,10 +30,12 @@ def family_of(answers: Mapping[str, str]) -> str:
 
 
 def companions_of(answers: Mapping[str, str]) -> tuple[str, ...]:
-    """Families of what is set beside it: the dials of a panel that stays, the drives."""
+    """Families of what is set beside it: the dials of a panel that stays, floats on their cords, the drives."""
     alone = answers.get("control.kind") == ControlKind.RELAYS_ALONE
-    panel = (PANEL,) if family_of(answers) == RELAYS and not alone else ()
-    return (*panel, DRIVE) if answers.get("drives.fitted") == "yes" else panel
+    beside = (PANEL,) if family_of(answers) == RELAYS and not alone else ()
+    if alone and answers.get("control.level_by") == LevelBy.SENSOR_AND_FLOATS:
+        beside = (CORDS,)
+    return (*beside, DRIVE) if answers.get("drives.fitted") == "yes" else beside
 
 
 def keypad_scale(survey: LiftSurvey, profile: Profile, display: Display) -> Scale:
@@ -68,10 +70,11 @@ def _whole(setting: Setting) -> KeypadValue:
 
 def _sensor_values(survey: LiftSurvey, sensor: LevelSensor) -> dict[str, KeypadValue]:
     hyd = hydraulics(survey)
+    near_m = NEAR_SPAN * hyd.sensor_span_m
     values = {
         "sensor.signal": KeypadValue(sensor.signal.value, "signal of the surveyed sensor"),
-        "sensor.zero_level": KeypadValue(hyd.sensor_low_m, "lowest level the sensor reads, above the floor"),
-        "sensor.full_level": KeypadValue(hyd.sensor_low_m + hyd.sensor_span_m, "lowest level plus the sensor's span"),
+        "sensor.zero_level": KeypadValue(hyd.sensor_low_m, "lowest level the sensor reads, above the floor", near=near_m),
+        "sensor.full_level": KeypadValue(hyd.sensor_low_m + hyd.sensor_span_m, "lowest level plus the sensor's span", near=near_m),
         "sensor.fail_delay": KeypadValue(FAILURE_DELAY_S, "long enough to ignore a loose moment"),
     }
     if hyd.signal.fail_low is not None:
