@@ -5,6 +5,7 @@ from typing import Any
 import numpy as np
 from sqlalchemy.orm import Session
 
+from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof, judge
 from goodbalance.core.balance.quantities import UnitSystem, display_unit
 from goodbalance.core.record.chain import Kind
@@ -116,6 +117,11 @@ class Job:
             self.profile, values, self.scale, tuple(first[family] for family in wanted if family in first)
         )
 
+    @property
+    def typed_plan(self) -> Plan:
+        """The plan as its keypads can say it."""
+        return self.kind.keypad.recheck(self.survey, self.choices, self.sheet)
+
     def read_back(self, count: int | None = None) -> None:
         """The first numbers of the sheet, or all, read off the display as they should stand."""
         sheet = self.sheet
@@ -124,7 +130,7 @@ class Job:
 
     def observe(self, proof_id: str, off: float, note: str = "") -> None:
         """A number seen with real water, this far from what was expected, in SI."""
-        proof = next(p for p in self.kind.proofs(self.survey, self.choices, self.plan) if p.id == proof_id)
+        proof = next(p for p in self.kind.proofs(self.survey, self.choices, self.typed_plan) if p.id == proof_id)
         seen = proof.expected + off
         unit = display_unit(proof.quantity, UnitSystem.METRIC)
         self.observation(
@@ -133,7 +139,7 @@ class Job:
 
     def prove_on_bench(self) -> None:
         """Every proof the bench can show."""
-        for shown in self.kind.prove_on_bench(self.survey, self.choices, self.plan):
+        for shown in self.kind.prove_on_bench(self.survey, self.choices, self.typed_plan):
             unit = display_unit(shown.proof.quantity, UnitSystem.METRIC)
             text = f"{unit.from_si(shown.seen):.3f}" if isinstance(shown.seen, float) else "yes"
             text = " ".join(map(str, shown.seen)) if isinstance(shown.seen, tuple) else text

@@ -107,7 +107,7 @@ def _keep_shown(session: Any, work: Work, author: str, save_key: str, only: froz
         if read_back
         else "with the numbers of the plan"
     )
-    parts = (work.kind, work.survey, work.choices, work.plan, work.held, only)
+    parts = (work.kind, work.survey, work.choices, work.typed_plan, work.held, only)
     shown_all = computing.answer(computing.shown_proofs, *parts)
     for number, shown in enumerate(shown_all):
         failed += shown.verdict is Verdict.FAILED

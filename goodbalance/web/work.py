@@ -27,6 +27,7 @@ from goodbalance.web import computing
 from goodbalance.web.memory import Memory
 
 log = structlog.get_logger("goodbalance")
+STALE_SHARE = 0.25  # of its tolerance: a proof holds while what it expects has moved less
 Key = TypeVar("Key")
 Decided = tuple[str, str, str]  # a kind, its survey and its choices as text: all that a plan hangs on
 _readings: Memory[tuple[str, str, UnitSystem], Reading] = Memory(512)
@@ -271,7 +272,12 @@ class Work:
     def proofs(self) -> tuple[Proof, ...]:
         if self.plan is None:
             return ()
-        return _proofs.once(self.decided, lambda: self.kind.proofs(self.survey, self.choices, self.plan))
+        return _proofs.once(self.decided, lambda: self.kind.proofs(self.survey, self.choices, self.typed_plan))
+
+    @property
+    def typed_plan(self) -> Plan | None:
+        """The plan as a keypad can say it: what is typed, and so what is proved."""
+        return self.rechecked or self.plan
 
     def proof(self, proof_id: str) -> Proof | None:
         return next((proof for proof in self.proofs if proof.id == proof_id), None)
@@ -289,7 +295,7 @@ class Work:
         if tries[-1].verdict == Verdict.FAILED:
             return "failed", tries[-1]
         good = list(takewhile(lambda observed: observed.verdict == Verdict.PASSED, reversed(tries)))
-        fits = [o for o in good if o.expected is None or abs(o.expected - proof.expected) <= 1e-6]
+        fits = [o for o in good if o.expected is None or abs(o.expected - proof.expected) <= max(1e-6, STALE_SHARE * proof.tolerance)]
         on_site = [o for o in fits if o.method in PROVING]
         if on_site:
             return "passed", on_site[0]

@@ -178,4 +178,4 @@ def recheck(survey: LiftSurvey, choices: LiftChoices, sheet: EntrySheet) -> Plan
     """The plan with every setting exactly as the keypad holds it after rounding, so that windows can be checked again."""
     kept = {setting.id: setting.value for setting in reckon(survey, choices, False).settings}
     kept |= {row.setting: row.value for row in sheet.rows if row.setting and row.value is not None}
-    return reckon(survey, choices.model_copy(update={"chosen": kept}))
+    return reckon(survey, choices.model_copy(update={"chosen": kept}), False)
