@@ -112,6 +112,29 @@ class ProgramTest(unittest.TestCase):
         self.assertTrue(math.isinf(as_held.program.relay(Role.START_1).on_m))
         self.assertIn("up_start_1", failing(station, decided, plan, as_held))
 
+    def test_a_family_of_levels_gaps_and_ways_carries_the_same_relays_and_a_wrong_way_turns_one_over(self) -> None:
+        """A stop that lets go as the water falls: 0.80 m, back 0.05 m above. Its flag the wrong way, it lets go on the rise."""
+        rungs = shipped_profiles()["rockpool_rungs"]
+        for relay in ("in_alarm", "in_health"):
+            station, decided = survey(), choices(schools={"alarm_relay": relay})
+            plan = reckon(station, decided, False)
+            values = LIFT.keypad.values(station, decided, plan, Display.METRES)
+            sheet = entry_sheet(rungs, values, LIFT.keypad.scale(station, rungs, Display.METRES), (PANEL,))
+            typed = {row.parameter.code: row.shows for row in sheet.rows if row.kind is not RowKind.LEAVE}
+            as_typed = held(LIFT, station, decided, sheet, typed, Display.METRES)
+            self.assertEqual(as_typed.uncarried, ())
+            for told, planned in zip(as_typed.program.relays, program_of(station, decided, plan).relays):
+                self.assertEqual((told.turns, told.normally_closed, told.on_failure), (planned.turns, planned.normally_closed, planned.on_failure))
+                self.assertAlmostEqual(told.on_m, planned.on_m, delta=0.011)
+                self.assertAlmostEqual(told.off_m, planned.off_m, delta=0.011)
+            self.assertEqual(failing(station, decided, plan, as_typed), set())
+            for code, shown, proof in (
+                ("flag 3", "down, held", "common_stop"), ("flag 4", "furled", "up_start_1"), ("flag 4", "down", "up_start_1"), ("pin 6", {"inner": "outer", "outer": "inner"}[sheet.row("pin 6").shows], "high_alarm_clears"),
+                ("cork 4", "2.40", "up_start_1"), ("cord 3", "0.60", "up_stop"), ("night 6", "falls" if relay == "in_alarm" else "rises", "sensor_failure"),
+            ):  # fmt: skip
+                with self.subTest(relay, code=code, shown=shown):
+                    self.assertIn(proof, failing(station, decided, plan, held(LIFT, station, decided, sheet, {**typed, code: shown}, Display.METRES)))
+
     def test_a_timer_that_the_plan_does_not_use_acts_where_it_was_found(self) -> None:
         """Longest run 5 min, which this plan never asked for: the alarm comes in a storm."""
         station, decided = survey(control={"kind": "pump_controller"}), choices()

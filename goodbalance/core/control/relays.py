@@ -1,7 +1,7 @@
 """Level relays: each with its own on and off level, and what it does when the level is not known."""
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 
@@ -11,6 +11,15 @@ class OnFailure(StrEnum):
     RELEASE = "release"
     ENERGISE = "energise"
     HOLD = "hold"
+
+
+class Turns(StrEnum):
+    """Which way a relay works, said by the level that counts: it pulls there, or lets go there, as the water rises or falls."""
+
+    RISE = "rise"
+    FALL = "fall"
+    DROP_ON_FALL = "drop_on_fall"
+    DROP_ON_RISE = "drop_on_rise"
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +51,25 @@ class LevelRelay:
     def level_m(self) -> float:
         """The level it is there for."""
         return self.off_m if self.sets_at_off else self.on_m
+
+    @property
+    def gap_m(self) -> float:
+        """How far the water must turn back before it changes again."""
+        return abs(self.on_m - self.off_m)
+
+    @property
+    def turns(self) -> Turns:
+        """Which way it works."""
+        if self.sets_at_off:
+            return Turns.DROP_ON_FALL if self.energises_on_rise else Turns.DROP_ON_RISE
+        return Turns.RISE if self.energises_on_rise else Turns.FALL
+
+    def set_by(self, level_m: float, gap_m: float, turns: Turns) -> "LevelRelay":
+        """The same contact told by the level that counts, the gap and its way."""
+        back_m = level_m + (gap_m if turns in (Turns.FALL, Turns.DROP_ON_FALL) else -gap_m)
+        at_off = turns in (Turns.DROP_ON_FALL, Turns.DROP_ON_RISE)
+        on_m, off_m = (back_m, level_m) if at_off else (level_m, back_m)
+        return replace(self, on_m=on_m, off_m=off_m, sets_at_off=at_off)
 
     def follows(self, energised: bool, level_m: float | None) -> bool:
         """The relay's next state from its present one and the level; None means the level signal is failed."""

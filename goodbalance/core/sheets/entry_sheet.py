@@ -7,7 +7,7 @@ from enum import StrEnum
 
 from goodbalance.core.balance.quantities import si_per
 from goodbalance.core.balance.window import Window, round_inside
-from goodbalance.core.sheets.profile import MAIN, Convention, Display, KeypadUnit, Parameter, Profile
+from goodbalance.core.sheets.profile import MAIN, STEPS, Convention, Display, KeypadUnit, Parameter, Profile
 
 _SI_PER_UNIT = {
     Display.METRES: 1.0,
@@ -240,7 +240,7 @@ def si_of(shown: float, parameter: Parameter, scale: Scale, base: float = 0.0) -
             return 100.0 / shown if shown else math.inf
         case Convention.REPEATS:
             return 60.0 / shown if shown else math.inf
-    if parameter.unit is KeypadUnit.PRESSURE_STEP:
+    if parameter.unit in STEPS:
         return shown * scale.per_unit
     if parameter.unit in MAIN:
         return scale.si(shown)
@@ -264,7 +264,7 @@ def _undivided(value_si: float, parameter: Parameter, scale: Scale, base: float)
             return 100.0 / value_si if value_si else math.inf
         case Convention.REPEATS:
             return 60.0 / value_si if value_si else math.inf
-    if parameter.unit is KeypadUnit.PRESSURE_STEP:
+    if parameter.unit in STEPS:
         return value_si / scale.per_unit
     if parameter.unit in MAIN:
         return scale.shown(value_si)
@@ -291,7 +291,7 @@ def _default_shows(parameter: Parameter, scale: Scale) -> str:
 
 def _edge(value_si: float, parameter: Parameter, scale: Scale) -> float:
     """A limit or default of a level or pressure, which stands in SI in the profile, as the keypad shows it."""
-    differs = parameter.convention is not Convention.ABSOLUTE or parameter.unit is KeypadUnit.PRESSURE_STEP
+    differs = parameter.convention is not Convention.ABSOLUTE or parameter.unit in STEPS
     return value_si / scale.per_unit if differs else scale.shown(value_si)
 
 

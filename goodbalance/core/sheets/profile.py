@@ -11,6 +11,7 @@ class KeypadUnit(StrEnum):
 
     NONE = ""
     LEVEL = "level"  # the unit chosen for all levels: m, ft or % of span
+    LEVEL_STEP = "level_step"  # a difference of levels in that unit
     PRESSURE = "pressure"  # the unit chosen for all pressures: bar, kPa, psi, m of water or % of span
     PRESSURE_STEP = "pressure_step"  # a difference of pressures in that unit
     BAR = "bar"  # always, whatever unit pressures are shown in
@@ -25,7 +26,8 @@ class KeypadUnit(StrEnum):
     PERCENT_PER_METRE = "%/m"
 
 
-MAIN = (KeypadUnit.LEVEL, KeypadUnit.PRESSURE, KeypadUnit.PRESSURE_STEP)
+STEPS = (KeypadUnit.LEVEL_STEP, KeypadUnit.PRESSURE_STEP)
+MAIN = (KeypadUnit.LEVEL, KeypadUnit.PRESSURE, *STEPS)
 
 
 class Display(StrEnum):

@@ -66,7 +66,7 @@ class Limits(Windows):
             term("e", "pressure behind the pumps at that flow, at their most speed, highest supply", end_pa),
         )
         words = ("end of the pump curve", "Beyond it motors overload and pumps cavitate while the street floods.")
-        lower = [bound("p = e", terms, max(0.0, end_pa), "pump maker's curve", words, Source.MAKER)]
+        lower = [bound("p = max(0, e)", terms, max(0.0, end_pa), "pump maker's curve", words, Source.MAKER)]
         if end_pa <= 0.0:
             words = ("what the sensor can tell from nothing", "A burst is not told from an empty pipe.")
             terms = (term("w", "wobble of the reading", self.wobble_pa),)

@@ -5,7 +5,7 @@ from enum import StrEnum
 from typing import TypeVar
 
 from goodbalance.core.balance.plan import Plan, Setting
-from goodbalance.core.control.relays import LevelRelay, OnFailure
+from goodbalance.core.control.relays import LevelRelay, OnFailure, Turns
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.physics.signals import Scaling
 from goodbalance.core.sheets.carried import Function, uncarried, word_of
@@ -156,11 +156,17 @@ class _Told:
         if not relay.number:
             return relay
         own = f"relay.{relay.number}"
-        if known.get(f"{own}.function", "level") != "level":
+        turns, word = relay.turns, known.get(f"{own}.turns", relay.turns.value)
+        if known.get(f"{own}.function", "level") != "level" or word == "rest":
             return at_rest(relay)
+        turns = next((each for each in Turns if each == word), turns)
+        if any(f"{own}.{name}" in known for name in ("level", "gap", "turns")):
+            level, gap = known.get(f"{own}.level", relay.level_m), known.get(f"{own}.gap", relay.gap_m)
+            relay = relay.set_by(float(level), float(gap), turns)
         on, off = known.get(f"{own}.on", relay.on_m), known.get(f"{own}.off", relay.off_m)
+        contact = known.get(f"{own}.contact", "closed" if relay.normally_closed else "open")
         lost = OnFailure(str(known.get(f"{own}.on_failure", relay.on_failure.value)))
-        return replace(relay, on_m=float(on), off_m=float(off), on_failure=lost)
+        return replace(relay, on_m=float(on), off_m=float(off), normally_closed=contact == "closed", on_failure=lost)
 
     def _input(self, planned: LevelInput) -> LevelInput:
         """The level input as it was told: a wrong end of the scale misreads every level."""

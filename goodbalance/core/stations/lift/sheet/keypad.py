@@ -90,13 +90,16 @@ def _relay_values(relay: LevelRelay, survey: LiftSurvey, plan: Plan) -> dict[str
     if survey.control.kind is ControlKind.RELAYS_ALONE and relay.role in STARTS:
         stop = relay.role.replace("start", Role.STOP)
         off = _whole(plan.setting(stop if stop in plan else Role.STOP))
+    name = relay.label.lower()
     return {
-        f"relay.{number}.function": KeypadValue("level", f"{relay.label.lower()} relay"),
+        f"relay.{number}.turns": KeypadValue(relay.turns.value, f"{name} relay"),
+        f"relay.{number}.level": own,
+        f"relay.{number}.gap": KeypadValue(relay.gap_m, f"{name}: from its level to where it turns back"),
+        f"relay.{number}.contact": KeypadValue("closed" if relay.normally_closed else "open", f"contact of the {name} that is wired"),
+        f"relay.{number}.function": KeypadValue("level", f"{name} relay"),
         f"relay.{number}.on": on,
         f"relay.{number}.off": off,
-        f"relay.{number}.on_failure": KeypadValue(
-            relay.on_failure.value, f"{relay.label.lower()} when the sensor fails"
-        ),
+        f"relay.{number}.on_failure": KeypadValue(relay.on_failure.value, f"{name} when the sensor fails"),
     }
 
 

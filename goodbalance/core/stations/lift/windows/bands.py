@@ -166,7 +166,7 @@ class Bands(StandingBounds):
             Term("T", f"least time between starts, 1 h over {self.starts_per_hour:g} starts", cycle_s, Q.TIME),
             Term("A", MEAN_AREA, well.mean_area_m2(from_m, volume_m3), Q.AREA),
         )
-        formula = f"h = s {'+' if way > 0.0 else '-'} (q2 - q1) · T / 4 / A"
+        formula = f"h = s {'+' if way > 0.0 else '-'} max(0, q2 - q1) · T / 4 / A"
         trail = Trail(formula, terms, Term("h", "bound", value, Q.LEVEL), "classic pump-well sizing, V = Q T / 4")
         return self._assist_bound(value, trail, neighbour)
 

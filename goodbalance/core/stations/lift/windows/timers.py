@@ -47,7 +47,8 @@ class Timers:
             found += [] if varies else [self._longest_run()]
         by_level = Role.START_2 in self.levels or (self.by_floats and Role.HIGH_ALARM in self.levels)
         by_timer = (schools.assist_by is AssistBy.LEVEL_OR_TIMER or not by_level) and not varies
-        if by_timer and self.hyd.duty_count > 1:
+        own = self.survey.control.kind is ControlKind.RELAYS_ALONE  # a relay that has not pulled holds no pump, whatever the time
+        if by_timer and self.hyd.duty_count > 1 and not own:
             found.append(self._assist())
         return (*found, *run_on)
 
