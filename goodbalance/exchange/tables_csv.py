@@ -238,3 +238,23 @@ def _stamp(cell: str, line: int) -> datetime:
         raise BrokenFile(
             f"line {line}, time: {cell.strip()[:40]!r} is not a date and time as in 2026-11-25T06:30:00"
         ) from wrong
+
+
+def read_pairs(text: str) -> list[tuple[int, str, str]]:
+    """Lines of a code and what its display showed, with a tab, a semicolon or a comma between; with the line's number.
+
+    Empty lines are left out, and so is a heading "code". Raises BrokenFile naming the first line that holds no pair.
+    """
+    found = []
+    for number, line in enumerate(text.splitlines(), 1):
+        if not line.strip():
+            continue
+        between = next((mark for mark in "\t;," if mark in line), None)
+        if between is None:
+            raise BrokenFile(f"line {number} is {line[:60]!r}; accepted: a code, then a tab, a semicolon or a comma, then what the display shows")
+        code, shown = (cell.strip().strip('"').strip() for cell in line.split(between, 1))
+        if between == "\t" or between == ";":
+            shown = shown.split(between)[0].strip()
+        if code.casefold() != "code":
+            found.append((number, code, shown))
+    return found

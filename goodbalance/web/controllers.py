@@ -4,7 +4,7 @@ from fastapi import APIRouter, HTTPException, Request, Response
 
 from goodbalance.core.sheets.devices import stands_of
 from goodbalance.core.sheets.differences import matters
-from goodbalance.exchange.profiles import shipped_profiles
+from goodbalance.exchange.profiles import schema_text, shipped_profiles
 from goodbalance.web.guards import PersonDep
 from goodbalance.web.loading import WorkDep
 from goodbalance.web.rendering import page
@@ -15,6 +15,12 @@ router = APIRouter()
 @router.get("/controllers", name="controllers")
 def list_controllers(request: Request, person: PersonDep) -> Response:
     return page(request, "controllers.html", {"profiles": shipped_profiles().values()})
+
+
+@router.get("/controllers/schema.json", name="controller_schema")
+def controller_schema(person: PersonDep) -> Response:
+    """The JSON Schema of a family's file."""
+    return Response(schema_text(), media_type="application/schema+json")
 
 
 @router.get("/controllers/{profile_id}", name="show_controller")

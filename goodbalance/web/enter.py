@@ -7,10 +7,13 @@ from fastapi.responses import JSONResponse, RedirectResponse
 from pydantic import BaseModel, ConfigDict, Field
 
 from goodbalance.core.balance.quantities import show
+from goodbalance.core.errors import BrokenFile
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.sheets.devices import Match, Stand
 from goodbalance.core.sheets.differences import hint_of
 from goodbalance.core.sheets.entry_sheet import Row, RowKind
+from goodbalance.core.sheets.profile import Parameter
+from goodbalance.exchange.tables_csv import read_pairs
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
@@ -38,8 +41,7 @@ class ReadBackSave(BaseModel):
 @router.get("/stations/{station_id}/enter", name="show_enter")
 def show_enter(request: Request, work: WorkDep, one: int | None = None, found: bool = False) -> Response:
     """The sheet. one: that number of it alone. found: to note what stood there before the work."""
-    more: dict[str, Any] = {"work": work, "view": "enter", "keypad": _keypad_fields(work), "moved": _moved(work), "before": found}
-    more |= {"beside": _beside(work), **pages_of(work).enter(work)}
+    more = _view(work, found)
     if work.sheet is not None and one is not None:
         count = len(work.comparisons)
         if not 1 <= one <= count:
@@ -108,6 +110,32 @@ def read_all(form: FormDep, request: Request, session: SessionDep, person: Write
     return RedirectResponse(request.url_for("show_enter", station_id=work.row.id), status_code=303)
 
 
+@router.post("/stations/{station_id}/read-list", name="read_list", dependencies=[Depends(not_forged)])
+def read_list(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+    """Many read-backs pasted as lines of code and number. Where one line is wrong nothing is written, and what was pasted stays."""
+    text, before, key = str(form.get("listed", ""))[:20000], form.get("before") == "yes", str(form.get("save_key", ""))
+    rows = {stand.row.parameter.code.casefold(): stand.row for stand in work.stands}
+    problem, drafts = "", []
+    try:
+        for number, code, shown in read_pairs(text):
+            row = rows.get(code.casefold())
+            if row is None or not 1 <= len(shown) <= 40:
+                wrong = "the sheet has no such code" if row is None else "what the display shows is 1 to 40 letters long"
+                raise BrokenFile(f"line {number} is {code[:20]!r}, {shown[:40]!r}: {wrong}")
+            drafts.append(Draft(Kind.AS_FOUND if before else Kind.READ_BACK, _body(row, shown), f"{key}-{number}"[:60] if key else None))
+    except BrokenFile as told:
+        problem = f"Nothing was taken over: {told}."
+    if not drafts and not problem:
+        problem = "Nothing was taken over: there is no line in it."
+    if problem:
+        more = {**_view(work, before), "listed": {"text": text, "problem": problem}}
+        return page(request, "enter.html", more, 422)
+    records.keep(session, work.row.id, person.name, drafts)
+    after_save(request, session, work)
+    url = request.url_for("show_enter", station_id=work.row.id)
+    return RedirectResponse(f"{url}?found=1" if before else str(url), status_code=303)
+
+
 @router.post("/stations/{station_id}/reset", name="save_reset", dependencies=[Depends(not_forged)])
 def save_reset(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
     """A device was set back to what it shows when new: only after what stood in it was noted, or with why it was not."""
@@ -163,6 +191,19 @@ def _stand(work: Work, save: ReadBackSave) -> Stand:
 
 def _body(row: Row, shown: str) -> dict[str, str]:
     return {"code": row.parameter.code, "typed": shown, "device": row.device}
+
+
+def _view(work: Work, before: bool) -> dict[str, Any]:
+    """What the sheet's page shows."""
+    more: dict[str, Any] = {"work": work, "view": "enter", "keypad": _keypad_fields(work), "moved": _moved(work)}
+    return {**more, "before": before, "hand_notes": _hand_notes, "beside": _beside(work), **pages_of(work).enter(work)}
+
+
+def _hand_notes(parameter: Parameter) -> list[str]:
+    """What the hand must know before it types: what opens the menu, and when it takes or acts."""
+    found = [f"Behind {parameter.access}."] if parameter.access else []
+    found += ["Only while its pump stands: switch it to OFF first."] if parameter.only_stopped else []
+    return found + (["Acts only after switching off and on."] if parameter.restart else [])
 
 
 def _keypad_fields(work: Work) -> list[dict[str, Any]]:

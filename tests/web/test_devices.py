@@ -90,3 +90,27 @@ class DevicesTest(WebTest):
         self.assertIn("Nobody is told that the well runs low.", tray)
         self.assertIn("Another way of control than the survey says", wheel)
         self.assertEqual(self.ada.get(f"{self.station()}/families").status_code, 409)
+
+    def test_what_a_device_only_tells_stands_before_and_after_side_by_side(self) -> None:
+        path = self.station({**ROUND_WELL, "control.kind": "pump_controller"})
+        self.assertIn("What the devices tell now", self.ada.get(f"{path}/enter").text)
+        self.read(path, "hours told", "10412", device="wrackline_wheel", before=True)
+        self.assertEqual(self.read(path, "hours told", "10415", device="wrackline_wheel")["match"], "same")
+        page = self.ada.get(f"{path}/handover").text
+        self.assertRegex(page, r"Hours of all pumps since it was hung</td><td\s+class=\"r num\">10412</td><td class=\"r num\">10415")
+        self.assertIn("application/schema+json", self.ada.get("/controllers/schema.json").headers["content-type"])
+
+    def test_many_are_read_back_from_a_list_or_none_of_them(self) -> None:
+        path = self.station(ROUND_WELL)
+        listed = "code\tshows\n4 lift\t1,21\n\n1 token;wave\n eye full , 3.00\n"
+        refused = self.ada.form(f"{path}/read-list", save_key=key(), listed=listed + "9 lift\t1.0")
+        self.assertEqual(refused.status_code, 422)
+        for words in ("line 6 is &#39;9 lift&#39;, &#39;1.0&#39;: the sheet has no such code", "4 lift\t1,21"):
+            self.assertIn(words, refused.text)
+        self.assertIn("no line in it", self.ada.form(f"{path}/read-list", save_key=key(), listed=" \n").text)
+        self.assertIn("accepted: a code, then a tab", self.ada.form(f"{path}/read-list", save_key=key(), listed="4 lift 1.21").text)
+        self.assertIn("0 of 33", self.ada.get(f"{path}/enter").text)
+        self.ada.form(f"{path}/read-list", save_key=key(), listed=listed, before="yes")
+        self.assertIn('value="1,21"', self.ada.get(f"{path}/enter?found=1").text)
+        page = self.ada.form(f"{path}/read-list", save_key=key(), listed=listed).text
+        self.assertRegex(page, "eye full, Level at full signal: shows 3.00, [0-9.]+ should stand there|[23] of 33 read back")

@@ -72,6 +72,8 @@ def compare(row: Row, text: str) -> Match:
     text = text.strip()
     if not text:
         return Match.NOT_READ
+    if row.kind is RowKind.READING:
+        return Match.SAME  # it tells, and nothing of ours should stand there
     if row.parameter.options:
         return Match.SAME if text.casefold() == row.shows.casefold() else Match.DIFFERS
     try:

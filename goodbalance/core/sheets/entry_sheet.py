@@ -96,6 +96,7 @@ class RowKind(StrEnum):
     CHECK = "check"  # the plan relies on what a new device shows
     LEAVE = "leave"
     REFUSED = "refused"
+    READING = "reading"  # looked at before and after the work, never typed
 
 
 @dataclass(frozen=True, slots=True)
@@ -141,6 +142,11 @@ class EntrySheet:
         """Rows of which this plan needs nothing."""
         return tuple(row for row in self.rows if row.kind is RowKind.LEAVE)
 
+    @property
+    def readings(self) -> tuple[Row, ...]:
+        """What the devices only tell: hours, starts, software."""
+        return tuple(row for row in self.rows if row.kind is RowKind.READING)
+
     def row(self, code: str) -> Row:
         """The row of a parameter code; KeyError if the sheet has none."""
         for row in self.rows:
@@ -166,7 +172,7 @@ def entry_sheet(
             own = scale.on(None if wanted is None else wanted.reach)
             row = _row(len(rows) + 1, parameter, wanted, own, bases.get(parameter.base, 0.0))
             rows.append(replace(row, device=device.id))
-    return EntrySheet(profile, tuple(rows), companions)
+    return EntrySheet(profile, as_shown(tuple(rows)), companions)
 
 
 def _bases(entries: tuple[Parameter, ...], values: Mapping[str, KeypadValue], scale: Scale) -> dict[str, float]:
@@ -186,6 +192,8 @@ def _row(number: int, parameter: Parameter, wanted: KeypadValue | None, scale: S
     unit = parameter.shown_unit or (scale.display.value if parameter.unit in MAIN else parameter.unit.value)
     unknown = parameter.unit in MAIN and math.isnan(scale.span) and scale.display is Display.PERCENT_OF_SPAN
     default = "" if unknown else _default_shows(parameter, scale)
+    if parameter.read_only:
+        return Row(number, parameter, RowKind.READING, "", unit, "", "looked at before and after the work")
     if wanted is None and not unknown:
         return Row(number, parameter, RowKind.LEAVE, default, unit, default, "not used by this plan", base=base, scale=scale)
     why, setting = ("", "") if wanted is None else (wanted.reason, wanted.setting)
@@ -215,6 +223,31 @@ def _row(number: int, parameter: Parameter, wanted: KeypadValue | None, scale: S
         asked, off = on_keypad(float(wanted.value), parameter, scale, base), abs(held - float(wanted.value)) / wanted.near * NEAR_SPAN
         harm = f"The display cannot say {asked:.4g} more closely: every reading is off by up to {off:.1%} of the span."
     return replace(row, kind=kind, value=held, harm=harm)
+
+
+def as_shown(rows: tuple[Row, ...]) -> tuple[Row, ...]:
+    """The same with what hangs on other rows: shown only while they show something, and no farther than their numbers."""
+    shown = {(row.device, row.parameter.code): row.shows or row.default_shows for row in rows}
+    return tuple(_hanging(row, shown) if row.parameter.when or row.parameter.at_least or row.parameter.at_most else row for row in rows)
+
+
+def _hanging(row: Row, shown: Mapping[tuple[str, str], str]) -> Row:
+    parameter = row.parameter
+    for code, text in parameter.when.items():
+        if shown.get((row.device, code)) == text:
+            continue
+        if row.kind in (RowKind.CHECK, RowKind.LEAVE):
+            return replace(row, kind=RowKind.LEAVE, reason=f"not shown while {code} does not show {text}")
+        return replace(row, kind=RowKind.REFUSED, shows="", value=None, trouble=f"{parameter.code} is shown only while {code} shows {text}.")
+    for code, side in ((parameter.at_least, 1.0), (parameter.at_most, -1.0)):
+        try:
+            own, other = float(row.shows), float(shown.get((row.device, code), ""))
+        except ValueError:
+            continue
+        if row.kind is RowKind.CHANGE and side * (own - other) < 0.0:
+            way = "less" if side > 0.0 else "more"
+            return replace(row, kind=RowKind.REFUSED, shows="", value=None, trouble=f"{parameter.code} takes no {way} than {code} shows: {other:g}. {own:g} does not fit.")
+    return row
 
 
 def harm_outside(window: Window | None, value: float) -> str:
@@ -281,6 +314,8 @@ def _decimals(parameter: Parameter, scale: Scale) -> int:
 
 
 def _default_shows(parameter: Parameter, scale: Scale) -> str:
+    if parameter.default is None:
+        return ""
     if parameter.options:
         return str(parameter.default)
     default = float(parameter.default)

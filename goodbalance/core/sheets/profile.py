@@ -62,6 +62,9 @@ class Parameter(_Open):
 
     default, low and high are as the keypad shows them; for levels in metres, for pressures in pascal. `per_relay`
     repeats the parameter for each relay, `per_drive` for each drive, with {n} in code, menu, name and meaning.
+    default None: nobody knows what a new device shows. access: the level or code that opens its menu. read_only: read and
+    never typed (hours, starts, software). when: shown only while other codes show these texts. at_least, at_most: codes
+    whose numbers it may not pass. only_stopped, restart: typed only while stopped; acts only after a restart.
     base: the meaning a convention measures from. display_factor: what the shown number is multiplied by to be in
     the unit, and shown_unit what it is then counted in (12 and dozen rpm, where 165 stands for 1980 rpm).
     """
@@ -74,8 +77,15 @@ class Parameter(_Open):
     decimals: int = Field(default=0, ge=0, le=4)
     low: float = 0.0
     high: float = 0.0
-    default: float | str
+    default: float | str | None = None
     options: dict[str, str] = {}  # our word: what the keypad shows
+    access: str = Field(default="", max_length=40)
+    read_only: bool = False
+    when: dict[str, str] = {}
+    at_least: str = Field(default="", max_length=16)
+    at_most: str = Field(default="", max_length=16)
+    only_stopped: bool = False
+    restart: bool = False
     convention: Convention = Convention.ABSOLUTE
     base: str = Field(default="", max_length=60)
     display_factor: float = Field(default=1.0, gt=0.0)
@@ -87,7 +97,10 @@ class Parameter(_Open):
 
     @model_validator(mode="after")
     def _default_is_possible(self) -> "Parameter":
-        if self.options:
+        if self.default is None or self.read_only:
+            if self.read_only and (self.meaning or self.default is not None):
+                raise ValueError("a read-only parameter has no meaning and no default: it is read, and nothing of ours is typed there")
+        elif self.options:
             if self.default not in self.options.values():
                 raise ValueError(f"default {self.default!r} is none of the options {sorted(self.options.values())}")
         elif not isinstance(self.default, float | int) or not self.low <= float(self.default) <= self.high:
@@ -95,6 +108,8 @@ class Parameter(_Open):
         measured = self.convention in (Convention.SHARE_OF, Convention.DROP_BELOW, Convention.RISE_ABOVE)
         if measured is not bool(self.base):
             raise ValueError(f"convention {self.convention.value!r} goes with {'a' if measured else 'no'} base")
+        if not self.options and not self.read_only and not self.low < self.high:
+            raise ValueError(f"low {self.low:g} and high {self.high:g} leave no range")
         if self.display_factor != 1.0 and not self.shown_unit:
             raise ValueError("display_factor is not 1: shown_unit must say what the display counts in")
         return self
@@ -119,11 +134,22 @@ class Profile(_Open):
     parameter: tuple[Parameter, ...] = Field(min_length=1, max_length=600)
 
     @model_validator(mode="after")
-    def _codes_differ(self) -> "Profile":
-        codes = [parameter.code for parameter in self.entries()]
+    def _holds_together(self) -> "Profile":
+        written = self.entries()
+        codes = [parameter.code for parameter in written]
         twice = sorted({code for code in codes if codes.count(code) > 1})
         if twice:
             raise ValueError(f"parameter codes stand twice: {', '.join(twice)}")
+        based = {parameter.meaning: parameter.base for parameter in written if parameter.meaning}
+        for parameter in written:
+            if parameter.base and parameter.base not in based:
+                raise ValueError(f"{parameter.code}: its base {parameter.base!r} is the meaning of no parameter here")
+            if parameter.base and based[parameter.base]:
+                raise ValueError(f"{parameter.code}: its base {parameter.base!r} is itself measured from {based[parameter.base]!r}; only one step is possible")
+            named = (*parameter.when, parameter.at_least, parameter.at_most)
+            unknown = next((code for code in named if code and code not in codes), None)
+            if unknown is not None:
+                raise ValueError(f"{parameter.code}: there is no parameter {unknown!r} here")
         return self
 
     def entries(self, pumps: int | None = None, beside: bool = False) -> tuple[Parameter, ...]:
@@ -162,9 +188,9 @@ class Profile(_Open):
 
 
 def _numbered(parameter: Parameter, number: int) -> Parameter:
-    change = {
-        key: getattr(parameter, key).replace("{n}", str(number)) for key in ("code", "menu", "name", "meaning", "base")
-    }
+    named = ("code", "menu", "name", "meaning", "base", "at_least", "at_most")
+    change: dict[str, object] = {key: getattr(parameter, key).replace("{n}", str(number)) for key in named}
+    change["when"] = {code.replace("{n}", str(number)): text for code, text in parameter.when.items()}
     if parameter.shared and number > 1:
         change["note"] = "Copied from drive 1; read it back here all the same."
     return parameter.model_copy(update=change)

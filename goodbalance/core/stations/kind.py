@@ -54,6 +54,9 @@ class Keypad(Protocol[S_contra, C_contra, P]):
     section: ClassVar[str]
     families: ClassVar[tuple[str, ...]]
 
+    def meanings(self) -> frozenset[str]:
+        """Every meaning that something of this kind is typed under, {n} standing for a relay's or drive's number."""
+
     def family_of(self, answers: Mapping[str, str]) -> str:
         """The controller family that suits a survey, by its answers."""
 

@@ -56,6 +56,9 @@ class BoosterKeypad(Keypad[BoosterSurvey, BoosterChoices, Numbers]):
     section = ""
     families = (keypad.MOTOR, keypad.WALL, keypad.PANEL, keypad.SWITCH)
 
+    def meanings(self) -> frozenset[str]:
+        return keypad.meanings()
+
     def family_of(self, answers: Mapping[str, str]) -> str:
         return keypad.family_of(answers)
 

@@ -57,6 +57,9 @@ class LiftKeypad(Keypad[LiftSurvey, LiftChoices, LiftProgram]):
     section = "relays"
     families = (keypad.RELAYS, keypad.CONTROLLER, keypad.PANEL)
 
+    def meanings(self) -> frozenset[str]:
+        return keypad.meanings()
+
     def family_of(self, answers: Mapping[str, str]) -> str:
         return keypad.family_of(answers)
 

@@ -19,6 +19,20 @@ SWITCH, DRIVE, TANK = "pressure switch", "plain drive", "pressure tank"
 _REGULATING = {Device.MOTOR_MOUNTED: MOTOR, Device.WALL_DRIVE: WALL, Device.PANEL_REGULATOR: PANEL}
 
 
+_OF_THE_SET = (
+    "sensor_failure", "suction_reset", "alternation", "clock_period", "sharing", "form", "no_flow", "setback", "slow_fill", "fill_end",
+    "night_from", "night_to",
+)  # fmt: skip
+_OF_A_DRIVE = ("range", "signal", "unit", "rated_hz", "address", "voltage", "current", "power", "rated_rpm")
+
+
+def meanings() -> frozenset[str]:
+    """Every meaning a device of a booster set may ask for, {n} standing for a drive's number."""
+    once = ("pumps.count", "pumps.alternation", "pumps.clock_period", "sensor.range", "sensor.signal", "display.unit", "control.stop")
+    drive = (f"drive.{{n}}.{name}" for name in (*_OF_THE_SET, *_OF_A_DRIVE, *S))
+    return frozenset((*once, *(f"control.{name}" for name in _OF_THE_SET), *(f"setting.{one}" for one in S), *drive))
+
+
 def family_of(answers: Mapping[str, str]) -> str:
     """The family of the device the numbers are typed into."""
     if answers.get("control.kind", ControlKind.CONSTANT) != ControlKind.CONSTANT:

@@ -22,6 +22,22 @@ from goodbalance.core.stations.lift.windows.reckon import reckon
 RELAYS, CONTROLLER, PANEL, DRIVE, CORDS = "relay level controller", "pump controller", "float panel", "lift drive", "hung floats"
 
 
+_OWN = (
+    "display.level_unit", "sensor.signal", "sensor.zero_level", "sensor.full_level", "sensor.fail_low", "sensor.fail_delay",
+    *(f"relay.{{n}}.{name}" for name in ("function", "on", "off", "level", "gap", "turns", "contact", "on_failure")),
+    *(f"relays.{name}" for name in (S.CALL_DELAY, S.START_GAP, S.FEEDBACK_LOST, "alternation", "clock_period")),
+    *(f"pumps.{name}" for name in ("count", "on_failure", "standby", "first_group", "first_rests", "alternation", "stops", "clock_period")),
+    "level.source", "alarm.relay", "alarm.reset", "inputs.phase", "inputs.seal", "floats.count", "floats.lowest", "drives.mode",
+    *(f"drive.{{n}}.{name}" for name in ("address", "voltage", "current", "power", "rated_hz", "decides", "count", "pair_start", "pair_stop")),
+)  # fmt: skip
+
+
+def meanings() -> frozenset[str]:
+    """Every meaning a device of a lift station may ask for, {n} standing for a relay's or drive's number."""
+    settings = (*S, *Role, *map(float_id, Role))
+    return frozenset((*_OWN, *(f"setting.{one}" for one in settings), *(f"drive.{{n}}.{one}" for one in S)))
+
+
 def family_of(answers: Mapping[str, str]) -> str:
     """The family of the device the numbers are typed into."""
     if answers.get("control.kind") == ControlKind.PUMP_CONTROLLER:

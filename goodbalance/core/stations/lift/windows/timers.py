@@ -239,7 +239,7 @@ class Timers:
             Term("Q", "largest rate of one pump", ladder.duty_m3s, Q.FLOW),
         )
         source = "V = S + (Q - i) t at the worst inflow, i = Q / 2"
-        trail = Trail("t = 2 · (V - S) / Q", terms, Term("t", "bound", needed_s, Q.TIME), source)
+        trail = Trail("t = max(0, 2 · (V - S) / Q)", terms, Term("t", "bound", needed_s, Q.TIME), source)
         harm = "The pump starts too often: motor and contactor overheat."
         low = Bound(needed_s, "volume for the permitted starts", harm, Source.RULE, trail)
         drained_m, calls = ladder.maker_submergence().value, self.hyd.duty_count
