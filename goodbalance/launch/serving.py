@@ -17,9 +17,13 @@ from typing import Any
 import structlog
 import uvicorn
 from fastapi import FastAPI
+from sqlalchemy import Engine
 from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
 from uvicorn.supervisors import Multiprocess
 
+from goodbalance.core.errors import BrokenFile
+from goodbalance.exchange.modbus import allowed_devices
+from goodbalance.launch.devices import DEVICES, devices_of_demo
 from goodbalance.launch.errors import CannotStart
 from goodbalance.launch.keys import sealed, session_key
 from goodbalance.store.database import open_engine, session_maker
@@ -82,6 +86,17 @@ def serve(url: str, port: int, folder: Path, workers: int = 1, demo: bool = Fals
     host = os.environ.get("GOODBALANCE_LISTEN", "127.0.0.1")
     check_port(host, port)
     engine, _ = sealed(url, folder, anew=False)
+    try:
+        allowed_devices(os.environ.get(DEVICES, ""))
+    except BrokenFile as wrong:
+        raise CannotStart(f"{DEVICES}: {wrong}") from wrong
+    with devices_of_demo() if demo and not os.environ.get(DEVICES) else contextlib.nullcontext():
+        _answer(url, engine, host, port, folder, workers, demo)
+    engine.dispose()
+
+
+def _answer(url: str, engine: Engine, host: str, port: int, folder: Path, workers: int, demo: bool) -> None:
+    """Serve until told to stop, in this process or in several."""
     if demo:
         from goodbalance.demo.kestrel_point import load_demo
 
@@ -104,7 +119,7 @@ def serve(url: str, port: int, folder: Path, workers: int = 1, demo: bool = Fals
         from goodbalance.web import computing
         from goodbalance.web.app import create_app  # after the database: the first start should say soon what fails
 
-        app = create_app(engine, session_key(folder), public_url)
+        app = create_app(engine, session_key(folder), public_url, os.environ.get(DEVICES, ""))
         computing.begin()
         print(said, flush=True)
         _look_seldom_for_garbage()
@@ -113,7 +128,6 @@ def serve(url: str, port: int, folder: Path, workers: int = 1, demo: bool = Fals
         signal.signal(signal.SIGTERM, lambda *_: setattr(server, "should_exit", True))
         with contextlib.suppress(KeyboardInterrupt):
             server.run()
-    engine.dispose()
 
 
 def _serve_with_many(said: str, url: str, folder: Path, workers: int, seal_keys: tuple[bytes, ...], more: dict[str, Any]) -> None:
@@ -147,7 +161,7 @@ def worker_app() -> FastAPI:
             left.unlink(missing_ok=True)
     keys = tuple(key.encode() for key in os.environ["GOODBALANCE_SEAL_KEYS"].split())
     engine = open_engine(os.environ[FOR_WORKERS], keys)
-    app = create_app(engine, os.environ["GOODBALANCE_SESSION_KEY"], os.environ.get("GOODBALANCE_PUBLIC_URL", ""))
+    app = create_app(engine, os.environ["GOODBALANCE_SESSION_KEY"], os.environ.get("GOODBALANCE_PUBLIC_URL", ""), os.environ.get(DEVICES, ""))
     computing.begin()
     _look_seldom_for_garbage()
     return app

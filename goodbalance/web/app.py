@@ -11,6 +11,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.sessions import SessionMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
+from goodbalance.exchange.modbus import allowed_devices
 from goodbalance.store.database import CONNECTIONS, session_maker
 from goodbalance.web import (
     controllers,
@@ -35,11 +36,12 @@ from goodbalance.web.rendering import take_templates
 LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
 STATIC = Path(__file__).parent / "static"
 
-def create_app(engine: Engine, session_key: str, public_url: str = "") -> FastAPI:
+def create_app(engine: Engine, session_key: str, public_url: str = "", devices: str = "") -> FastAPI:
     """The application over a migrated database. session_key signs the session cookie.
 
     public_url: where people reach it, where that is not loopback. With https the cookie is kept to that host and to TLS,
-    and browsers are told to come by TLS only. Other hosts than this one are not answered.
+    and browsers are told to come by TLS only. Other hosts than this one are not answered. devices: those that may be read
+    over Modbus, Name=host:port.
     """
     public = urlsplit(public_url)
     secure = public.scheme == "https"
@@ -48,6 +50,7 @@ def create_app(engine: Engine, session_key: str, public_url: str = "") -> FastAP
     app.state.at_work = asyncio.Semaphore(CONNECTIONS)
     app.state.outside = bool(public_url)
     app.state.pages = PAGES
+    app.state.devices = allowed_devices(devices)
     for pages in PAGES.values():
         take_templates(pages.id, pages.folder)
         app.mount(f"/static/kinds/{pages.id}", StaticFiles(directory=pages.folder / "static"))

@@ -13,6 +13,8 @@ from goodbalance.core.sheets.devices import Match, Stand
 from goodbalance.core.sheets.differences import hint_of
 from goodbalance.core.sheets.entry_sheet import Row, RowKind
 from goodbalance.core.sheets.profile import Parameter
+from goodbalance.core.sheets.registers import register_map
+from goodbalance.exchange.modbus import DeviceSilent, read_device
 from goodbalance.exchange.tables_csv import read_pairs
 from goodbalance.store import records
 from goodbalance.store.records import Draft
@@ -134,6 +136,29 @@ def read_list(form: FormDep, request: Request, session: SessionDep, person: Writ
     after_save(request, session, work)
     url = request.url_for("show_enter", station_id=work.row.id)
     return RedirectResponse(f"{url}?found=1" if before else str(url), status_code=303)
+
+
+@router.post("/stations/{station_id}/read-device", name="read_from_device", dependencies=[Depends(not_forged)])
+def read_from_device(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+    """Every number of the controller read over Modbus, from a device that whoever keeps the server has allowed. Only read."""
+    name, key = str(form.get("from", "")), str(form.get("save_key", ""))
+    at = request.app.state.devices.get(name)
+    if at is None or work.sheet is None:
+        raise HTTPException(422, f"from is {name[:60]!r}; accepted: {', '.join(request.app.state.devices) or 'nothing, no device is allowed here'}.")
+    stands = {s.row.parameter.code: s for s in work.stands if s.row.device == work.sheet.profile.id}
+    try:
+        shown = read_device(*at, register_map(stand.row for stand in stands.values()))
+    except DeviceSilent as told:
+        more = {**_view(work, False), "silent": f"{name} was not read: {told}. Nothing was noted."}
+        return page(request, "enter.html", more, 502)
+    drafts = [
+        Draft(Kind.READ_BACK, {**_body(stands[code].row, text), "via": f"{name} ({at[0]}:{at[1]})"}, f"{key}-{number}"[:60] if key else None)
+        for number, (code, text) in enumerate(shown.items())
+        if text and (stands[code].row.kind is not RowKind.LEAVE or text != stands[code].row.default_shows)
+    ]
+    records.keep(session, work.row.id, person.name, drafts)
+    after_save(request, session, work)
+    return RedirectResponse(request.url_for("show_enter", station_id=work.row.id), status_code=303)
 
 
 @router.post("/stations/{station_id}/reset", name="save_reset", dependencies=[Depends(not_forged)])

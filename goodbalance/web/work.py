@@ -342,7 +342,8 @@ class Work:
 
 
 def _noted(written: Mapping[Key, Written], source: Source) -> dict[Key, Noted]:
-    return {key: Noted(each.text, source, each.author, each.at, each.seq) for key, each in written.items()}
+    by = {key: f"{each.author} over Modbus from {each.via}" if each.via else each.author for key, each in written.items()}
+    return {key: Noted(each.text, source, by[key], each.at, each.seq) for key, each in written.items()}
 
 
 def _typed(written: dict[str, Any]) -> dict[str, Typed]:

@@ -63,7 +63,8 @@ class WebServer:
 
     def __init__(self) -> None:
         port = free_port()
-        config = uvicorn.Config(create_app(engine(), "test key"), host="127.0.0.1", port=port, log_level="error")
+        self.app = create_app(engine(), "test key")
+        config = uvicorn.Config(self.app, host="127.0.0.1", port=port, log_level="error")
         self.server = uvicorn.Server(config)
         self.address = f"http://127.0.0.1:{port}"
         self._thread = threading.Thread(target=self.server.run, daemon=True)

@@ -162,11 +162,12 @@ class Rehearsal(_Body):
 
 
 class ReadBack(_Body):
-    """What a keypad showed under a code on reading back. device: the id of its family."""
+    """What a keypad showed under a code on reading back. device: the id of its family; via: the link it came over, if not by eye."""
 
     code: str = Field(max_length=16)
     typed: str = Field(max_length=40)
     device: str = Field(default="", max_length=40)
+    via: str = Field(default="", max_length=120)
 
 
 class AsFound(_Body):

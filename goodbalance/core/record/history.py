@@ -18,6 +18,7 @@ class Written:
     author: str
     at: str
     seq: int
+    via: str = ""  # the link a reading came over; empty where somebody looked
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,7 +170,8 @@ def _rehearsal(history: History, entry: Entry) -> None:
 
 
 def _read_back(history: History, entry: Entry) -> None:
-    history.read_backs[entry.body.get("device", ""), entry.body["code"]] = _written(entry, entry.body["typed"])
+    written = _written(entry, entry.body["typed"])
+    history.read_backs[entry.body.get("device", ""), entry.body["code"]] = replace(written, via=entry.body.get("via", ""))
 
 
 def _as_found(history: History, entry: Entry) -> None:

@@ -131,6 +131,7 @@ class Profile(_Open):
     cautions: tuple[str, ...] = ()
     wired: tuple[str, ...] = ()
     resets: str = Field(default="", max_length=300)  # how it is set back to what it shows when new, and what that wipes
+    low_word_first: bool = False  # on Modbus: the low word of a number before the high one
     parameter: tuple[Parameter, ...] = Field(min_length=1, max_length=600)
 
     @model_validator(mode="after")

@@ -1,0 +1,57 @@
+"""Reading a device over Modbus TCP: every number that stands in it, as its display shows it."""
+
+from pymodbus.client import ModbusTcpClient
+from pymodbus.exceptions import ModbusException
+
+from goodbalance.core.errors import BrokenFile, GoodBalanceError
+from goodbalance.core.sheets.registers import EACH, MARK, VERSION, Register, number_of
+
+MOST_AT_ONCE = 120  # registers in one question
+WITHIN_S = 3.0  # for an answer
+
+
+class DeviceSilent(GoodBalanceError):
+    """A device does not answer, answers with an exception, or is another one than asked for."""
+
+
+def allowed_devices(text: str) -> dict[str, tuple[str, int]]:
+    """Devices that may be read, as whoever keeps the server lists them: Name=host:port, with semicolons between. Raises BrokenFile."""
+    found = {}
+    for part in filter(None, (each.strip() for each in text.split(";"))):
+        name, _, at = part.partition("=")
+        host, _, port = at.rpartition(":")
+        if not name.strip() or not host.strip() or not (port.isascii() and port.isdecimal() and 0 < int(port) < 65536):
+            raise BrokenFile(f"{part[:60]!r} is no device; accepted: a name, =, an address, :, a port from 1 to 65535")
+        found[name.strip()[:60]] = (host.strip(), int(port))
+    return found
+
+
+def read_device(host: str, port: int, registers: tuple[Register, ...], within_s: float = WITHIN_S) -> dict[str, str]:
+    """What the display shows under each code. Raises DeviceSilent with what happened; then nothing is believed."""
+    client = ModbusTcpClient(host, port=port, timeout=within_s, retries=0)
+    try:
+        if not client.connect():
+            raise DeviceSilent(f"nothing answers at {host}:{port}")
+        mark, version, count, low_first = _words(client, 0, 4, host, port)
+        if (mark, version) != (MARK, VERSION):
+            raise DeviceSilent(f"what answers at {host}:{port} is no device with this map of registers")
+        if count != len(registers):
+            raise DeviceSilent(f"the device at {host}:{port} has {count} numbers, this sheet's has {len(registers)}: it is another one")
+        words: list[int] = []
+        first, whole = registers[0].address, EACH * len(registers)
+        while len(words) < whole:
+            words += _words(client, first + len(words), min(MOST_AT_ONCE, whole - len(words)), host, port)
+        pairs = zip(words[0::2], words[1::2], strict=True)
+        return {register.code: register.shown(number_of(pair, bool(low_first))) for register, pair in zip(registers, pairs, strict=True)}
+    finally:
+        client.close()
+
+
+def _words(client: ModbusTcpClient, address: int, count: int, host: str, port: int) -> list[int]:
+    try:
+        answer = client.read_holding_registers(address, count=count)
+    except ModbusException as wrong:
+        raise DeviceSilent(f"the device at {host}:{port} stopped answering at register {address}: {wrong}") from wrong
+    if answer.isError() or len(answer.registers) != count:
+        raise DeviceSilent(f"the device at {host}:{port} answers register {address} with {answer}")
+    return list(answer.registers)
