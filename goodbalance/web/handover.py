@@ -20,6 +20,7 @@ from goodbalance.web.door import not_them
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged, noted
 from goodbalance.web.kinds.pages import pages_of
 from goodbalance.web.loading import WorkDep, load_work
+from goodbalance.web.pictures import picture_of
 from goodbalance.web.prove import METHODS, seen_words
 from goodbalance.web.reckon import plan_view
 from goodbalance.web.rendering import moment, page, units_of
@@ -50,7 +51,12 @@ def show_handover(request: Request, session: SessionDep, work: WorkDep, at: int 
 
 @router.get("/stations/{station_id}/card", name="show_card")
 def show_card(request: Request, work: WorkDep) -> Response:
-    return page(request, "card.html", {**_view(work), "work": work, "shown": work})
+    """The card for the panel door: as the devices stand, its drawing too."""
+    more = _view(work)
+    if work.held is not None:
+        left = work.held.plan
+        more["picture"] = picture_of(work, left, work.choices_with({setting.id: setting.value for setting in left.settings}))
+    return page(request, "card.html", {**more, "work": work, "shown": work})
 
 
 @router.post("/stations/{station_id}/sign", name="sign", dependencies=[Depends(not_forged)])

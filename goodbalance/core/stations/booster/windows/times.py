@@ -301,13 +301,15 @@ class Times(Windows):
         head_m = self.hyd.added_m(max(0.0, fill_pa * 0.5), self.hyd.suction_pa(0.0))
         flow = max(self.hyd.flow_at(speed, head_m), 1e-6)
         room_m3 = self.hyd.pipe.volume_m3 + self.survey.vessel.volume_m3 * 0.5
-        needed_s = max(5.0, room_m3 / flow)
-        terms = (
+        least_s = 5.0
+        needed_s = max(least_s, room_m3 / flow)
+        terms: Terms = (
+            term("s", "shorter than this it tells nothing", least_s, Q.TIME),
             term("V", f"pipe of {outlets.length_m:g} m and half the tank", room_m3, Q.VOLUME),
             term("q", "flow at the fill speed, half way up", flow, Q.FLOW),
         )
         words = ("filling the pipes", "Filling is given up although all is well.")
-        lower = bound("t = V/q", terms, needed_s, "survey; at least 5 s", words, quantity=Q.TIME)
+        lower = bound("t = max(s, V/q)", terms, needed_s, "survey", words, quantity=Q.TIME)
         terms = (term("f", "filling the pipes", needed_s, Q.TIME), term("k", "times over", 10.0, Q.RATIO))
         words = ("a pipe that stands open", "Water runs out of an open pipe for long before anybody knows.")
         upper = bound("t = f · k", terms, 10.0 * needed_s, RULE, words, Source.RULE, quantity=Q.TIME)
