@@ -213,6 +213,38 @@ class CarriedTest(unittest.TestCase):
             self.assertEqual(getattr(as_held.program, name), getattr(planned, name), name)
 
 
+class AnythingShownTest(unittest.TestCase):
+    """Whatever somebody says a display shows, the page, the bench and its reasons come; what it cannot show is not believed."""
+
+    ANY = st.one_of(st.sampled_from(["0", "-1", "1e9", "nan", "inf", "abc", "99999", " "]), st.floats(-60.0, 600.0).map(lambda x: f"{x:.2f}"))
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.data())
+    def test_it(self, data) -> None:
+        if data.draw(st.booleans()):
+            station = survey(control={"kind": "pump_controller"}), choices()
+            kind, plan, acts = LIFT, reckon(*station, False), (TimedAction(0.0, "inflow", "", 0.006),)
+            display = Display.METRES
+            sheet = entry_sheet(WHEEL, LIFT.keypad.values(*station, plan, display), LIFT.keypad.scale(station[0], WHEEL, display))
+        else:
+            *station, plan = made()
+            kind, display, acts = BOOSTER, Display.BAR, (TimedAction(0.0, "outlets", "", 0.5),)
+            sheet, _ = set_sheet(data.draw(st.sampled_from([MOTOR, WALL, REGULATOR])), (*station, plan))
+        rows = data.draw(st.lists(st.sampled_from(sheet.rows), min_size=1, max_size=4, unique_by=lambda row: row.number))
+        typed = {
+            row.parameter.code: data.draw(st.sampled_from(list(row.parameter.options.values()))) if row.parameter.options else data.draw(self.ANY)
+            for row in rows
+        }
+        stands = stands_of(sheet, {}, noted(typed), {})
+        as_held = kind.keypad.held(*station, values_of(sheet, stands), display)
+        told = matters(stands, as_held.uncarried, plan)
+        differing = [stand for stand in stands if stand.match is Match.DIFFERS]
+        self.assertGreaterEqual(len(told), len(differing))
+        self.assertTrue(all(matter.words and matter.harm for matter in told))
+        run = rehearse(kind.bench(*station, as_held.plan, None, as_held.program), acts, 90.0)
+        self.assertTrue(all(line.links for line in run.bench.reasons()))
+
+
 class HintTest(unittest.TestCase):
     """The usual slips are named from the number alone."""
 
@@ -252,6 +284,7 @@ class HintTest(unittest.TestCase):
         self.assertEqual(self.hint(self.tray, "3 drop", f"{float(stop) + 0.37:.2f}"), "")
         self.assertIn("offers", self.hint(self.tray, "4 token", "drum"))
         self.assertIn("no number", self.hint(self.tray, "4 lift", "abc"))
+        self.assertEqual(self.hint(self.tray, "4 lift", "31"), "The display shows 0 to 30: it cannot show that. Look again.")
 
     def test_a_difference_is_told_with_the_harm_of_the_side_it_lies_on(self) -> None:
         station, decided = survey(), choices()

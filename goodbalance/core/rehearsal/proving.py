@@ -1,10 +1,12 @@
 """Proving a plan on the bench, for any kind of station: scenes are played once each, and every proof is read off its scene."""
 
+import contextlib
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 from goodbalance.core.balance.proof import Proof, Verdict, judge
-from goodbalance.core.rehearsal.engine import AnyBench, Run, TimedAction, begun
+from goodbalance.core.errors import OutOfRange
+from goodbalance.core.rehearsal.engine import LONGEST_RUN_S, AnyBench, Run, TimedAction, begun, rehearse
 
 HAND, OFF = 0.0, 1.0  # values of a switch action
 JUST_S = 1e-6  # before an instant
@@ -50,19 +52,36 @@ def prove_scenes(
     runs = play({scene for _, scene, _ in looked}, bench)
     found = []
     for proof, scene, look in looked:
-        seen = look(runs[scene])
+        seen = look(runs[scene]) if scene in runs else None
         found.append(BenchProof(proof, seen, Verdict.FAILED if seen is None else judge(proof, seen), scene))
     return tuple(found)
 
 
 def play(scenes: Iterable[Scene], bench: Callable[[float], AnyBench]) -> dict[Scene, Run[AnyBench]]:
-    """Run every scene. What scenes have in common from their start is run once, and each goes on from there by itself."""
+    """Run every scene. What scenes have in common from their start is run once, and each goes on from there by itself.
+
+    A scene that cannot begin where it should, cannot be acted or takes longer than a bench runs is left out: devices may hold
+    such numbers.
+    """
     runs: dict[Scene, Run[AnyBench]] = {}
     groups: dict[float, list[Scene]] = {}
     for scene in scenes:
-        groups.setdefault(scene.start, []).append(scene)
+        if 0.0 < scene.until_s <= LONGEST_RUN_S:
+            groups.setdefault(scene.start, []).append(scene)
     for start, group in groups.items():
-        _play_on(begun(bench(start), ()), group, runs)
+        try:
+            _play_on(begun(bench(start), ()), group, runs)
+        except OutOfRange:  # one of them: then each by itself
+            runs |= _play_alone(group, bench)
+    return runs
+
+
+def _play_alone(scenes: list[Scene], bench: Callable[[float], AnyBench]) -> dict[Scene, Run[AnyBench]]:
+    """Run each scene from its own start; those that cannot be played are left out."""
+    runs = {}
+    for scene in scenes:
+        with contextlib.suppress(OutOfRange):
+            runs[scene] = rehearse(bench(scene.start), scene.actions, scene.until_s)
     return runs
 
 

@@ -1,11 +1,12 @@
 """How the devices of a station stand: what somebody saw each of their numbers show, and what they hold by it."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from goodbalance.core.balance.asked_number import number_before_unit
-from goodbalance.core.sheets.entry_sheet import EntrySheet, Row, RowKind, si_of
+from goodbalance.core.sheets.entry_sheet import EntrySheet, Row, RowKind, shown_limits, si_of
 
 Place = tuple[str, str]  # a device and a code of it
 
@@ -134,6 +135,12 @@ def values_of(sheet: EntrySheet, stands: tuple[Stand, ...]) -> DeviceValues:
     return DeviceValues(by_meaning, settings, places, frozenset(row.setting for row in sheet.rows if row.setting))
 
 
+def can_show(row: Row, shown: float) -> bool:
+    """Whether the display can show this number at all."""
+    low, high = shown_limits(row.parameter, row.scale) if row.scale is not None else (-math.inf, math.inf)
+    return low - 1e-9 <= shown <= high + 1e-9
+
+
 def found_of(stands: tuple[Stand, ...]) -> dict[str, float]:
     """What the devices held before the work, as far as it was noted, in SI by the plan's setting."""
     found: dict[str, float] = {}
@@ -167,7 +174,7 @@ def _value(stand: Stand, known: Mapping[str, float | str]) -> float | str | None
         shown = number_before_unit(text)
     except ValueError:
         return None
-    if row.scale is None or not isinstance(base, float):
+    if row.scale is None or not isinstance(base, float) or not can_show(row, shown):
         return None
     return si_of(shown, row.parameter, row.scale, base)
 

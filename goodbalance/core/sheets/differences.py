@@ -10,8 +10,8 @@ from dataclasses import dataclass, replace
 from goodbalance.core.balance.asked_number import number_before_unit
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.sheets.carried import Uncarried
-from goodbalance.core.sheets.devices import Match, Source, Stand
-from goodbalance.core.sheets.entry_sheet import Row, RowKind, harm_outside, on_keypad, si_of
+from goodbalance.core.sheets.devices import Match, Source, Stand, can_show
+from goodbalance.core.sheets.entry_sheet import Row, RowKind, harm_outside, on_keypad, shown_limits, si_of
 from goodbalance.core.sheets.profile import MAIN, Convention, Display, KeypadUnit
 
 MOST_BASES = (Convention.SHARE_OF, Convention.DROP_BELOW, Convention.RISE_ABOVE)
@@ -94,7 +94,10 @@ def hint_of(stand: Stand, stands: tuple[Stand, ...]) -> str:
     seen = _number(shown)
     if math.isnan(seen):
         return "That is no number. Look again."
-    return next((words for value, words in _slips(stand, stands) if _alike(value, seen, row)), "")
+    found = next((words for value, words in _slips(stand, stands) if _alike(value, seen, row)), "")
+    if not found and not can_show(row, seen) and row.scale is not None:
+        return "The display shows {:g} to {:g}: it cannot show that. Look again.".format(*shown_limits(row.parameter, row.scale))
+    return found
 
 
 def _alike(value: float, seen: float, row: Row) -> bool:

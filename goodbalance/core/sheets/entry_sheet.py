@@ -330,14 +330,19 @@ def _edge(value_si: float, parameter: Parameter, scale: Scale) -> float:
     return value_si / scale.per_unit if differs else scale.shown(value_si)
 
 
+def shown_limits(parameter: Parameter, scale: Scale) -> tuple[float, float]:
+    """The least and the most that a display can show of a number."""
+    if not _is_main(parameter):
+        return parameter.low, parameter.high
+    return _edge(parameter.low, parameter, scale), _edge(parameter.high, parameter, scale)
+
+
 def _fitted(parameter: Parameter, wanted: KeypadValue, scale: Scale, base: float) -> tuple[float, str]:
     """The number as the keypad can hold it, or why it cannot."""
     value = float(wanted.value)
     is_main = _is_main(parameter)
     step = scale.step if is_main else 10.0**-parameter.decimals
-    low, high = parameter.low, parameter.high
-    if is_main:
-        low, high = _edge(low, parameter, scale), _edge(high, parameter, scale)
+    low, high = shown_limits(parameter, scale)
     exact = on_keypad(value, parameter, scale, base)
     if not low - 1e-9 <= exact <= high + 1e-9:
         nearest = min(max(exact, low), high)

@@ -86,7 +86,7 @@ class Scenes:
         """Suction down by steps from where it works to well under the stop, then up again."""
         high_pa = self.hyd.suction_low_pa + 1e4
         low_pa = self.n.low_suction_stop - 1.5e4
-        down = [high_pa - k * STEP_PA for k in range(int((high_pa - low_pa) / STEP_PA) + 2)]
+        down = [high_pa - k * STEP_PA for k in range(max(1, int((high_pa - low_pa) / STEP_PA) + 2))]
         up_to = max(self.n.low_suction_reset + 2e4, high_pa)
         up = [down[-1] + k * STEP_PA for k in range(int((up_to - down[-1]) / STEP_PA) + 2)]
         acts, at_s = [act(1.0, Act.OUTLETS, self.mean)], CALM_S

@@ -36,6 +36,7 @@ DRIFT_SHARE = 0.02  # how much the net flow may change on the way to a mark, by 
 LAG_M = 0.001
 TOUCHING_M = 1e-6  # closer than this to a switching point, the next scan comes at once
 MOST_INFLOW_M3S = 10.0
+LEAST_SPEED = 0.05  # a drive told less turns nothing
 
 
 @dataclass
@@ -336,5 +337,5 @@ def lift_bench(
     panel = Sequencer(rotation, runs.timing, choices.rules.suspect_cycles)
     return LiftBench(
         LiftPlant(hyd, start_m, survey.inflow.mean_m3s), LiftLogic(runs, panel, drive, AlarmPanel(runs.alarm_by_hand)),
-        flow_per_speed_m3s=DriveSettings(ladder, {}).flow_per_speed_m3s(stop_m, drive.least) if drive else 0.0,
+        flow_per_speed_m3s=DriveSettings(ladder, {}).flow_per_speed_m3s(stop_m, max(LEAST_SPEED, drive.least)) if drive else 0.0,
     )  # fmt: skip
