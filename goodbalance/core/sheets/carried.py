@@ -1,12 +1,16 @@
 """What of a plan no device carries, and what follows where it is left so."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
+from enum import StrEnum
 from types import MappingProxyType
+from typing import TypeVar
 
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.entry_sheet import KeypadValue, harm_outside
+
+Word = TypeVar("Word", bound=StrEnum)
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,18 +33,36 @@ class Function:
     harm: str
 
 
-def word_of(function: Function, device: DeviceValues, plan_wants: Mapping[str, float | str]) -> float | str:
-    """What the devices really do: as somebody saw it, as it is wanted where there is a place, and else what happens anyway.
+@dataclass(frozen=True, slots=True)
+class Told:
+    """What the devices of a station were told. wanted: what the plan asks of each meaning, in our word or in SI."""
 
-    plan_wants: what the plan asks of each meaning; where it asks one of the function's, only those it asks count.
-    """
-    asked = [meaning for meaning in function.meanings if meaning in plan_wants]
-    meanings = asked or list(function.meanings)
-    wanted = plan_wants[asked[0]] if asked else function.anyway
-    for meaning in meanings:
-        if meaning in device.by_meaning:
-            return device.by_meaning[meaning]
-    return wanted if device.places.intersection(meanings) else function.anyway
+    device: DeviceValues
+    wanted: Mapping[str, float | str]
+
+    def known(self, meanings: Iterable[str]) -> float | str | None:
+        """What somebody saw under the first of these meanings that was looked at."""
+        return next((self.device.by_meaning[meaning] for meaning in meanings if meaning in self.device.by_meaning), None)
+
+    def word(self, function: Function) -> float | str:
+        """What the devices really do: as somebody saw it, as it is wanted where there is a place, and else what happens anyway.
+
+        Where the plan asks one of the function's meanings, only those it asks count.
+        """
+        asked = [meaning for meaning in function.meanings if meaning in self.wanted]
+        meanings = asked or list(function.meanings)
+        seen = self.known(meanings)
+        if seen is not None:
+            return seen
+        has_place = bool(asked) and bool(self.device.places.intersection(meanings))
+        return self.wanted[asked[0]] if has_place else function.anyway
+
+    def one(self, function: Function, planned: Word) -> Word:
+        """A school as it was told; as planned where the plan asks nothing of it, or the device says none of its answers."""
+        if not any(meaning in self.wanted for meaning in function.meanings):
+            return planned
+        word = self.word(function)
+        return next((each for each in type(planned) if each == word), planned)
 
 
 def uncarried(

@@ -1,12 +1,10 @@
 """What the devices of a booster set really do: the plan and the program as somebody saw them hold it."""
 
 from dataclasses import replace
-from enum import StrEnum
-from typing import TypeVar
 
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.rotation import Alternation
-from goodbalance.core.sheets.carried import Function, uncarried, word_of
+from goodbalance.core.sheets.carried import Function, Told, uncarried
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.booster.controller.numbers import WITHOUT, Numbers, numbers_of
@@ -25,8 +23,6 @@ from goodbalance.core.stations.booster.survey.choices import (
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.reckon import reckon
 from goodbalance.core.stations.shared.held import Held
-
-Word = TypeVar("Word", bound=StrEnum)
 
 
 def _function(label: str, name: str, anyway: float | str, harm: str, at: str = "control") -> Function:
@@ -61,8 +57,8 @@ def held(survey: BoosterSurvey, choices: BoosterChoices, device: DeviceValues, d
     kept = {setting.id: device.settings.get(setting.id, setting.value) for setting in plan.settings}
     left = reckon(survey, choices.model_copy(update={"chosen": kept}), False)
     lacking = frozenset(s.id for s in plan.settings if s.id not in device.placed and s.id != S.PRECHARGE)
-    told = _Told(choices, {m: v.value for m, v in wanted.items()}, device)
-    numbers = numbers_of(survey, told.choices(survey), left, lacking)
+    told = _Told(device, {meaning: each.value for meaning, each in wanted.items()})
+    numbers = numbers_of(survey, told.choices(choices), left, lacking)
     missing = uncarried(plan, wanted, device, _ALL, lambda setting: _acts_without(plan, setting))
     return Held(left, told.program(numbers), missing)
 
@@ -78,49 +74,32 @@ def _acts_without(plan: Plan, setting: Setting) -> float | None:
     return plan.value(S.SET_PRESSURE, 0.0)  # by night, without flow and on the generator the set pressure goes on
 
 
-class _Told:
+class _Told(Told):
     """What the devices of one set were told, function by function."""
 
-    def __init__(self, choices: BoosterChoices, wanted: dict[str, float | str], device: DeviceValues) -> None:
-        self._choices, self.wanted, self.device = choices, wanted, device
-
-    def word(self, function: Function) -> float | str:
-        """In our word or in SI; as planned where the plan says nothing of it."""
-        return word_of(function, self.device, self.wanted)
-
-    def _one(self, function: Function, planned: Word) -> Word:
-        """A school as it was told; as planned where the set has no such function, or its answer is none of ours."""
-        if not any(meaning in self.wanted for meaning in function.meanings):
-            return planned
-        word = self.word(function)
-        return next((each for each in type(planned) if each == word), planned)
-
-    def _known(self, meanings: tuple[str, ...]) -> float | str | None:
-        return next((self.device.by_meaning[meaning] for meaning in meanings if meaning in self.device.by_meaning), None)
-
-    def choices(self, survey: BoosterSurvey) -> BoosterChoices:
+    def choices(self, planned: BoosterChoices) -> BoosterChoices:
         """The choices with every school as the devices hold it."""
-        schools, rules = self._choices.schools, self._choices.rules
+        schools, rules = planned.schools, planned.rules
         update = {
-            "alternation": self._one(TURN, schools.alternation), "sharing": self._one(SHARING, schools.sharing),
-            "no_flow": self._one(NO_FLOW, schools.no_flow), "setback": self._one(SETBACK, schools.setback),
-            "fill_end": self._one(FILL_END, schools.fill_end), "suction_reset": self._one(SUCTION, schools.suction_reset),
-            "sensor_failure": self._one(LOST, schools.sensor_failure),
+            "alternation": self.one(TURN, schools.alternation), "sharing": self.one(SHARING, schools.sharing),
+            "no_flow": self.one(NO_FLOW, schools.no_flow), "setback": self.one(SETBACK, schools.setback),
+            "fill_end": self.one(FILL_END, schools.fill_end), "suction_reset": self.one(SUCTION, schools.suction_reset),
+            "sensor_failure": self.one(LOST, schools.sensor_failure),
         }  # fmt: skip
         times: dict[str, float | int] = {}
         if schools.alternation is Alternation.CLOCK:
             times["clock_period_s"] = float(self.word(CLOCK))
         for name, meanings in (("night_from_h", _FROM), ("night_to_h", _TO)):
-            at_s = self._known(meanings)
+            at_s = self.known(meanings)
             if isinstance(at_s, float):
                 times[name] = round(at_s / 3600.0)
-        return self._choices.model_copy(
+        return planned.model_copy(
             update={"schools": schools.model_copy(update=update), "rules": rules.model_copy(update=times)}
         )
 
     def program(self, numbers: Numbers) -> Numbers:
         """Numbers of the plan as held, with inputs, fill and form of the gains as the devices were told."""
-        signal, range_pa = self._known(_SIGNAL), self._known(_RANGE)
+        signal, range_pa = self.known(_SIGNAL), self.known(_RANGE)
         by_word = {kind.value: found for kind, found in SIGNALS.items()}
         return replace(
             numbers,
@@ -128,5 +107,5 @@ class _Told:
             range_pa=range_pa if isinstance(range_pa, float) and range_pa > 0.0 else numbers.range_pa,
             slow_fill=numbers.slow_fill and self.word(FILL) == "yes",
             # u = K e + 1/T of the integral: as a reset time of K T
-            reset_time=numbers.reset_time * (numbers.gain if self._known(FORM.meanings) == "independent" else 1.0),
+            reset_time=numbers.reset_time * (numbers.gain if self.known(FORM.meanings) == "independent" else 1.0),
         )

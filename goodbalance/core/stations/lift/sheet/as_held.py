@@ -1,14 +1,12 @@
 """What the devices of a lift station really do: the plan and the program as somebody saw them hold it."""
 
-from dataclasses import replace
-from enum import StrEnum
-from typing import TypeVar
+from dataclasses import dataclass, replace
 
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.relays import LevelRelay, OnFailure, Turns
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.physics.signals import Scaling
-from goodbalance.core.sheets.carried import Function, uncarried, word_of
+from goodbalance.core.sheets.carried import Function, Told, uncarried
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.lift.controller.program import (
@@ -37,7 +35,6 @@ from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.lift.windows.reckon import reckon
 from goodbalance.core.stations.shared.held import Held
 
-Word = TypeVar("Word", bound=StrEnum)
 TURN = Function(
     "Whose turn it is", ("pumps.alternation", "relays.alternation"), Alternation.FIXED.value,
     "One pump always leads: it wears out first, and the others stand until they stick.",
@@ -72,12 +69,13 @@ def held(survey: LiftSurvey, choices: LiftChoices, device: DeviceValues, display
     What no device has a place for does not act, and is listed with the harm.
     """
     plan = reckon(survey, choices, False)
-    told = _Told(survey, choices, plan, device, display)
+    wanted = keypad_values(survey, choices, plan, display)
+    told = _Told(device, {meaning: each.value for meaning, each in wanted.items()}, survey, choices, plan)
     kept = {setting.id: device.settings.get(setting.id, setting.value) for setting in plan.settings}
     left = reckon(survey, choices.model_copy(update={"chosen": kept}), False)
     functions = _ALL if survey.drives.fitted else tuple(each for each in _ALL if each is not PACE)
     without = lambda setting: _acts_without(survey, setting)  # noqa: E731
-    missing = uncarried(plan, told.wanted, device, functions, without, _SILENT)
+    missing = uncarried(plan, wanted, device, functions, without, _SILENT)
     return Held(left, told.program(left), missing)
 
 
@@ -88,16 +86,13 @@ def _acts_without(survey: LiftSurvey, setting: Setting) -> float | None:
     return level_without(setting.id) if setting.group == "levels" else WITHOUT[S(setting.id)]
 
 
-class _Told:
+@dataclass(frozen=True, slots=True)
+class _Told(Told):
     """What the devices of one station were told, function by function."""
 
-    def __init__(self, survey: LiftSurvey, choices: LiftChoices, plan: Plan, device: DeviceValues, display: Display) -> None:
-        self.survey, self.choices, self.plan, self.device = survey, choices, plan, device
-        self.wanted = keypad_values(survey, choices, plan, display)
-
-    def word(self, function: Function) -> str:
-        """In our word; as planned where the plan says nothing of it."""
-        return str(word_of(function, self.device, {meaning: each.value for meaning, each in self.wanted.items()}))
+    survey: LiftSurvey
+    choices: LiftChoices
+    plan: Plan
 
     def program(self, left: Plan) -> LiftProgram:
         """The program by what was told; left: the plan with every number as the devices hold it."""
@@ -127,23 +122,18 @@ class _Told:
 
     def _choices(self) -> LiftChoices:
         schools, rules = self.choices.schools, self.choices.rules
-        update: dict[str, object] = {"alarm_reset": self._one(RESET, schools.alarm_reset)}
+        update: dict[str, object] = {"alarm_reset": self.one(RESET, schools.alarm_reset)}
         if self.survey.pumping.duty_count > 1:
-            update["alternation"] = self._one(TURN, schools.alternation)
+            update["alternation"] = self.one(TURN, schools.alternation)
         if not self._by_relays:
-            update["alarm_relay"] = self._one(RELAY, schools.alarm_relay)
-            update["sensor_failure"] = self._one(LOST, schools.sensor_failure)
+            update["alarm_relay"] = self.one(RELAY, schools.alarm_relay)
+            update["sensor_failure"] = self.one(LOST, schools.sensor_failure)
         if self.survey.drives.fitted:
-            update["speed_mode"] = self._one(PACE, schools.speed_mode)
+            update["speed_mode"] = self.one(PACE, schools.speed_mode)
         if self.survey.control.seal_probes:
-            update["seal_leak"] = self._one(SEAL, schools.seal_leak)
+            update["seal_leak"] = self.one(SEAL, schools.seal_leak)
         period = rules.model_copy(update={"clock_period_s": float(self.word(CLOCK))})
         return self.choices.model_copy(update={"schools": schools.model_copy(update=update), "rules": period})
-
-    def _one(self, function: Function, planned: Word) -> Word:
-        """A school as it was told; as planned where the device says something that is none of its answers."""
-        word = self.word(function)
-        return next((each for each in type(planned) if each == word), planned)
 
     @property
     def _by_relays(self) -> bool:
