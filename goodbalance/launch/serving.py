@@ -23,7 +23,6 @@ from uvicorn.supervisors import Multiprocess
 
 from goodbalance.core.errors import BrokenFile
 from goodbalance.exchange.modbus import allowed_devices
-from goodbalance.launch.devices import DEVICES, devices_of_demo
 from goodbalance.launch.errors import CannotStart
 from goodbalance.launch.keys import sealed, session_key
 from goodbalance.store.database import open_engine, session_maker
@@ -32,6 +31,7 @@ HEAD_WITHIN_S = 15.0  # a request's head
 FINISH_WITHIN_S = 25  # what is under way when it is told to stop
 ANSWER_PARENT_S = 20  # a worker that does not is stopped and made anew
 MOST_WORKERS = 32
+DEVICES = "GOODBALANCE_DEVICES"  # devices that may be read over Modbus: Name=host:port, with semicolons between
 FOR_WORKERS = "GOODBALANCE_FOR_WORKERS"  # where the database is, from the parent to its workers
 
 
@@ -90,13 +90,6 @@ def serve(url: str, port: int, folder: Path, workers: int = 1, demo: bool = Fals
         allowed_devices(os.environ.get(DEVICES, ""))
     except BrokenFile as wrong:
         raise CannotStart(f"{DEVICES}: {wrong}") from wrong
-    with devices_of_demo() if demo and not os.environ.get(DEVICES) else contextlib.nullcontext():
-        _answer(url, engine, host, port, folder, workers, demo)
-    engine.dispose()
-
-
-def _answer(url: str, engine: Engine, host: str, port: int, folder: Path, workers: int, demo: bool) -> None:
-    """Serve until told to stop, in this process or in several."""
     if demo:
         from goodbalance.demo.kestrel_point import load_demo
 
@@ -104,6 +97,21 @@ def _answer(url: str, engine: Engine, host: str, port: int, folder: Path, worker
             sign_in = load_demo(session)
             session.commit()
         print(f"Demo: sign in as {sign_in}", flush=True)
+    with _demo_devices(engine, folder) if demo and not os.environ.get(DEVICES) else contextlib.nullcontext():
+        _answer(url, engine, host, port, folder, workers)
+    engine.dispose()
+
+
+def _demo_devices(engine: Engine, folder: Path) -> contextlib.AbstractContextManager[None]:
+    from goodbalance.launch.devices import (
+        devices_of_demo,  # it brings the pages: the first start should say soon what fails
+    )
+
+    return devices_of_demo(engine, folder)
+
+
+def _answer(url: str, engine: Engine, host: str, port: int, folder: Path, workers: int) -> None:
+    """Serve until told to stop, in this process or in several."""
     public_url = os.environ.get("GOODBALANCE_PUBLIC_URL", "")
     _more_files()
     reached = f", for others at {public_url}" if public_url else ""

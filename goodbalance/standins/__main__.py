@@ -20,11 +20,12 @@ def main(arguments: list[str]) -> int:
     asked.add_argument("--pace", type=float, default=1.0, help="seconds of the station in a second")
     asked.add_argument("--broken", choices=[each.value for each in Broken], help="how it fails")
     asked.add_argument("--wrong", default="", metavar="CODE=TEXT", help="one number that stands otherwise")
+    asked.add_argument("--file", type=Path, help="where it keeps what was saved (var/devices)")
     asked.add_argument("--with-parent", action="store_true", help=argparse.SUPPRESS)  # ends when whoever started it is gone
     told = asked.parse_args(arguments)
     folder = Path(os.environ.get("GOODBALANCE_VAR", "var")) / "devices"
     try:
-        device = stand_in(told.family, folder / f"{told.family}-{told.port}.json", told.new)
+        device = stand_in(told.family, told.file or folder / f"{told.family}-{told.port}.json", told.new)
     except KeyError:
         print(f"There is no device of family {told.family!r}: no station of the demo has such a controller.", file=sys.stderr)
         return 1

@@ -120,9 +120,9 @@ def read_list(form: FormDep, request: Request, session: SessionDep, person: Writ
     problem, drafts = "", []
     try:
         for number, code, shown in read_pairs(text):
-            row = rows.get(code.casefold())
+            row = rows.pop(code.casefold(), None)
             if row is None or not 1 <= len(shown) <= 40:
-                wrong = "the sheet has no such code" if row is None else "what the display shows is 1 to 40 letters long"
+                wrong = "the sheet has no such code, or it stood before" if row is None else "what the display shows is 1 to 40 letters long"
                 raise BrokenFile(f"line {number} is {code[:20]!r}, {shown[:40]!r}: {wrong}")
             drafts.append(Draft(Kind.AS_FOUND if before else Kind.READ_BACK, _body(row, shown), f"{key}-{number}"[:60] if key else None))
     except BrokenFile as told:

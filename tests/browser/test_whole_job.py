@@ -44,6 +44,7 @@ class ByMouseTest(BrowserTest):
 
         tech.view("enter")
         self.assertAlmostEqual(self.shown_at_keypad("4 lift"), dragged, places=2)
+        self.explained_difference("4 lift", dragged)
         tech.read_back_all()
         tech.one('form[action$="/stored"] button').click()
         tech.wait(lambda: tech.state("enter") == "read back")
@@ -68,6 +69,22 @@ class ByMouseTest(BrowserTest):
         tech.one('a[href$="/card"]').click()
         tech.wait(lambda: len(tech.all("#card-section .flag")) == 6)
         self.assertEqual(self.browser.complaints(), [])
+
+
+    def explained_difference(self, code: str, planned: float) -> None:
+        """A point slipped: the row says how, the matter stands above with its harm, the bench runs it until it is mended."""
+        tech, field = self.tech, f'.read[data-code="{code}"]'
+        tech.one(field).send_keys(f"{planned * 10.0:.2f}\t")
+        tech.see("#enter", "The decimal point slipped")
+        tech.see("#matters", f"{code}, Relay 4 pulls in at: shows {planned * 10.0:.2f}")
+        tech.view("rehearse")
+        tech.see(".program", "1 between plan and devices")
+        self.assertEqual(tech.one("#bench").get_attribute("data-program"), "as_held")
+        tech.view("enter")
+        tech.one(field).clear()
+        tech.one(field).send_keys(f"{planned:.2f}\t")
+        tech.wait(lambda: not tech.one("#matters").is_displayed())
+        tech.all_saved()
 
 
 class ByKeyboardTest(BrowserTest):

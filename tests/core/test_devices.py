@@ -183,6 +183,14 @@ class CarriedTest(unittest.TestCase):
         (matter,) = matters(stands_of(sheet, {}, {}, {}), as_held.uncarried, plan)
         self.assertEqual((matter.about, matter.words), ("setting.high_alarm", "High alarm: none of these devices has a place for it."))
 
+    def test_a_pump_beyond_the_last_drive_is_told(self) -> None:
+        facts, decided, plan = made()
+        two = WALL.model_copy(update={"drives": 2})
+        values = BOOSTER.keypad.values(facts, decided, plan, Display.BAR)
+        sheet = entry_sheet(two, values, BOOSTER.keypad.scale(facts, two, Display.BAR))
+        told = [each.label for each in held(BOOSTER, facts, decided, sheet, {}, Display.BAR).uncarried if each.about.startswith("drive.")]
+        self.assertEqual((facts.pumping.count, told), (3, ["Drive of pump 3"]))
+
     def test_without_a_panel_its_timers_do_not_act(self) -> None:
         station, decided = survey(), choices()
         plan, sheet = sheet_of(station, decided)

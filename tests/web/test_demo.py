@@ -1,11 +1,15 @@
 """The demo loads once and every page of every station of it answers."""
 
+import tempfile
 import unittest
+from pathlib import Path
 
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.plant.loop_model import WorkingPoint, loop_model
 from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo
+from goodbalance.launch.devices import typed_in
+from goodbalance.standins.station import stand_in
 from goodbalance.store import records
 from goodbalance.store.database import session_maker
 from goodbalance.web.loading import load_work
@@ -53,9 +57,19 @@ class DemoTest(unittest.TestCase):
             self.assertEqual(words["Slipway sump"]["reckon"], "all inside")
             self.assertEqual(words["Seal clinic lift"]["reckon"], "all inside")
             self.assertRegex(words["Seal clinic lift, lower sewer"]["reckon"], "windows empty")
+            self.stand_ins_hold_what_was_read_back(ids["Aquarium booster"])
             slipway = f"/stations/{ids['Slipway sump']}"
             run = next(e.seq for e in self.entries(ids["Slipway sump"]) if e.kind == "rehearsal")
             self.assertTrue(visitor.json(f"{slipway}/runs/{run}/replay", {}).json()["same"])
+
+    def stand_ins_hold_what_was_read_back(self, station_id: int) -> None:
+        with tempfile.TemporaryDirectory() as folder, session_maker(engine())() as session:
+            files = {family: (name, file) for family, name, file in typed_in(engine(), Path(folder))}
+            self.assertEqual(set(files), {"ebbstone_tray", "sandhopper_lanes"})
+            stands = load_work(session, station_id, UnitSystem.METRIC).comparisons
+            device = stand_in("sandhopper_lanes", files["sandhopper_lanes"][1])
+            of_it = {s.row.parameter.code: s.typed for s in stands if s.row.device == "sandhopper_lanes"}
+            self.assertEqual({code: device.shown[code] for code in of_it}, of_it)
 
     def test_the_step_test_of_the_demo_is_what_reckoning_says_of_the_same_set(self) -> None:
         """A calm record, its fit, and gain, lag and delay near those of the linear model at that point."""

@@ -110,6 +110,7 @@ class DevicesTest(WebTest):
         self.assertEqual(refused.status_code, 422)
         for words in ("line 6 is &#39;9 lift&#39;, &#39;1.0&#39;: the sheet has no such code", "4 lift\t1,21"):
             self.assertIn(words, refused.text)
+        self.assertIn("or it stood before", self.ada.form(f"{path}/read-list", save_key=key(), listed=listed + "4 lift;1.3").text)
         self.assertIn("no line in it", self.ada.form(f"{path}/read-list", save_key=key(), listed=" \n").text)
         self.assertIn("accepted: a code, then a tab", self.ada.form(f"{path}/read-list", save_key=key(), listed="4 lift 1.21").text)
         self.assertIn("0 of 33", self.ada.get(f"{path}/enter").text)

@@ -85,3 +85,12 @@ def uncarried(
         if asked and wanted[asked[0]].value != function.anyway and not device.places.intersection(asked):
             found.append(Uncarried(function.meanings[0], function.label, function.harm))
     return tuple(found)
+
+
+def without_drive(device: DeviceValues, pumps: int) -> tuple[Uncarried, ...]:
+    """Pumps that these devices have no drive for, where they hold numbers drive by drive at all."""
+    drives = {int(meaning.split(".")[1]) for meaning in device.places if meaning.startswith("drive.")}
+    return tuple(
+        Uncarried(f"drive.{pump}", f"Drive of pump {pump}", "Nothing turns this pump: it is missing when it is wanted.")
+        for pump in range(1, pumps + 1) if drives and pump not in drives
+    )  # fmt: skip

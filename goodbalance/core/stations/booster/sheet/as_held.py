@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.rotation import Alternation
-from goodbalance.core.sheets.carried import Function, Told, uncarried
+from goodbalance.core.sheets.carried import Function, Told, uncarried, without_drive
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.booster.controller.numbers import WITHOUT, Numbers, numbers_of
@@ -60,7 +60,7 @@ def held(survey: BoosterSurvey, choices: BoosterChoices, device: DeviceValues, d
     told = _Told(device, {meaning: each.value for meaning, each in wanted.items()})
     numbers = numbers_of(survey, told.choices(choices), left, lacking)
     missing = uncarried(plan, wanted, device, _ALL, lambda setting: _acts_without(plan, setting))
-    return Held(left, told.program(numbers), missing)
+    return Held(left, told.program(numbers), missing + without_drive(device, survey.pumping.count if survey.has_drives else 0))
 
 
 def _acts_without(plan: Plan, setting: Setting) -> float | None:

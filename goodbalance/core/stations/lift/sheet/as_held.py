@@ -6,7 +6,7 @@ from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.relays import LevelRelay, OnFailure, Turns
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.physics.signals import Scaling
-from goodbalance.core.sheets.carried import Function, Told, uncarried
+from goodbalance.core.sheets.carried import Function, Told, uncarried, without_drive
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.lift.controller.program import (
@@ -76,7 +76,7 @@ def held(survey: LiftSurvey, choices: LiftChoices, device: DeviceValues, display
     functions = _ALL if survey.drives.fitted else tuple(each for each in _ALL if each is not PACE)
     without = lambda setting: _acts_without(survey, setting)  # noqa: E731
     missing = uncarried(plan, wanted, device, functions, without, _SILENT)
-    return Held(left, told.program(left), missing)
+    return Held(left, told.program(left), missing + without_drive(device, survey.pumping.count if survey.drives.fitted else 0))
 
 
 def _acts_without(survey: LiftSurvey, setting: Setting) -> float | None:
