@@ -1,11 +1,16 @@
 """python -m tools.bench: how fast and how large, as a table. Figures belong to the machine they were taken on."""
 
+import contextlib
 import gzip
 import os
 import platform
+import socket
 import statistics
+import subprocess
+import sys
+import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 os.environ["GOODBALANCE_FAST_HASH"] = "1"
@@ -15,6 +20,9 @@ from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.stations.booster.trials.loop_trials import bench_of, grid, look_at
 from goodbalance.core.stations.lift.survey.choices import SpeedMode
 from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo
+from goodbalance.exchange.modbus import read_device
+from goodbalance.launch.database_server import free_port
+from goodbalance.standins.station import stand_in
 from goodbalance.store import records
 from goodbalance.store.database import session_maker
 from goodbalance.web.loading import load_work
@@ -37,6 +45,24 @@ def timed_ms(job: Callable[[], object], times: int) -> tuple[float, float]:
 
 def row(what: str, figures: tuple[float, float], budget: str) -> None:
     print(f"| {what} | {figures[0]:.1f} ms | {figures[1]:.1f} ms | {budget} |", flush=True)
+
+
+@contextlib.contextmanager
+def stand_in_process(family: str) -> Iterator[int]:
+    """A simulated device in a process of its own; its port, once it answers."""
+    port = free_port()
+    with tempfile.TemporaryDirectory() as folder:
+        command = [sys.executable, "-m", "goodbalance.standins", family, "--port", str(port), "--file", f"{folder}/kept.json"]
+        process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+        try:
+            print(process.stdout.readline() if process.stdout else "", file=sys.stderr, end="")
+            while process.poll() is None:
+                with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", port), 0.2):
+                    break
+            yield port
+        finally:
+            process.terminate()
+            process.wait()
 
 
 def main() -> None:
@@ -95,6 +121,9 @@ def main() -> None:
     )
     trying = bench_of(booster, settled, pressures)
     row("one set of gains looked at for the worst case", timed_ms(lambda: look_at(trying, grid(trying)[7]), 5), "")
+    with stand_in_process("sandhopper_lanes") as port:
+        registers = stand_in("sandhopper_lanes").registers
+        row(f"a device of {len(registers)} numbers read over Modbus", timed_ms(lambda: read_device("127.0.0.1", port, registers), 30), "")
     with WebServer() as web:
         visitor = Visitor(web.address).sign_in(TECHNICIAN, PASSWORD)
         base = f"/stations/{stations['Slipway sump']}"
