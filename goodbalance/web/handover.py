@@ -53,9 +53,8 @@ def show_handover(request: Request, session: SessionDep, work: WorkDep, at: int 
 def show_card(request: Request, work: WorkDep) -> Response:
     """The card for the panel door: as the devices stand, its drawing too."""
     more = _view(work)
-    if work.held is not None:
-        left = work.held.plan
-        more["picture"] = picture_of(work, left, work.choices_with({setting.id: setting.value for setting in left.settings}))
+    if work.plan is not None:
+        more["picture"] = picture_of(work, *work.as_it_stands())
     return page(request, "card.html", {**more, "work": work, "shown": work})
 
 

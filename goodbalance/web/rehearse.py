@@ -48,7 +48,8 @@ def show_rehearse(
         looked = any(stand.noted is not None for stand in shown.stands)
         runs = kept.get("program", "planned") if kept is not None else program or ("as_held" if looked else "planned")
         more |= {"program": runs, "looked": looked}
-        more |= plan_view(shown, shown.plan, shown.choices) | {
+        drawn = shown.as_it_stands() if runs == "as_held" else (shown.plan, shown.choices)
+        more |= plan_view(shown, *drawn) | {
             "bench": pages_of(shown).bench(shown),
             "kept": _with_start(shown, kept),
             "run": run,

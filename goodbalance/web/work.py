@@ -317,6 +317,12 @@ class Work:
             return None
         return _held.once((self.head, self.decided), lambda: keypad.held(self.survey, self.choices, self.device, self.display_of(self.choices)))
 
+    def as_it_stands(self) -> tuple[Any, Any]:
+        """Plan and choices with every number as the devices hold it: for what is drawn of them."""
+        if self.held is None:
+            return self.plan, self.choices
+        return self.held.plan, self.choices_with({setting.id: setting.value for setting in self.held.plan.settings})
+
     def runs(self, program: str, start: float | None) -> tuple[Any, float | None, Any]:
         """Plan, start state and program for the bench: as planned, or, with `as_held`, as the devices stand."""
         return (self.plan, start, None) if program == "planned" or self.held is None else (self.held.plan, start, self.held.program)

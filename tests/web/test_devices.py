@@ -68,8 +68,9 @@ class DevicesTest(WebTest):
         kept = self.ada.json(f"{path}/runs", {**ask, "save_key": key(), "note": "late"}).json()["run"]
         self.assertTrue(self.ada.json(f"{path}/runs/{kept}/replay", {}).json()["same"])
         self.assertIn("Ran as it stood at the devices", self.ada.get(f"{path}/rehearse?run={kept}").text)
-        drawn = json.loads(re.search(r'id="picture">(.*?)</script>', self.ada.get(f"{path}/card").text).group(1))
-        self.assertAlmostEqual(next(flag["value"] for flag in drawn["flags"] if flag["id"] == "start_1"), 1.41)
+        for view, level_m in (("card", 1.41), ("rehearse", 1.41), ("rehearse?program=planned", 1.21)):
+            drawn = json.loads(re.search(r'id="picture">(.*?)</script>', self.ada.get(f"{path}/{view}").text).group(1))
+            self.assertAlmostEqual(next(flag["value"] for flag in drawn["flags"] if flag["id"] == "start_1"), level_m, delta=0.006)
         self.assertIn("1 between plan and devices not settled", self.sign(path).text)
         about = "ebbstone_tray/4 lift=1.41"
         for fields, status in (({"about": about, "reason": "because"}, 422), ({"about": "nothing", "reason": "x" * 20}, 422), ({"about": about, "reason": ""}, 422)):
