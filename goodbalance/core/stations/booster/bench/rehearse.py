@@ -344,8 +344,8 @@ def booster_bench(
     """
     held = numbers or numbers_of(survey, choices, plan)
     hyd, pumping = hydraulics(survey), survey.pumping
-    start_pa = held.set_pressure if pressure_pa is None else pressure_pa
     weakest_pa = hyd.weakest.at_sensor_pa
+    start_pa = min(held.set_pressure, weakest_pa) if pressure_pa is None else pressure_pa  # a device may hold more than parts stand
     if not 0.0 <= start_pa <= weakest_pa:
         raise OutOfRange("pressure_pa", start_pa, f"0 to {weakest_pa:g} Pa, where the weakest part stands at its rating")
     supply_pa = (hyd.source_pa(False) + hyd.source_pa(True)) / 2.0

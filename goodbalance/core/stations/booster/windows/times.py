@@ -257,14 +257,9 @@ class Times(Windows):
             "one pump filling the tank",
             "Pumps join while one alone would have done: the tank overfills, all leave, and it begins again.",
         )
-        return bound(
-            "t = D/(q - m)",
-            terms,
-            takes_m3 / spare_m3s if spare_m3s > 0.0 else 0.0,
-            "Boyle, pump curve",
-            words,
-            quantity=Q.TIME,
-        )
+        if not spare_m3s > 0.0:
+            return bound("t = 0", terms, 0.0, "pump curve: one gives less than is drawn", words, quantity=Q.TIME)
+        return bound("t = D/(q - m)", terms, takes_m3 / spare_m3s, "Boyle, pump curve", words, quantity=Q.TIME)
 
     def least_run(self) -> None:
         """How long a switched pump runs at least; closed outlets must not overpressure meanwhile."""
