@@ -30,6 +30,10 @@ def read_profile(text: str) -> Profile:
         if parameter.meaning and parameter.meaning not in known_meanings():
             line = _line_of(text, ("parameter", index, "meaning"))
             raise BrokenFile(f"line {line}, {parameter.code}: {parameter.meaning!r} is no meaning that a kind of station knows; see docs/profiles.md")
+    for index, group in enumerate(profile.terminals):
+        if group.meaning and re.sub(r"\b\d+\b", "{n}", group.meaning) not in known_wires():
+            line = _line_of(text, ("terminals", index, "meaning"))
+            raise BrokenFile(f"line {line}, {group.name}: {group.meaning!r} names no wires that a kind of station knows; see docs/profiles.md")
     return profile
 
 
@@ -39,12 +43,18 @@ def known_meanings() -> frozenset[str]:
     return frozenset().union(*(kind.keypad.meanings() for kind in KINDS.values() if kind.keypad is not None))
 
 
+@lru_cache(maxsize=1)
+def known_wires() -> frozenset[str]:
+    """Every name of wires that some kind of station may need."""
+    return frozenset().union(*(kind.wire_meanings for kind in KINDS.values()))
+
+
 def _line_of(text: str, loc: tuple[int | str, ...]) -> int:
     """The line that a place in the file stands on: its key, or the head of its table, or the first."""
     lines = text.splitlines()
     at, until = 0, len(lines)
-    if len(loc) > 1 and loc[0] == "parameter" and isinstance(loc[1], int):
-        heads = [number for number, line in enumerate(lines) if re.match(r"\s*\[\[\s*parameter\s*\]\]", line)]
+    if len(loc) > 1 and loc[0] in ("parameter", "terminals") and isinstance(loc[1], int):
+        heads = [number for number, line in enumerate(lines) if re.match(rf"\s*\[\[\s*{loc[0]}\s*\]\]", line)]
         at = heads[loc[1]] if loc[1] < len(heads) else len(lines) - 1
         until = heads[loc[1] + 1] if loc[1] + 1 < len(heads) else len(lines)
         loc = loc[2:]

@@ -28,6 +28,7 @@ from goodbalance.web import (
     stations,
     survey,
     trouble,
+    wiring,
 )
 from goodbalance.web.guards import HeadAsGet, Numbered, SafeHeaders, SizeLimit
 from goodbalance.web.kinds.registry import PAGES
@@ -62,6 +63,7 @@ def create_app(engine: Engine, session_key: str, public_url: str = "", devices: 
         stations,
         survey,
         scaling,
+        wiring,
         reckon,
         rehearse,
         enter,

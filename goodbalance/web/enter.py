@@ -184,9 +184,10 @@ def save_reset(form: FormDep, request: Request, session: SessionDep, person: Wri
 def save_waiver(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
     """Something between plan and devices stays as it is, for a reason; or a waiver is taken back, with an empty one."""
     about, reason = str(form.get("about", "")), str(form.get("reason", "")).strip()
-    matter = next((matter for matter in work.matters if matter.about == about), None)
+    known = (*work.matters, *(work.wiring.faults if work.wiring is not None else ()))
+    matter = next((matter for matter in known if matter.about == about), None)
     if matter is None and about not in work.history.waivers:
-        raise HTTPException(422, f"about is {about[:80]!r}; nothing of that name stands between plan and devices now.")
+        raise HTTPException(422, f"about is {about[:80]!r}; nothing of that name is to be settled now.")
     if reason and not 10 <= len(reason) <= 500:
         raise HTTPException(422, f"The reason is {len(reason)} letters long; accepted: 10 to 500.")
     if not reason and about not in work.history.waivers:
@@ -194,6 +195,8 @@ def save_waiver(form: FormDep, request: Request, session: SessionDep, person: Wr
     body = {"about": about, "words": (matter.words if matter is not None else "")[:500], "reason": reason}
     records.keep(session, work.row.id, person.name, [Draft(Kind.WAIVER, body, str(form.get("save_key", "")) or None)])
     after_save(request, session, work)
+    if form.get("back") == "wiring":
+        return RedirectResponse(request.url_for("show_wiring", station_id=work.row.id), status_code=303)
     return RedirectResponse(f"{request.url_for('show_enter', station_id=work.row.id)}#matters", status_code=303)
 
 

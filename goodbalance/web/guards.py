@@ -22,6 +22,7 @@ from goodbalance.store.people import Role
 
 LARGEST_BODY_BYTES = 21_000_000  # a station file and the form around it
 USUAL_BODY_BYTES = 2_000_000
+PHOTO_BYTES = 12_000_000  # as a phone takes it; what is kept is small
 STRANGERS_BYTES = 64_000
 LONGEST_BODY_S = 30.0
 NUMBER = "goodbalance.number"
@@ -142,6 +143,8 @@ def _most_bytes(scope: Scope) -> int:
     """How large a body may be: a station file is large, a form is small, and who is not signed in sends little."""
     if "token" not in scope["session"]:
         return STRANGERS_BYTES
+    if scope["path"].endswith("/photos"):
+        return PHOTO_BYTES
     return LARGEST_BODY_BYTES if scope["path"] == "/stations/import" else USUAL_BODY_BYTES
 
 

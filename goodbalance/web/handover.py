@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from goodbalance.core.record.chain import Entry, Kind
 from goodbalance.core.record.history import History
 from goodbalance.core.sheets.devices import Match, Source, found_of
+from goodbalance.core.sheets.wiring import Phase
 from goodbalance.exchange.station_file import file_stem, write_station
 from goodbalance.store import records
 from goodbalance.store.deeds import Deed
@@ -23,7 +24,7 @@ from goodbalance.web.loading import WorkDep, load_work
 from goodbalance.web.pictures import picture_of
 from goodbalance.web.prove import METHODS, seen_words
 from goodbalance.web.reckon import plan_view
-from goodbalance.web.rendering import moment, page, units_of
+from goodbalance.web.rendering import VIEWS, moment, page, units_of
 from goodbalance.web.scaling import checks
 from goodbalance.web.work import Work
 
@@ -38,6 +39,7 @@ _COLUMNS = (
     "known_by",
 )  # fmt: skip
 Text = Annotated[str, Form()]
+BACK = (*(view for view, _ in VIEWS), "wiring")  # pages on which is noted what was put in for the work, and that it is out
 
 
 @router.get("/stations/{station_id}/handover", name="show_handover")
@@ -69,6 +71,8 @@ def sign(
         problem = "There is no plan to sign yet: complete the survey first."
     elif not 1 <= len(name) <= 80 or not 1 <= len(role) <= 80:
         problem = "Name and role are needed, each 1 to 80 letters."
+    elif work.wire_faults:
+        problem = f"A wiring fault stands: {work.wire_faults[0].words}. Mend it and look again, or say in the wiring walk why it may stay; then sign."
     elif work.unsettled:
         problem = (
             f"{len(work.unsettled)} between plan and devices not settled: {work.unsettled[0].words} Mend what differs, or say in "
@@ -105,20 +109,26 @@ def sign(
 
 @router.post("/stations/{station_id}/open-points", name="add_open_point", dependencies=[Depends(not_forged)])
 def add_open_point(
-    request: Request, session: SessionDep, person: WriterDep, work: WorkDep, text: Text, save_key: Text
+    request: Request, session: SessionDep, person: WriterDep, work: WorkDep, text: Text, save_key: Text, temporary: Text = "", back: Text = "handover"
 ) -> Response:
+    """Something left behind, or with `temporary` something put in for the work. back: the view to go on with."""
     text = text.strip()
     if not 1 <= len(text) <= 1000:
         raise HTTPException(422, f"The open point is {len(text)} letters long; accepted: 1 to 1000.")
-    records.keep(session, work.row.id, person.name, [Draft(Kind.OPEN_POINT, {"text": text}, save_key)])
-    return RedirectResponse(request.url_for("show_handover", station_id=work.row.id), status_code=303)
+    if temporary not in ("", "jumper", "setting", "other") or back not in BACK:
+        raise HTTPException(422, f"temporary is {temporary[:20]!r}, back {back[:20]!r}; accepted: jumper, setting, other, or none; {', '.join(BACK)}.")
+    body = {"text": text, **({"temporary": temporary} if temporary else {})}
+    records.keep(session, work.row.id, person.name, [Draft(Kind.OPEN_POINT, body, save_key)])
+    return RedirectResponse(request.url_for(f"show_{back}", station_id=work.row.id), status_code=303)
 
 
 @router.post("/stations/{station_id}/open-points/{point}", name="close_open_point", dependencies=[Depends(not_forged)])
 def close_open_point(
-    request: Request, session: SessionDep, person: WriterDep, work: WorkDep, point: int, how: Text, save_key: Text
+    request: Request, session: SessionDep, person: WriterDep, work: WorkDep, point: int, how: Text, save_key: Text, back: Text = "handover"
 ) -> Response:
     how = how.strip()
+    if back not in BACK:
+        raise HTTPException(422, f"back is {back[:20]!r}; accepted: {', '.join(BACK)}.")
     if not 1 <= len(how) <= 1000:
         raise HTTPException(422, "Say how the point was closed, 1 to 1000 letters.")
     draft = Draft(Kind.POINT_CLOSED, {"point": point, "how": how}, save_key)
@@ -133,7 +143,7 @@ def close_open_point(
         return [draft]
 
     records.keep(session, work.row.id, person.name, close, work.history)
-    return RedirectResponse(request.url_for("show_handover", station_id=work.row.id), status_code=303)
+    return RedirectResponse(request.url_for(f"show_{back}", station_id=work.row.id), status_code=303)
 
 
 @router.get("/stations/{station_id}/station.json", name="export_station")
@@ -219,12 +229,16 @@ def statement_of(work: Work) -> str:
     same = sum(stand.match is Match.SAME for stand in work.comparisons)
     settings = () if work.plan is None else work.plan.settings
     outside = [s.label for s in settings if not s.window.holds(s.value) or s.window.is_empty]
-    left_so = [matter.words for matter in work.matters if matter.about in work.history.waivers]
+    settled = (*work.matters, *(work.wiring.faults if work.wiring is not None else ()))
+    left_so = [matter.words for matter in settled if matter.about in work.history.waivers]
     passed = sum(work.proof_state(proof)[0] == "passed" for proof in work.proofs)
     points = len(work.open_points)
+    looks = () if work.wiring is None else [state for phase in Phase for state in work.wiring.states(phase)]
+    walked = f" {looks.count('ok')} of {len(looks)} looks of the wiring walk made and right." if looks else ""
     return (
         f"As this record says: {same} of {len(work.comparisons)} numbers read back as they should stand, {passed} of "
         f"{len(work.proofs)} proofs passed on site, {points or 'no'} open point{'s' if points != 1 else ''}."
+        + walked
         + (f" Outside its window: {', '.join(outside)}." if outside else "")
         + (f" Left so by waiver: {' '.join(left_so)}" if left_so else "")
     )[:1000]
@@ -258,6 +272,9 @@ def _view(work: Work) -> dict[str, Any]:
         "as_left": as_left(work),
         "left_plan": work.plan if work.held is None else work.held.plan,  # figures and findings as the devices stand
         "scaling_checks": checks(work)[:1],
+        "walk": work.wiring,
+        "phases": tuple(Phase),
+        "photos": work.history.photos,
         **pages_of(work).handover(work),
         "as_found": as_found(work),
         "cautions": work.kind.cautions(work.survey, work.choices),

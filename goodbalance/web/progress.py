@@ -52,6 +52,8 @@ def _survey_progress(work: Work) -> Progress:
     wrong = len(work.reading.problems) + sum(f.severity is Severity.STOP for f in work.findings)
     if wrong:
         return Progress("stop", f"{wrong} to correct")
+    if work.wire_faults:
+        return Progress("stop", f"{len(work.wire_faults)} wiring fault{'s' if len(work.wire_faults) > 1 else ''}")
     if work.reading.missing:
         return Progress("open", f"{len(work.reading.missing)} to fill in")
     questions = len(work.reading.unusual) + len(work.findings)

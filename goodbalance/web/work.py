@@ -1,6 +1,6 @@
 """One station as the six views see it: record, survey as far as it is known, plan, sheet, proofs, progress."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import takewhile
@@ -13,11 +13,14 @@ from goodbalance.core.balance.plan import Finding, Plan, Severity
 from goodbalance.core.balance.proof import PROVING, Method, Proof, Verdict
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import GoodBalanceError
+from goodbalance.core.record.chain import Entry
 from goodbalance.core.record.history import History, Observed, Written
 from goodbalance.core.sheets.devices import DeviceValues, Noted, Source, Stand, stands_of, values_of
 from goodbalance.core.sheets.differences import Matter, matters
 from goodbalance.core.sheets.entry_sheet import EntrySheet, RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display, Profile
+from goodbalance.core.sheets.wiring import Found, Phase, Walk, walk
+from goodbalance.core.sheets.wiring import Noted as Seen
 from goodbalance.core.stations.kind import AnyKind, Keypad
 from goodbalance.core.stations.shared.held import Held
 from goodbalance.exchange.profiles import shipped_profiles
@@ -269,6 +272,27 @@ class Work:
         return [matter for matter in self.matters if matter.about not in self.history.waivers]
 
     @cached_property
+    def wiring(self) -> Walk | None:
+        """The wiring walk of this plan along the devices of the job, with what was seen so far."""
+        if self.plan is None:
+            return None
+        devices = () if self.kind.keypad is None else (self.profile, *self.companions)
+        pumps = getattr(getattr(self.survey, "pumping", None), "count", None)
+        strips = [(profile.id, profile.name, profile.strip(pumps)) for profile in devices]
+        return walk(strips, self.kind.joints(self.survey, self.choices, self.typed_plan), seen_at(self.history.wires.values()))
+
+    @property
+    def wire_faults(self) -> list[Matter]:
+        """What was found wrong at the terminals and is neither mended nor waived: nothing is energised before."""
+        faults = self.wiring.faults if self.wiring is not None else ()
+        return [fault for fault in faults if fault.about not in self.history.waivers]
+
+    @property
+    def temporary(self) -> list[tuple[int, Any]]:
+        """Jumpers, lowered settings and the like that are still in."""
+        return [(seq, point) for seq, point in self.open_points if seq in self.history.temporary]
+
+    @cached_property
     def proofs(self) -> tuple[Proof, ...]:
         if self.plan is None:
             return ()
@@ -345,6 +369,16 @@ class Work:
         return [
             (seq, point) for seq, point in self.history.open_points.items() if seq not in self.history.closed_points
         ]
+
+
+def seen_at(looks: Iterable[Entry]) -> dict[tuple[str, str], dict[Phase, Seen]]:
+    """What was seen at the terminals, by device and place."""
+    found: dict[tuple[str, str], dict[Phase, Seen]] = {}
+    for entry in looks:
+        body = entry.body
+        seen = Seen(Found(body["found"]), body["seen"], body["wants"], entry.by, entry.at, entry.seq)
+        found.setdefault((body["device"], body["place"]), {})[Phase(body["phase"])] = seen
+    return found
 
 
 def _noted(written: Mapping[Key, Written], source: Source) -> dict[Key, Noted]:

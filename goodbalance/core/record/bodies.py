@@ -170,6 +170,25 @@ class ReadBack(_Body):
     via: str = Field(default="", max_length=120)
 
 
+class WireSeen(_Body):
+    """What was found at a group of terminals, dead or live. wants: what had to be there then."""
+
+    device: str = Field(min_length=1, max_length=40)
+    place: str = Field(min_length=1, max_length=60)
+    phase: Literal["dead", "live"]
+    found: Literal["ok", "fault"]
+    seen: str = Field(max_length=200)
+    wants: str = Field(max_length=200)
+
+
+class Photo(_Body):
+    """A picture taken at a group of terminals, as JPEG in base64."""
+
+    device: str = Field(min_length=1, max_length=40)
+    place: str = Field(min_length=1, max_length=60)
+    text: str = Field(min_length=1, max_length=600_000, pattern=r"^[A-Za-z0-9+/]+={0,2}$")
+
+
 class AsFound(_Body):
     """What a keypad showed under a code before the work began."""
 
@@ -212,9 +231,10 @@ class Observation(_Body):
 
 
 class OpenPoint(_Body):
-    """Something left behind."""
+    """Something left behind. temporary: something put in for the work that must come out again, and stays on every view until then."""
 
     text: str = Field(min_length=1, max_length=1000)
+    temporary: Literal["jumper", "setting", "other"] | None = None
 
 
 class PointClosed(_Body):
@@ -242,6 +262,8 @@ BODIES: dict[Kind, type[_Body]] = {
     Kind.HAND_SWEEP: HandSweepBody,
     Kind.STEP_TEST: StepTestBody,
     Kind.REHEARSAL: Rehearsal,
+    Kind.WIRE: WireSeen,
+    Kind.PHOTO: Photo,
     Kind.AS_FOUND: AsFound,
     Kind.RESET: FactoryReset,
     Kind.READ_BACK: ReadBack,
@@ -254,7 +276,7 @@ BODIES: dict[Kind, type[_Body]] = {
 }
 
 
-OPEN = (Kind.CHOICES, Kind.REHEARSAL, Kind.STEP_TEST, Kind.READ_BACK)  # fields came to these bodies later: older entries do without them
+OPEN = (Kind.CHOICES, Kind.REHEARSAL, Kind.STEP_TEST, Kind.READ_BACK, Kind.OPEN_POINT)  # fields came to these bodies later: older entries do without them
 
 
 def checked_body(kind: Kind, body: dict[str, Any]) -> dict[str, Any]:

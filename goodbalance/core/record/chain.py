@@ -24,6 +24,8 @@ class Kind(StrEnum):
     HAND_SWEEP = "hand_sweep"
     STEP_TEST = "step_test"
     REHEARSAL = "rehearsal"
+    WIRE = "wire"
+    PHOTO = "photo"
     AS_FOUND = "as_found"
     RESET = "reset"
     READ_BACK = "read_back"

@@ -68,6 +68,8 @@ class History:
     hand_sweeps: list[Entry] = field(default_factory=list)
     step_tests: list[Entry] = field(default_factory=list)
     runs: list[tuple[Entry, dict[str, Any]]] = field(default_factory=list)
+    wires: dict[tuple[str, str, str], Entry] = field(default_factory=dict)  # by device, place and phase: the latest look
+    photos: list[Entry] = field(default_factory=list)
     as_found: dict[tuple[str, str], Written] = field(default_factory=dict)  # by device and code
     resets: dict[str, Written] = field(default_factory=dict)  # by device
     read_backs: dict[tuple[str, str], Written] = field(default_factory=dict)  # by device, empty in old records, and code
@@ -75,6 +77,7 @@ class History:
     stored: Written | None = None
     observations: list[Observed] = field(default_factory=list)
     open_points: dict[int, Written] = field(default_factory=dict)
+    temporary: set[int] = field(default_factory=set)  # those of them that must come out again
     closed_points: dict[int, Written] = field(default_factory=dict)
     signatures: list[Signed] = field(default_factory=list)
     last: Entry | None = None
@@ -169,6 +172,14 @@ def _rehearsal(history: History, entry: Entry) -> None:
     history.runs.append((entry, entry.body))
 
 
+def _wire(history: History, entry: Entry) -> None:
+    history.wires[entry.body["device"], entry.body["place"], entry.body["phase"]] = entry
+
+
+def _photo(history: History, entry: Entry) -> None:
+    history.photos.append(entry)
+
+
 def _read_back(history: History, entry: Entry) -> None:
     written = _written(entry, entry.body["typed"])
     history.read_backs[entry.body.get("device", ""), entry.body["code"]] = replace(written, via=entry.body.get("via", ""))
@@ -201,6 +212,8 @@ def _observation(history: History, entry: Entry) -> None:
 
 def _open_point(history: History, entry: Entry) -> None:
     history.open_points[entry.seq] = _written(entry, entry.body["text"])
+    if entry.body.get("temporary"):
+        history.temporary.add(entry.seq)
 
 
 def _point_closed(history: History, entry: Entry) -> None:
@@ -227,6 +240,8 @@ _TAKERS = {
     Kind.HAND_SWEEP: _hand_sweep,
     Kind.STEP_TEST: _step_test,
     Kind.REHEARSAL: _rehearsal,
+    Kind.WIRE: _wire,
+    Kind.PHOTO: _photo,
     Kind.AS_FOUND: _as_found,
     Kind.RESET: _reset,
     Kind.READ_BACK: _read_back,

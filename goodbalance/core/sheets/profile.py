@@ -5,6 +5,8 @@ from functools import cached_property
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from goodbalance.core.sheets.terminals import Terminals
+
 
 class KeypadUnit(StrEnum):
     """The unit a keypad shows a value in."""
@@ -133,6 +135,7 @@ class Profile(_Open):
     resets: str = Field(default="", max_length=300)  # how it is set back to what it shows when new, and what that wipes
     low_word_first: bool = False  # on Modbus: the low word of a number before the high one
     parameter: tuple[Parameter, ...] = Field(min_length=1, max_length=600)
+    terminals: tuple[Terminals, ...] = Field(default=(), max_length=80)
 
     @model_validator(mode="after")
     def _holds_together(self) -> "Profile":
@@ -151,7 +154,20 @@ class Profile(_Open):
             unknown = next((code for code in named if code and code not in codes), None)
             if unknown is not None:
                 raise ValueError(f"{parameter.code}: there is no parameter {unknown!r} here")
+        places = [group.place for group in self.strip()]
+        doubled = sorted({place for place in places if places.count(place) > 1})
+        if doubled:
+            raise ValueError(f"terminals lead twice to {', '.join(doubled)}")
         return self
+
+    def strip(self, pumps: int | None = None) -> tuple[Terminals, ...]:
+        """Its groups of terminals as they follow each other, those per relay or drive written out; pumps as with entries."""
+        drives = self.drives if pumps is None else min(self.drives, pumps)
+        found: list[Terminals] = []
+        for group in self.terminals:
+            times = self.relays if group.per_relay else drives if group.per_drive else 0
+            found += [group.numbered(number) for number in range(1, times + 1)] if group.per_relay or group.per_drive else [group]
+        return tuple(found)
 
     def entries(self, pumps: int | None = None, beside: bool = False) -> tuple[Parameter, ...]:
         """Every parameter in keypad order, those per relay or drive written out. A run of them repeats as a block.

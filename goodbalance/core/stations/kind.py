@@ -16,6 +16,7 @@ from goodbalance.core.rehearsal.proving import BenchProof
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
+from goodbalance.core.sheets.wiring import Joint
 from goodbalance.core.stations.shared.choices import Choices
 from goodbalance.core.stations.shared.held import Held
 
@@ -104,6 +105,7 @@ class StationKind(Protocol[S, C, P]):
     instruments: Instruments[S, C] | None = None
     keypad: Keypad[S, C, P] | None = None
     measuring: Measuring[S, C] | None = None
+    wire_meanings: ClassVar[frozenset[str]] = frozenset()  # what its joints may be called, {n} standing for a number
 
     def plausibility(self, values: Mapping[str, Any]) -> list[Finding]:
         """What does not fit together in a survey, by its filled-in values in SI."""
@@ -121,6 +123,10 @@ class StationKind(Protocol[S, C, P]):
         self, survey: S, choices: C, plan: Plan, held: Held[P] | None = None, only: frozenset[str] | None = None
     ) -> tuple[BenchProof, ...]:
         """The proofs that the bench can show, judged. only: those asked for, by id."""
+
+    def joints(self, survey: S, choices: C, plan: Plan) -> tuple[Joint, ...]:
+        """The wires of the plan, in the order they are walked."""
+        return ()
 
     def otherwise(self, survey: S, plan: Plan, setting: Setting) -> Otherwise | None:
         """A setting as other controllers state it."""

@@ -14,12 +14,13 @@ from goodbalance.core.rehearsal.proving import BenchProof
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
+from goodbalance.core.sheets.wiring import Joint
 from goodbalance.core.stations.booster.bench.rehearse import LONGEST_S, BoosterBench, booster_bench
 from goodbalance.core.stations.booster.controller.numbers import Numbers
 from goodbalance.core.stations.booster.plant import readings as instruments
 from goodbalance.core.stations.booster.proofs.listed import proofs
 from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench
-from goodbalance.core.stations.booster.sheet import cautions, keypad
+from goodbalance.core.stations.booster.sheet import cautions, keypad, wires
 from goodbalance.core.stations.booster.sheet.as_held import held
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
 from goodbalance.core.stations.booster.survey.plausibility import plausibility
@@ -111,6 +112,7 @@ class BoosterKind(StationKind[BoosterSurvey, BoosterChoices, Numbers]):
     instruments = BoosterInstruments()
     keypad = BoosterKeypad()
     measuring = BoosterMeasuring()
+    wire_meanings = wires.MEANINGS
 
     def plausibility(self, values: Mapping[str, Any]) -> list[Finding]:
         return plausibility(values)
@@ -131,6 +133,9 @@ class BoosterKind(StationKind[BoosterSurvey, BoosterChoices, Numbers]):
         only: frozenset[str] | None = None,
     ) -> tuple[BenchProof, ...]:  # fmt: skip
         return prove_on_bench(survey, choices, plan, held, only)
+
+    def joints(self, survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[Joint, ...]:
+        return wires.joints(survey, choices, plan)
 
     def otherwise(self, survey: BoosterSurvey, plan: Plan, setting: Setting) -> Otherwise | None:
         return instruments.otherwise(survey, plan, setting)

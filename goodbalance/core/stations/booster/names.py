@@ -119,6 +119,7 @@ class SetFault(StrEnum):
     WATERLOGGED = "waterlogged"
     BURST = "burst"
     PHASE = "phase"
+    SUCTION_WIRE = "suction_wire"
 
 
 class PumpFault(StrEnum):
@@ -190,6 +191,7 @@ class Check(StrEnum):
     LEAD = "lead"
     LOW_SUCTION = "low_suction"
     WATER_BACK = "water_back"
+    BROKEN_WIRE = "broken_wire"
     LOW_SUCTION_DELAY = "low_suction_delay"
     HIGH = "high"
     BURST = "burst"

@@ -20,6 +20,7 @@ _SET_FAULTS = {
     SetFault.WATERLOGGED: ("The tank is waterlogged: its gas is gone", "The tank has its gas again"),
     SetFault.BURST: ("A pipe bursts", "The burst is closed"),
     SetFault.PHASE: ("One phase of the supply is lost", "All phases are back"),
+    SetFault.SUCTION_WIRE: ("A wire of the suction sensor or switch is off", "The wire of the suction is back"),
 }
 _PUMP_FAULTS = {
     PumpFault.TRIP: ("drive trips", "drive is mended; OFF resets it"),

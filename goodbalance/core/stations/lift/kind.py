@@ -15,13 +15,14 @@ from goodbalance.core.rehearsal.proving import BenchProof
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
+from goodbalance.core.sheets.wiring import Joint
 from goodbalance.core.stations.kind import Instruments, Keypad, Measuring, StationKind
 from goodbalance.core.stations.lift.bench.rehearse import LiftBench, lift_bench
 from goodbalance.core.stations.lift.controller.program import LiftProgram
 from goodbalance.core.stations.lift.plant import readings as instruments
 from goodbalance.core.stations.lift.proofs.listed import proofs
 from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
-from goodbalance.core.stations.lift.sheet import cautions, keypad
+from goodbalance.core.stations.lift.sheet import cautions, keypad, wires
 from goodbalance.core.stations.lift.sheet.as_held import held
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.plausibility import plausibility
@@ -112,6 +113,7 @@ class LiftKind(StationKind[LiftSurvey, LiftChoices, LiftProgram]):
     instruments = LiftInstruments()
     keypad = LiftKeypad()
     measuring = LiftMeasuring()
+    wire_meanings = wires.MEANINGS
 
     def plausibility(self, values: Mapping[str, Any]) -> list[Finding]:
         return plausibility(values)
@@ -132,6 +134,9 @@ class LiftKind(StationKind[LiftSurvey, LiftChoices, LiftProgram]):
         only: frozenset[str] | None = None,
     ) -> tuple[BenchProof, ...]:  # fmt: skip
         return prove_on_bench(survey, choices, plan, held, only)
+
+    def joints(self, survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Joint, ...]:
+        return wires.joints(survey, choices, plan)
 
     def otherwise(self, survey: LiftSurvey, plan: Plan, setting: Setting) -> Otherwise | None:
         return instruments.otherwise(plan, setting)

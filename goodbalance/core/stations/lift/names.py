@@ -105,8 +105,14 @@ class PumpFault(StrEnum):
     SEAL = "seal"
 
 
-AnyAct = Act | StationFault | FloatFault | PumpFault
-ACTS: tuple[type[AnyAct], ...] = (Act, StationFault, FloatFault, PumpFault)
+class WireFault(StrEnum):
+    """What can be wrong with the wires of one contact, named by its role, or by the id of its float behind a sensor."""
+
+    OFF = "wire_off"
+
+
+AnyAct = Act | StationFault | FloatFault | PumpFault | WireFault
+ACTS: tuple[type[AnyAct], ...] = (Act, StationFault, FloatFault, PumpFault, WireFault)
 
 
 class Alarm(StrEnum):
@@ -140,6 +146,7 @@ class Check(StrEnum):
     LOW_FLOAT = "low_float"
     PHASE = "phase"
     SEAL = "seal"
+    BROKEN_WIRE = "broken_wire"
     TIMER = "timer"
 
 

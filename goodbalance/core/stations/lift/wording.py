@@ -7,7 +7,16 @@ from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.events import Doing, Event, Thing
-from goodbalance.core.stations.lift.names import Act, Alarm, AnyAct, FloatFault, Harm, PumpFault, StationFault
+from goodbalance.core.stations.lift.names import (
+    Act,
+    Alarm,
+    AnyAct,
+    FloatFault,
+    Harm,
+    PumpFault,
+    StationFault,
+    WireFault,
+)
 from goodbalance.core.stations.shared.acts import switch_of
 
 _STATION_FAULTS = {
@@ -62,6 +71,9 @@ def done(action: TimedAction, act: AnyAct) -> Event:
         text = f"{name} {_FLOAT_FAULTS[act] if action.value else 'float hangs free again'}"
     elif isinstance(act, PumpFault):
         text = f"Pump {action.target} {_PUMP_FAULTS[act][on]}"
+    elif isinstance(act, WireFault):
+        name = action.target.replace("_", " ")
+        text = f"A wire of the {name} contact is {'off' if action.value else 'back'}"
     elif act is Act.INFLOW:
         text = "Inflow set to {flow}"
         return Event(action.at_s, Thing.YOU, Doing.DOES, act, 0, text, (Term("flow", "inflow", action.value, Q.FLOW),))
@@ -70,7 +82,7 @@ def done(action: TimedAction, act: AnyAct) -> Event:
     else:
         text = _ACTS[act][on]
     pump = int(action.target) if isinstance(act, PumpFault) or act is Act.SWITCH else 0
-    doing = Doing.DOES if action.value or not isinstance(act, StationFault | FloatFault | PumpFault) else Doing.CLEARS
+    doing = Doing.DOES if action.value or not isinstance(act, StationFault | FloatFault | PumpFault | WireFault) else Doing.CLEARS
     return Event(action.at_s, Thing.YOU, doing, act, pump, text)
 
 

@@ -97,7 +97,8 @@ def _breaks(work: Work, bench: Any) -> list[dict[str, Any]]:
     if survey.control.flow_switch or survey.control.kind is ControlKind.FLOW_STOP:
         groups.append(buttons("Flow switch", (("flow_stuck", "stuck"),)))
     water = "runs empty" if survey.control.suction_by is not SuctionBy.NONE else "runs empty, nothing sees it"
-    groups.append(buttons("Supply", (("dry", water),)))
+    seen = survey.control.suction_by is not SuctionBy.NONE
+    groups.append(buttons("Supply", (("dry", water), *((("suction_wire", "its wire off"),) if seen else ()))))
     parts = [("burst", "burst")] + ([("waterlogged", "tank waterlogged")] if survey.vessel.volume_m3 > 0.0 else [])
     groups.append(buttons("Pipes", parts))
     groups += [buttons(f"Pump {pump}", PUMP_BUTTONS, str(pump)) for pump in range(1, survey.pumping.count + 1)]

@@ -84,6 +84,9 @@ def _breaks(work: Work, bench: Any) -> list[dict[str, Any]]:
     for relay in bench.float_relays:
         name = f"{relay.label} float" if bench.logic.alone else relay.label
         groups.append(buttons(name, (("float_up", "caught up"), ("float_down", "caught down")), relay.role))
+    wires = [(relay.role, relay.label) for relay in bench.logic.relays] if not bench.logic.alone else []
+    wires += [(contact, contact.replace("_", " ").capitalize()) for contact in bench.faults.wired[len(bench.logic.relays):]]
+    groups += [buttons(f"{label}: its wires", (("wire_off", "a wire off"),), contact) for contact, label in wires]
     if work.survey.demands.low_float:
         groups.append(buttons("Low-level float", (("low_float", "turned down"),)))
     for pump in range(1, bench.logic.panel.pump_count + 1):

@@ -38,6 +38,7 @@ STEP_S = stops.SCAN_S  # between scans of the slow logic; the regulator and the 
 LOOK_EVERY_S = 1.0  # whether it stands still by now
 STRAIGHT_RAMP_S = 0.5  # a motor straight on line
 SHUT_PA = -95e3  # the least a person can throttle the suction to
+BROKEN_PA = -1e6  # what the signal of a broken suction loop is taken for: no live zero stands for it
 EMPTY_PA = 0.0  # what a suction sensor reads when tank or main has run empty: air
 BURST_SHARE = 1.5  # of what all duty pumps can give, through a burst pipe
 LONGEST_S = 4.0 * 3600.0
@@ -227,9 +228,11 @@ class BoosterBench(Bench):
         return min(remote.range_pa, max(0.0, self.plant.remote_pa(remote.height_m)))
 
     def _suction_pa(self, inlet_pa: float) -> float:
-        """What the suction sensor reads: it stops at the ends of its range."""
+        """What the suction sensor reads: it stops at the ends of its range, and without a wire far below them."""
         sensor = self.survey.suction_sensor
         low_pa = -math.inf if sensor.low_pa is None else sensor.low_pa
+        if SetFault.SUCTION_WIRE in self.faults.parts:
+            return BROKEN_PA
         return min(math.inf if sensor.high_pa is None else sensor.high_pa, max(low_pa, inlet_pa))
 
     def _seen(self, now_s: float) -> Seen:
@@ -240,10 +243,15 @@ class BoosterBench(Bench):
         return Seen(
             None if raw_pa is None else self.read_pa, self._remote_pa(),
             self._suction_pa(inlet_pa) if self.suction_by is SuctionBy.SENSOR else None,
-            self.suction_by is not SuctionBy.SWITCH or (SetFault.DRY not in self.faults.parts and inlet_pa > hyd.suction_low_pa - 3e4),
+            self.suction_by is not SuctionBy.SWITCH or self._switch_closed(inlet_pa),
             flow_open, plant.flow_m3s, tuple(self.powers_w),
             tuple([hyd.idle_w * n * n * n if n > 0.05 else 0.0 for n in plant.speeds]), tuple(plant.speeds),
         )  # fmt: skip
+
+    def _switch_closed(self, inlet_pa: float) -> bool:
+        """Whether the suction switch sees water, and says so."""
+        gone = self.faults.parts & {SetFault.DRY, SetFault.SUCTION_WIRE}
+        return not gone and inlet_pa > self.hyd.suction_low_pa - 3e4
 
     def quiet_s(self, now_s: float) -> float:
         if now_s < self.look_again_s:

@@ -304,6 +304,11 @@ class _Proofs:
                 Check.LOW_SUCTION, "Lack of water stops the set", LIMITS, "In AUTO, a pump runs.", (DRY, INTERLOCK),
                 "Open the switch's contact at its own float or setting.", "Every pump stops after the delay.", (S.LOW_SUCTION_DELAY,),
             )  # fmt: skip
+        if control.suction_by is not SuctionBy.NONE:
+            name = "suction sensor's loop" if control.suction_by is SuctionBy.SENSOR else "suction switch's contact"
+            self._broken_wire("suction", name)
+        if control.phase_monitor:
+            self._broken_wire("phase", "phase monitor's contact")
         empties = self.survey.supply.kind is not SupplyKind.SUCTION_LIFT and control.suction_by is SuctionBy.SENSOR
         self._number(
             Check.LOW_SUCTION_DELAY, S.LOW_SUCTION_DELAY,
@@ -312,6 +317,17 @@ class _Proofs:
             if empties else "Close the suction valve and take the time until the pumps stop.",
             "They stop after this.",
             tolerance=max(1.0, 0.3 * self.settings[S.LOW_SUCTION_DELAY].value) if S.LOW_SUCTION_DELAY in self.settings else 0.0,
+        )  # fmt: skip
+
+    def _broken_wire(self, of: str, name: str) -> None:
+        """One wire off what must stop pumps."""
+        self.found.append(
+            Proof(
+                Check.BROKEN_WIRE, f"A broken wire of the {name} stops the set", LIMITS, "In AUTO, a pump runs; a licensed person.", (SHOCK, STARTING),
+                f"Take one wire of the {name} off at its terminal; put it back after.",
+                "Every pump stops. If one runs on, the contact is wired to permit when it opens: do not leave it so.",
+                Answer.YES_NO, of=of,
+            )
         )  # fmt: skip
 
     def _beyond_the_limits(self) -> None:

@@ -53,6 +53,8 @@ class _Scenes(Scenes):
 
     def of(self, proof: Proof) -> Shown | None:
         """The scene of a proof and what to look at; None where the bench cannot show it."""
+        if proof.check == Check.BROKEN_WIRE:
+            return self._wire_off(proof.of)
         scene = _SHOWN.get(Check(proof.check))
         return None if scene is None else scene(self)
 
@@ -225,6 +227,12 @@ class _Scenes(Scenes):
             scene = self.scene("water lost", CALM_S + 60.0, act(1.0, Act.OUTLETS, self.mean), act(CALM_S, SetFault.DRY, 1.0))
             return scene, lambda run: looks.stop_at(run, Stop.LOW_SUCTION) is not None
         return self.throttled(), lambda run: looks.suction_before(run, Doing.COMES, self.n.low_suction_delay)
+
+    def _wire_off(self, of: str) -> Shown:
+        fault = SetFault.PHASE if of == "phase" else SetFault.SUCTION_WIRE
+        delay_s = 0.0 if of == "phase" else self.n.low_suction_delay
+        scene = self.scene(f"a wire of the {of} off", CALM_S + delay_s + 15.0, act(1.0, Act.OUTLETS, self.mean), act(CALM_S, fault, 1.0))
+        return scene, lambda run: not looks.running_at_end(run)
 
     def _water_back(self) -> Shown | None:
         if self.choices.schools.suction_reset is Reset.BY_HAND:

@@ -20,7 +20,18 @@ from goodbalance.core.stations.lift.bench.happenings import Before
 from goodbalance.core.stations.lift.controller.logic import LiftLogic
 from goodbalance.core.stations.lift.controller.program import LiftProgram, program_of
 from goodbalance.core.stations.lift.controller.reasons import reason
-from goodbalance.core.stations.lift.names import ACTS, Act, AnyAct, FloatFault, Harm, PumpFault, Role, StationFault
+from goodbalance.core.stations.lift.names import (
+    ACTS,
+    Act,
+    AnyAct,
+    FloatFault,
+    Harm,
+    PumpFault,
+    Role,
+    StationFault,
+    WireFault,
+    float_id,
+)
 from goodbalance.core.stations.lift.plant.faults import LEAK_SHARE, LiftFaults
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.plant.water import LiftPlant, day_pattern_m3s
@@ -58,6 +69,7 @@ class LiftBench(Bench):
     def __post_init__(self) -> None:
         count = self.logic.panel.pump_count
         self.faults.pump_count, self.faults.float_roles = count, tuple(relay.role for relay in self.float_relays)
+        self.faults.wired = (*(relay.role for relay in self.logic.relays), *(float_id(relay.role) for relay in self.logic.floats))
         self.starts, self.run_s = self.starts or [0] * count, self.run_s or [0.0] * count
         self.floats_wet = [relay.follows(False, self.plant.level_m) for relay in self.float_relays]
         hyd, sensor = self.plant.hydraulics, self.logic.program.sensor
@@ -123,6 +135,9 @@ class LiftBench(Bench):
             self.faults.put_float(act, bool(value), action.target)
         elif isinstance(act, PumpFault):
             self.faults.put_pump(act, bool(value), action.target)
+        elif isinstance(act, WireFault):
+            self.faults.put_wire(bool(value), action.target)
+            self.logic.cut = self.faults.wires
         elif act is Act.INFLOW:
             within(act, value, 0.0, MOST_INFLOW_M3S)
             plant.inflow_m3s, plant.pattern_m3s = value, None
@@ -171,12 +186,13 @@ class LiftBench(Bench):
         if not relays:
             return ()
         self.floats_wet = [relay.follows(was, self.plant.level_m) for relay, was in zip(relays, self.floats_wet)]
-        if not self.faults.floats:
+        if not self.faults.floats and not self.faults.wires:
             return tuple(self.floats_wet)
         closed = []
         for relay, wet in zip(relays, self.floats_wet):
             caught = self.faults.floats.get(relay.role)
-            closed.append(wet if caught is None else (caught is FloatFault.UP) is relay.energises_on_rise)
+            shut = wet if caught is None else (caught is FloatFault.UP) is relay.energises_on_rise
+            closed.append(shut and (relay.role if self.logic.alone else float_id(relay.role)) not in self.faults.wires)
         return tuple(closed)
 
     def _faults_to_parts(self) -> None:

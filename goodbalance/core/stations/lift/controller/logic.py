@@ -36,6 +36,7 @@ class LiftLogic:
     called: bool = False  # whether a start float was closed at the last scan
     called_at_s: float = -math.inf  # when a start float was last closed
     low_float_open: bool = False
+    cut: frozenset[str] = frozenset()  # roles of contacts with a wire off: whatever the relay does, they are open
     now_s: float = 0.0
 
     def __post_init__(self) -> None:
@@ -53,6 +54,8 @@ class LiftLogic:
             own = dict(zip(calls, self.start_places))
             self.stop_places = [places.get(STOPS[call - 1], places.get(Role.STOP, own[call])) for call in calls]
             self.low_place = places[Role.LOW_CUT_OUT]
+            called = {self.low_place, *self.start_places, *self.stop_places}
+            self.turned = any(self.relays[place].normally_closed for place in called)  # a contact that is closed at rest is wired
 
     def scan(
         self, signal: float, now_s: float, feedback: tuple[bool, ...] | None = None, floats: tuple[bool, ...] = ()
@@ -126,13 +129,13 @@ class LiftLogic:
         """The relays or floats that call and stop the pumps now, with their contacts, by role."""
         if self.on_floats and not self.alone:
             return {relay.role: (relay, closed) for relay, closed in zip(self.floats, self.floats_closed)}
-        return {relay.role: (relay, relay.closes(on)) for relay, on in zip(self.relays, self.energised)}
+        return {relay.role: (relay, closed) for relay, closed in zip(self.relays, self._closed())}
 
     def contacts(self) -> Contacts:
         """What the panel sees now."""
         high = self.high_float_up
         if not self.on_floats:
-            on = self.energised
+            on = self.energised if not self.cut and not self.turned else self._closed()
             return Contacts(
                 tuple([on[place] for place in self.stop_places]),
                 on[self.low_place] and not self.low_float_open,
@@ -146,6 +149,10 @@ class LiftLogic:
         self.called = any(starts)
         stays = closed[Role.STOP] if Role.STOP in closed else self.now_s - self.called_at_s < self.run_on_s or any(starts)
         return Contacts(tuple(stays for _ in calls), not self.low_float_open, starts)
+
+    def _closed(self) -> list[bool]:
+        """Which wired contacts are closed: some are closed at rest, some have lost a wire."""
+        return [relay.closes(on) and relay.role not in self.cut for relay, on in zip(self.relays, self.energised)]
 
     @property
     def high_float_up(self) -> bool:
@@ -161,7 +168,7 @@ class LiftLogic:
 
     def is_closed(self, role: str) -> bool:
         """Whether the contact wired for this role is closed: for an alarm, whether it is on."""
-        return any(relay.closes(on) for relay, on in zip(self.relays, self.energised) if relay.role == role)
+        return any(relay.closes(on) for relay, on in zip(self.relays, self.energised) if relay.role == role and role not in self.cut)
 
     def relay(self, role: str) -> LevelRelay:
         """The relay of that role. KeyError where this station has none."""

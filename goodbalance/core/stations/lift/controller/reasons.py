@@ -8,7 +8,7 @@ from goodbalance.core.control.level_drive import DriveMode
 from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
 from goodbalance.core.control.sequencer import Switch
 from goodbalance.core.stations.lift.controller.logic import LiftLogic
-from goodbalance.core.stations.lift.names import STARTS, Role
+from goodbalance.core.stations.lift.names import STARTS, Role, float_id
 
 
 def reason(logic: LiftLogic, pump: int, turns: bool) -> ReasonLine:
@@ -102,12 +102,24 @@ def _contact(logic: LiftLogic, name: str, role: str) -> Link:
         return Link(
             name, LinkState.HOLDS, "closed although the signal is lost" if lost else "closed, opens at {off}", terms
         )
+    if why := _not_through(logic, role):
+        return Link(name, LinkState.BLOCKS, why, terms)
     if logic.on_floats:
         return Link(name, LinkState.BLOCKS, "open: hangs down, closes at {on}", terms)
     if logic.level_m is None or logic.doubted:
         return Link(name, LinkState.BLOCKS, "open, level signal lost", terms)
     level = Term("level", "level as read", logic.level_m, Q.LEVEL)
     return Link(name, LinkState.BLOCKS, "open at {level}, closes at {on}", (*terms, level))
+
+
+def _not_through(logic: LiftLogic, role: str) -> str:
+    """Why a contact is open although its relay or float is where it should close; empty where it is not."""
+    if not logic.on_floats:
+        relay, pulled = next((one, on) for one, on in zip(logic.relays, logic.energised) if one.role == role)
+        if pulled and role not in logic.cut:
+            return "open although its relay has pulled: its contact that is closed at rest is wired" if relay.normally_closed else ""
+        return "open although its relay has pulled: a wire is off" if pulled else ""
+    return "open whatever its float does: a wire is off" if (role if logic.alone else float_id(role)) in logic.cut else ""
 
 
 def _call(logic: LiftLogic, pump: int) -> Link:
@@ -124,6 +136,8 @@ def _call(logic: LiftLogic, pump: int) -> Link:
         return Link("Call", LinkState.WAITS, "the start must last", (), min(waits), is_demand=True)
     if Role.START_1 not in logic.acting:
         return Link("Call", LinkState.BLOCKS, "none: the high float calls every pump", is_demand=True)
+    if why := _not_through(logic, Role.START_1):
+        return Link("Call", LinkState.BLOCKS, f"none: the start contact is {why}", is_demand=True)
     start = Term("start", "duty start level", logic.acting[Role.START_1][0].on_m, Q.LEVEL)
     if logic.on_floats:
         return Link("Call", LinkState.BLOCKS, "none: the start float hangs at {start}", (start,), is_demand=True)

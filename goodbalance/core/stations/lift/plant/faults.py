@@ -16,11 +16,13 @@ READS_TRUE = frozenset((StationFault.LOW_FLOAT, StationFault.PHASE))  # faults t
 
 @dataclass
 class LiftFaults(Faults):
-    """Which faults are in. floats: of each role, how it is caught."""
+    """Which faults are in. floats: of each role, how it is caught. wires: contacts with a wire off, of those in wired."""
 
     drift_per_s: float = DRIFT_MS
     float_roles: tuple[str, ...] = ()
     floats: dict[str, FloatFault] = field(default_factory=dict)
+    wired: tuple[str, ...] = ()
+    wires: frozenset[str] = frozenset()
 
     def put_float(self, fault: FloatFault, on: bool, role: str) -> None:
         """A float caught or let go. Raises OutOfRange for a role that has no float."""
@@ -30,6 +32,12 @@ class LiftFaults(Faults):
             self.floats[role] = fault
         else:
             self.floats.pop(role, None)
+
+    def put_wire(self, on: bool, contact: str) -> None:
+        """A wire of a contact off, or on again. Raises OutOfRange for a contact that is not there."""
+        if contact not in self.wired:
+            raise OutOfRange("target", contact, ", ".join(self.wired))
+        self.wires = self.wires | {contact} if on else self.wires - {contact}
 
     def signal(self, value: float, now_s: float, scaling: Scaling, kind: SignalRange) -> float:
         """What the controller's input sees at this level, in amperes or volts."""

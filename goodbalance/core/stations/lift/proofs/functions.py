@@ -4,12 +4,15 @@ from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.stations.lift.controller.logic import DOUBT_M
-from goodbalance.core.stations.lift.names import Check, Outcome, Role, role_of
+from goodbalance.core.stations.lift.names import Check, Outcome, Role, StationFault, role_of
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey.choices import AlarmReset, LiftChoices, OnSensorFailure, SealLeak
+from goodbalance.core.stations.lift.survey.sensing import ControlKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 
+LOW_FLOAT, PHASE = StationFault.LOW_FLOAT.value, StationFault.PHASE.value  # contacts of their own, named by what opens them
 MOVING = "Pumps start without warning: stand clear, keep hands off rotating parts."
 GAS = "Work from above. No entry into the well without permit, gas test and attendant."
 SPILL = "Watch the overflow: stop the filling before it."
@@ -84,6 +87,7 @@ def safety_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> list[
                 "Every pump stops, the alarm comes; with the phase back the pumps return one gap apart.",
             )
         )  # fmt: skip
+    found += _broken_wires(survey, plan)
     if survey.control.seal_probes:
         stops = " and its pump stops until it is turned to OFF" if choices.schools.seal_leak is SealLeak.STOP else ""
         found.append(
@@ -94,6 +98,28 @@ def safety_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> list[
             )
         )  # fmt: skip
     return found
+
+
+def _broken_wires(survey: LiftSurvey, plan: Plan) -> list[Proof]:
+    """One wire off each contact that must stop pumps: a broken wire has to do what the contact does when it opens."""
+    contacts = []
+    if is_alone(survey):
+        contacts = [(setting.id, setting.label.lower()) for setting in plan.group("levels") if Role(setting.id) is Role.STOP]
+    elif survey.control.kind is ControlKind.RELAYS_TO_PANEL:
+        contacts = [
+            (setting.id, setting.label.lower()) for setting in plan.group("levels")
+            if Role(setting.id) in (Role.LOW_CUT_OUT, Role.STOP)
+        ]  # fmt: skip
+    guards = ((survey.demands.low_float, LOW_FLOAT, "separate low-level float"), (survey.control.phase_monitor, PHASE, "phase monitor"))
+    contacts += [(name, label) for fitted, name, label in guards if fitted]
+    return [
+        _yes(
+            Check.BROKEN_WIRE, f"A broken wire of the {label} stops every pump", "A pump runs in AUTO.", (LIVE, MOVING),
+            f"Take one wire of the {label}'s contact off at its terminal; put it back after.",
+            "Every pump stops. If one runs on, the contact is wired to permit when it opens: do not leave it so.", of=name,
+        )
+        for name, label in contacts
+    ]  # fmt: skip
 
 
 def _sensor_failure(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Proof:

@@ -23,6 +23,7 @@ from goodbalance.core.stations.lift.names import (
     PumpFault,
     Role,
     StationFault,
+    WireFault,
     float_id,
     role_of,
 )
@@ -110,6 +111,8 @@ class _Scenes:
                 return self._broken(StationFault.LOW_FLOAT), lambda run: not looks.running_at_end(run)
             case Check.PHASE:
                 return self._broken(StationFault.PHASE), self._phase_lost
+            case Check.BROKEN_WIRE:
+                return self._wire_off(of), self._phase_lost if of == StationFault.PHASE else lambda run: not running_at_end(run)
             case Check.SEAL:
                 return self._broken(PumpFault.SEAL, "1"), self._seal_wet(proof.expects == Outcome.PUMP_STOPS)
 
@@ -182,6 +185,13 @@ class _Scenes:
     def _broken(self, fault: StationFault | PumpFault, target: str = "") -> Scene:
         # broken while the pump runs; looked at before the well empties
         return self._running_scene(f"{fault} while a pump runs", TimedAction(BROKEN_AT_S, fault, target, 1.0))
+
+    def _wire_off(self, contact: str) -> Scene:
+        """A wire taken off while a pump runs; the low-level float and the phase monitor open as when they act."""
+        guard = contact in (StationFault.LOW_FLOAT, StationFault.PHASE)
+        off = TimedAction(BROKEN_AT_S, contact if guard else WireFault.OFF, "" if guard else contact, 1.0)
+        least_s = max(self.plan.value(S.LEAST_RUN, 0.0), self.plan.value(S.STOP_DELAY, 0.0))
+        return self._running_scene(f"a wire of {contact} off while a pump runs", off, until_s=BROKEN_AT_S + 15.0 + least_s)
 
     def _standby(self) -> Scene:
         off = tuple(TimedAction(BROKEN_AT_S, Act.SWITCH, str(n + 1), OFF) for n in self.duty)

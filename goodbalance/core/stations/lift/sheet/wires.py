@@ -1,0 +1,188 @@
+"""The wires of a lift station: what leads where for this plan, how it is checked, and what a broken one does."""
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from goodbalance.core.balance.plan import Plan
+from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.balance.trail import Term
+from goodbalance.core.control.relays import LevelRelay
+from goodbalance.core.sheets.wiring import Joint, Look
+from goodbalance.core.stations.lift.controller.relays_of_plan import floats_of, relays_of
+from goodbalance.core.stations.lift.names import STARTS, STOPS, Role
+from goodbalance.core.stations.lift.names import SettingId as S
+from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
+from goodbalance.core.stations.lift.sheet.retrofit import FLOATS
+from goodbalance.core.stations.lift.survey.choices import AlarmRelay, LiftChoices
+from goodbalance.core.stations.lift.survey.sensing import ControlKind, SensorKind
+from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.lift.windows.float_ladder import is_alone
+from goodbalance.core.stations.shared import joints as shared
+from goodbalance.core.stations.shared.joints import DRY_CONTACT
+
+SILENT = "Nothing tells of it: the alarm never comes. Prove it to the far end, and again on every visit."
+TOLD = "lamp, sounder, and the unit that calls somebody"
+BROKEN = {
+    Role.LOW_CUT_OUT: "Every pump stops, as at low water: safe.",
+    Role.LOW_ALARM: SILENT,
+    Role.HIGH_ALARM: SILENT,
+}
+
+
+MEANINGS = frozenset((
+    "supply", "mains.{n}", "motor.{n}", "starter.{n}", "input.level", "relay.{n}", *(f"contact.{role}" for role in Role), "float.{n}", "contact.low_float",
+    "contact.phase", "seal.{n}", "feedback.{n}", "pump.{n}", "output.alarm", "link.drives", "link.building", "contact.run", "contact.run.{n}",
+))  # fmt: skip
+
+
+def joints(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Joint, ...]:
+    """Every joint of this plan, in the order it is walked: supplies and motors, sensor, relays, floats, contacts, links."""
+    return tuple(_joints(survey, choices, plan))
+
+
+def _joints(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Iterator[Joint]:
+    control, driven = survey.control, survey.drives.fitted
+    yield shared.supply()
+    for number, pump in enumerate(survey.pumps, 1):
+        yield shared.mains(number, pump.rated_voltage_v, False)
+        motor = shared.motor(number, pump.rated_current_a, False, driven)
+        if driven:
+            yield motor
+        else:
+            yield replace(motor, meaning=f"starter.{number}")
+        if driven and survey.control.kind is ControlKind.RELAYS_TO_PANEL:
+            yield replace(shared.mains(number, pump.rated_voltage_v, False), meaning=f"starter.{number}", title=f"Feed of drive {number}", to=f"the supply of drive {number}")
+    if survey.sensor is not None:
+        yield _level(survey, plan)
+    yield from _relays(survey, choices, plan)
+    for place, relay in enumerate(relays_of(survey, choices, plan) if is_alone(survey) else floats_of(survey, plan), 1):
+        yield _float(place, relay)
+    yield from _guards(survey, plan)
+    if control.kind is not ControlKind.RELAYS_ALONE or is_alone(survey):
+        for number in range(1, survey.pumping.count + 1) if S.FEEDBACK_LOST in plan else ():
+            yield shared.tells(
+                f"feedback.{number}", f"Feedback of pump {number}", f"an auxiliary contact of pump {number}'s starter", f"while pump {number} runs",
+                "The controller takes the pump for dead and gives it up, though it would run.",
+            )  # fmt: skip
+    if driven and survey.pumping.count > 1:
+        yield shared.link("drives")
+
+
+def _level(survey: LiftSurvey, plan: Plan) -> Joint:
+    """The loop of the level sensor, with what a meter shows at the levels that count."""
+    hyd, sensor = hydraulics(survey), survey.sensor
+    if sensor is None:
+        raise ValueError("a station without a sensor has no loop")
+    names = ((Role.STOP, "the stop"), (Role.START_1, "the duty start"), (Role.HIGH_ALARM, "the high alarm"))
+    at = [("the end of its range", hyd.sensor_low_m), *((name, plan.value(role, 0.0)) for role, name in names if role in plan)]
+    broken = "The signal falls below what a sensor gives: the controller knows, and does what it does without a level."
+    if not hyd.signal.has_live_zero:
+        broken = "It reads as an empty well: pumps stop and the well fills unseen. Only a float tells."
+    where = "over the water" if sensor.kind is SensorKind.LOOK_DOWN else "in the water; its vent tube ends dry"
+    return shared.loop(
+        "input.level", "Level sensor", f"the sensor {where}", hyd.signal, hyd.scaling, Q.LEVEL, tuple(at),
+        (sensor.loop_supply_v, sensor.loop_ohm, sensor.least_loop_v), broken,
+    )  # fmt: skip
+
+
+def _relays(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Iterator[Joint]:
+    """The contacts of a level controller and where they lead, or those with which a pump controller runs pumps and tells people."""
+    if survey.control.kind is ControlKind.PUMP_CONTROLLER:
+        for number in range(1, survey.pumping.count + 1):
+            yield _runs(f"pump.{number}", f"Pump {number} runs", f"{'the drive' if survey.drives.fitted else 'the contactor'} of pump {number}")
+        yield _alarm_out(choices)
+    if is_alone(survey) or survey.control.kind is ControlKind.PUMP_CONTROLLER:
+        return
+    relays = sorted(relays_of(survey, choices, plan), key=lambda relay: relay.number)
+    to_panel = survey.control.kind is ControlKind.RELAYS_TO_PANEL
+    for relay in relays:
+        role = Role(relay.role)
+        old = FLOATS.get(role, (f"{relay.label} float", ""))[0]
+        if to_panel:
+            to = f"the panel's input {relay.label.lower()}: the wires of the old {old.lower()}"
+        else:
+            to = f"the contactor of pump {role.call}" if role.is_start else TOLD if role in (Role.LOW_ALARM, Role.HIGH_ALARM) else "in series with every contactor"
+        yield Joint(
+            f"relay.{relay.number}", f"Relay {relay.number}: {relay.label.lower()}", to, _contact_cores(relay), (_rest(relay),),
+            (_moves(relay),), _broken(role, to_panel), _stops(role),
+        )  # fmt: skip
+    for relay in relays if to_panel else ():
+        yield Joint(
+            f"contact.{relay.role}", f"Input {relay.label.lower()}", f"relay {relay.number} of the controller", ("", ""),
+            (DRY_CONTACT,), (Look(f"What relay {relay.number} does is seen here, and at no other input."),), _broken(Role(relay.role), True), _stops(Role(relay.role)),
+        )  # fmt: skip
+
+
+def _stops(role: Role) -> bool:
+    return role in STOPS or role is Role.LOW_CUT_OUT
+
+
+def _contact_cores(relay: LevelRelay) -> tuple[str, ...]:
+    return ("common", "closed at rest" if relay.normally_closed else "open at rest")
+
+
+def _rest(relay: LevelRelay) -> Look:
+    """The contact of a controller without power."""
+    state = "closed" if relay.closes(False) else "open"
+    used = "closed at rest" if relay.normally_closed else "open at rest"
+    return Look(f"Controller without power: the contact is {state}. The one that is {used} is wired, not its twin. Continuity in both wires, none to earth.")
+
+
+def _moves(relay: LevelRelay) -> Look:
+    """At which levels the wired contact closes and opens."""
+    shuts_m, opens_m = (relay.off_m, relay.on_m) if relay.normally_closed else (relay.on_m, relay.off_m)
+    terms = (Term("c", "", shuts_m, Q.LEVEL), Term("o", "", opens_m, Q.LEVEL))
+    return Look("Pumps in OFF: it closes at {c} and opens at {o}, and no other input moves with it.", terms)
+
+
+def _broken(role: Role, to_panel: bool) -> str:
+    if role in BROKEN:
+        return BROKEN[role]
+    if role in STOPS:
+        return "The panel sees its stop open: the pump stops, and does not start. Safe against running dry; the well fills."
+    later = "the next start or the high alarm must help" if role is not STARTS[-1] else "only the high alarm is left"
+    return f"This {'call' if to_panel else 'pump'} never comes: {later}."
+
+
+def _runs(meaning: str, title: str, to: str) -> Joint:
+    live = Look("Pump in OFF: no voltage at what it drives. In HAND: it pulls, and that pump turns, no other.")
+    return Joint(meaning, title, to, ("common", "open at rest"), (DRY_CONTACT,), (live,), "This pump never runs; the next in turn takes its place after its feedback is missed.")
+
+
+def _alarm_out(choices: LiftChoices) -> Joint:
+    in_health = choices.schools.alarm_relay is AlarmRelay.IN_HEALTH
+    used, state = ("closed at rest", "closed: without power it tells") if in_health else ("open at rest", "open: without power it is silent")
+    dead = Look(f"Controller without power: the contact is {state}. Continuity in both wires, none to earth.")
+    live = Look(f"{'Open while all is well, closed in alarm' if in_health else 'Closed in alarm, open while all is well'}: raise one, and it is seen where it is answered.")
+    return Joint("output.alarm", "Alarm contact", TOLD, ("common", used), (dead,), (live,), SILENT)
+
+
+def _float(place: int, relay: LevelRelay) -> Joint:
+    """One float on its cable: which way its contact works, and what a broken one does."""
+    role = Role(relay.role)
+    shut = "while water stands above it" if relay.energises_on_rise else "while water stands below it"
+    broken = {
+        Role.LOW_ALARM: SILENT,
+        Role.HIGH_ALARM: "Nothing tells of it: neither the alarm nor the call of every pump comes. Lift it by its cable on every visit.",
+    }.get(role, "Every pump that runs by the floats stops: safe against running dry; the well fills." if role in STOPS else "This call never comes: the float above must help.")
+    height = Look("It hangs at {h}, its cable free of pumps and ladder.", (Term("h", "", relay.level_m, Q.LEVEL),))
+    live = Look(f"Its contact is closed {shut}: move it by its cable, from above, and its own input moves, no other.")
+    return Joint(f"float.{place}", f"{relay.label} float" if "float" not in relay.label.lower() else relay.label, f"float {place} from the floor", ("", ""), (DRY_CONTACT, height), (live,), broken, role in STOPS)
+
+
+def _guards(survey: LiftSurvey, plan: Plan) -> Iterator[Joint]:
+    """What stops pumps whatever the level controller says, and the seals."""
+    if survey.demands.low_float:
+        yield shared.permits(
+            "contact.low_float", "Separate low-level float", "the float on its cable", "while water stands above it",
+            "Every pump stops, as at low water: safe.",
+        )  # fmt: skip
+    if survey.control.phase_monitor:
+        yield shared.phase_monitor()
+    for number in range(1, survey.pumping.count + 1) if survey.control.seal_probes else ():
+        yield Joint(
+            f"seal.{number}", f"Seal probe of pump {number}", f"the probe in pump {number}", ("", "earth"),
+            (Look("Probe off at the panel: no continuity to earth with a dry oil chamber. Never with an insulation tester through the electronics."),),
+            (Look("The probe's own test resistor across the two raises the alarm; taken off, it clears."),),
+            "Water in the oil is seen by nothing until the bearings go.",
+        )  # fmt: skip
