@@ -4,10 +4,11 @@ from pymodbus.client import ModbusTcpClient
 from pymodbus.exceptions import ModbusException
 
 from goodbalance.core.errors import BrokenFile, GoodBalanceError
-from goodbalance.core.sheets.registers import EACH, MARK, VERSION, Register, number_of
+from goodbalance.core.sheets.registers import BEAT, EACH, LIVE, MARK, THOUSANDTHS, VERSION, Register, number_of
 
 MOST_AT_ONCE = 120  # registers in one question
 WITHIN_S = 3.0  # for an answer
+LIVE_WITHIN_S = 1.0
 
 
 class DeviceSilent(GoodBalanceError):
@@ -47,9 +48,30 @@ def read_device(host: str, port: int, registers: tuple[Register, ...], within_s:
         client.close()
 
 
-def _words(client: ModbusTcpClient, address: int, count: int, host: str, port: int) -> list[int]:
+def read_live(host: str, port: int, count: int, within_s: float = LIVE_WITHIN_S) -> tuple[int, tuple[float, ...]]:
+    """The beat of a device and what happens in it now, in SI. Raises DeviceSilent; then nothing is believed."""
+    client = ModbusTcpClient(host, port=port, timeout=within_s, retries=0)
     try:
-        answer = client.read_holding_registers(address, count=count)
+        if not client.connect():
+            raise DeviceSilent(f"nothing answers at {host}:{port}")
+        mark, version, _, low_first = _words(client, 0, 4, host, port)
+        if (mark, version) != (MARK, VERSION):
+            raise DeviceSilent(f"what answers at {host}:{port} is no device with this map of registers")
+        words: list[int] = []
+        whole = LIVE + EACH * count
+        while len(words) < whole:
+            words += _words(client, len(words), min(MOST_AT_ONCE, whole - len(words)), host, port, live=True)
+        if words[0] != count:
+            raise DeviceSilent(f"the device at {host}:{port} tells {words[0]} values, this station's tells {count}: it is another one")
+        pairs = zip(words[LIVE::2], words[LIVE + 1 :: 2], strict=True)
+        return words[BEAT], tuple(number_of(pair, bool(low_first)) / THOUSANDTHS for pair in pairs)
+    finally:
+        client.close()
+
+
+def _words(client: ModbusTcpClient, address: int, count: int, host: str, port: int, live: bool = False) -> list[int]:
+    try:
+        answer = client.read_input_registers(address, count=count) if live else client.read_holding_registers(address, count=count)
     except ModbusException as wrong:
         raise DeviceSilent(f"the device at {host}:{port} stopped answering at register {address}: {wrong}") from wrong
     if answer.isError() or len(answer.registers) != count:

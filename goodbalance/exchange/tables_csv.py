@@ -90,6 +90,27 @@ def _read_trend(text: str, factors: dict[str, float]) -> Trend:
     return Trend(tuple(t - begin for t in times), tuple(values), tuple(map(tuple, pumps)), clock_s)
 
 
+def read_columns(text: str) -> tuple[tuple[str, ...], tuple[tuple[float, tuple[float, ...]], ...]]:
+    """Every column of a trend as it stands, by name, beside the time [s]; those that are no numbers are left out."""
+    head, rows = _rows(text)
+    trend_at = _column(head, (*_TO_SECONDS, "time"))
+    if head[trend_at] != "time_s":
+        return (), ()
+    names = [(name, place) for place, name in enumerate(head) if place != trend_at and all(_is_number(row[place]) for _, row in rows[:50])]
+    found = [
+        (_number(row[trend_at], line, "time_s"), tuple(_number(row[place], line, name) for name, place in names)) for line, row in rows
+    ]
+    return tuple(name for name, _ in names), tuple(found)
+
+
+def _is_number(cell: str) -> bool:
+    try:
+        float(cell)
+    except ValueError:
+        return False
+    return True
+
+
 def read_volume_table(text: str, most: int) -> tuple[tuple[float, float], ...]:
     """Level and volume in SI, rising. A longer table is thinned to `most` lines, those that bend most kept."""
     head, rows = _rows(text)

@@ -19,6 +19,7 @@ def main(arguments: list[str]) -> int:
     asked.add_argument("--new", action="store_true", help="as it comes from its maker, nothing typed in")
     asked.add_argument("--pace", type=float, default=1.0, help="seconds of the station in a second")
     asked.add_argument("--broken", choices=[each.value for each in Broken], help="how it fails")
+    asked.add_argument("--off", action="store_true", help="every pump's switch in OFF")
     asked.add_argument("--wrong", default="", metavar="CODE=TEXT", help="one number that stands otherwise")
     asked.add_argument("--file", type=Path, help="where it keeps what was saved (var/devices)")
     asked.add_argument("--with-parent", action="store_true", help=argparse.SUPPRESS)  # ends when whoever started it is gone
@@ -35,6 +36,8 @@ def main(arguments: list[str]) -> int:
             print(f"--wrong is {told.wrong!r}: {told.family} has no code {code!r}.", file=sys.stderr)
             return 1
         device.type_in(code, text)
+    for pump in range(1, device.survey.pumping.count + 1) if told.off else ():
+        device.turn(pump, 1)
     print(f"{told.family} answers on 127.0.0.1:{told.port} ({len(device.registers)} numbers). Ctrl-C ends it.", flush=True)
     try:
         asyncio.run(serve_device(device, told.port, Broken(told.broken) if told.broken else None, told.pace, os.getppid() if told.with_parent else None))

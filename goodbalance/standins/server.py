@@ -8,11 +8,22 @@ from pymodbus.constants import ExcCodes
 from pymodbus.server import ModbusTcpServer
 from pymodbus.simulator import DataType, SimData, SimDevice
 
-from goodbalance.core.sheets.registers import EACH, FIRST, LIVE, MARK, SAVE, VERSION, number_of, words_of
+from goodbalance.core.sheets.registers import (
+    BEAT,
+    EACH,
+    FIRST,
+    LIVE,
+    MARK,
+    SAVE,
+    SWITCHES,
+    THOUSANDTHS,
+    VERSION,
+    number_of,
+    words_of,
+)
 from goodbalance.standins.station import StandIn
 
 MOST_LIVE = 200  # input registers
-THOUSANDTHS = 1000.0
 READS, WRITES = (3, 4), (6, 16)
 LATE_S = 5.0
 
@@ -46,7 +57,7 @@ class DeviceServer:
     def inputs(self) -> list[int]:
         """What happens now, in thousandths, from LIVE on; register 0 says how many values there are."""
         words, live = [0] * MOST_LIVE, self.device.live()[: (MOST_LIVE - LIVE) // EACH]
-        words[0] = len(live)
+        words[0], words[BEAT] = len(live), self.device.beat
         for place, (_, value) in enumerate(live):
             at = LIVE + EACH * place
             words[at : at + EACH] = words_of(max(-(2**31), min(2**31 - 1, round(value * THOUSANDTHS))), self.low_first)
@@ -72,6 +83,8 @@ class DeviceServer:
         if address == SAVE and words == [1]:
             self.device.save()
             return None
+        if len(words) == 1 and self.device.turn(address - SWITCHES + 1, words[0]):
+            return None
         register = self.by_address.get(address)
         if register is None or len(words) != EACH:
             return ExcCodes.ILLEGAL_ADDRESS
@@ -92,6 +105,7 @@ class DeviceServer:
 
 async def serve_device(device: StandIn, port: int, broken: Broken | None = None, pace: float = 1.0, parent: int | None = None) -> None:
     """Answer on this machine until cancelled, or until a parent process is gone, with the station going on behind it."""
+    device.go_on(pace)
     served = DeviceServer(device, broken)
     server = ModbusTcpServer(served.simulated(), address=("127.0.0.1", port))
     await server.serve_forever(background=True)

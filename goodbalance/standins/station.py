@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from goodbalance.core.balance.quantities import UnitSystem
-from goodbalance.core.rehearsal.engine import LONGEST_RUN_S, Run, begun
+from goodbalance.core.rehearsal.engine import LONGEST_RUN_S, Run, TimedAction, begun
 from goodbalance.core.sheets.devices import Noted, Source, stands_of, values_of
 from goodbalance.core.sheets.entry_sheet import EntrySheet, Row, RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display
@@ -37,6 +37,8 @@ class StandIn:
     shown: dict[str, str] = field(default_factory=dict)
     run: Run[Any] | None = None
     clock_s: float = 0.0  # of the run
+    beat: int = 0
+    switches: dict[int, int] = field(default_factory=dict)  # of pumps (1 for pump 1) that somebody has turned, by place
 
     def __post_init__(self) -> None:
         self.rows: tuple[Row, ...] = tuple(row for row in self.sheet.rows if row.device == self.sheet.profile.id)
@@ -56,6 +58,18 @@ class StandIn:
         self.run = None
         self._begin(start)
 
+    def turn(self, pump: int, place: int) -> bool:
+        """A hand at the panel turns a pump's switch: 0 HAND, 1 OFF, 2 AUTO. Returns whether there is such a switch."""
+        if not 1 <= pump <= self.survey.pumping.count or place not in range(3):
+            return False
+        self.switches[pump] = place
+        if self.run is not None:
+            self.run.bench.act(self._turned(pump))
+        return True
+
+    def _turned(self, pump: int) -> TimedAction:
+        return TimedAction(self.clock_s, "switch", str(pump), float(self.switches[pump]))
+
     def save(self) -> None:
         """Store what was typed."""
         if self.file is not None:
@@ -67,6 +81,7 @@ class StandIn:
         if self.run is None or self.clock_s + by_s > LONGEST_RUN_S:
             self._begin(None if self.run is None else self.run.bench.start)
         self.clock_s += by_s
+        self.beat = (self.beat + 1) % 65536
         if self.run is not None:
             self.run.go_to(self.clock_s)  # a run stands at its last scan; the clock goes on
             del self.run.trace[:-1], self.run.events[:]  # it runs for days: nothing is kept of what is over
@@ -78,13 +93,14 @@ class StandIn:
         if held is not None:
             self.clock_s = 0.0
             self.run = begun(self.kind.bench(self.survey, self.choices, held.plan, start, held.program), ())
+            for pump in self.switches:
+                self.run.bench.act(self._turned(pump))
 
     def live(self) -> list[tuple[str, float]]:
-        """What happens now, by the names of the bench's columns."""
-        if self.run is None:
+        """What happens now, by the names of its channels."""
+        if self.run is None or self.kind.live is None:
             return []
-        bench = self.run.seen_at(self.clock_s)
-        return list(zip(bench.columns, bench.sample(self.clock_s), strict=True))
+        return list(self.kind.live.told(self.run.seen_at(self.clock_s), self.clock_s).items())
 
 
 def stand_in(family: str, file: Path | None = None, new: bool = False) -> StandIn:

@@ -116,7 +116,7 @@ def _keep_shown(session: Any, work: Work, author: str, save_key: str, only: froz
         unit = display_unit(shown.proof.quantity, UnitSystem.METRIC)
         body = {
             "proof": shown.proof.id,
-            "seen": _typed_seen(shown.seen, unit),
+            "seen": typed_seen(shown.seen, unit),
             "units": UnitSystem.METRIC.value,
             "method": Method.BENCH.value,
             "note": f"{shown.scene.name}, {note}",
@@ -128,7 +128,7 @@ def _keep_shown(session: Any, work: Work, author: str, save_key: str, only: froz
     return failed
 
 
-def _typed_seen(seen: float | bool | tuple[int, ...] | None, unit: DisplayUnit) -> str:
+def typed_seen(seen: float | bool | tuple[int, ...] | None, unit: DisplayUnit) -> str:
     """What the bench saw, as a person would type it in metric units."""
     if isinstance(seen, bool):
         return "yes" if seen else "no"

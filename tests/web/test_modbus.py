@@ -160,3 +160,55 @@ class ReadOverModbusTest(WebTest):
         self.assertIn("1 differ", page)
         self.assertIn("The decimal point slipped", page)
         self.assertRegex(self.ada.get(f"{path}/handover").text, r"Ada Wren over Modbus from Tray \(127.0.0.1:[0-9]+\)")
+
+
+class LiveTest(WebTest):
+    def test_what_is_told_stands_beside_what_is_expected_and_nothing_old_is_shown(self) -> None:
+        """The tray with the plan typed in; then frozen, of another station, silent, and a name that is not allowed."""
+        path = self.station(SLIPWAY)
+        self.ada.json(f"{path}/choices", {"save_key": key(), "units": "metric", "changes": SLIPWAY_CHOICES})
+        self.assertIn("No device to watch", self.ada.get(f"{path}/live").text)
+        device = stand_in("ebbstone_tray")
+        device.turn(2, 1)
+        with Answering(device) as there, Answering(stand_in("sandhopper_lanes")) as other, Answering(stand_in("ebbstone_tray"), Broken.FROZEN) as frozen:
+            self.web.app.state.devices = {"Tray": ("127.0.0.1", there.port), "Lanes": ("127.0.0.1", other.port), "Nobody": ("127.0.0.1", free_port()), "Ice": ("127.0.0.1", frozen.port)}
+            try:
+                self.assertIn('data-channel="relay_start_1"', self.ada.get(f"{path}/live").text)
+                answer = self.ada.get(f"{path}/live/now?device=Tray").json()
+                rows = {row["name"]: row for row in answer["rows"]}
+                self.assertEqual((rows["switch_2"]["text"], rows["switch_2"]["holds"], rows["switch_1"]["holds"]), ("OFF", False, True))
+                self.assertIs(rows["level_m"]["holds"], True)
+                self.assertEqual(len(answer["values"]), len(rows))
+                again = [self.ada.get(f"{path}/live/now?device=Ice").json()["beat"] for _ in range(2)]
+                self.assertEqual(again[0], again[1])
+                for name, words in (("Lanes", "it is another one"), ("Nobody", "nothing answers")):
+                    lost = self.ada.get(f"{path}/live/now?device={name}")
+                    self.assertEqual((lost.status_code, words in lost.json()["error"], "rows" in lost.json()), (502, True, False))
+                self.assertEqual(self.ada.get(f"{path}/live/now?device=Elsewhere").status_code, 422)
+            finally:
+                self.web.app.state.devices = {}
+
+    def test_a_trend_that_was_watched_is_kept_and_proofs_are_taken_from_it(self) -> None:
+        path = self.station(SLIPWAY)
+        self.ada.json(f"{path}/choices", {"save_key": key(), "units": "metric", "changes": SLIPWAY_CHOICES})
+        device, rows = stand_in("ebbstone_tray"), []
+        for second in range(0, 5000, 5):
+            device.go_on(5.0)
+            rows.append([float(second), *(value for _, value in device.live())])
+        self.web.app.state.devices = {"Tray": ("127.0.0.1", 1)}
+        try:
+            kept = self.ada.json(f"{path}/live/trends", {"save_key": key(), "device": "Tray", "rows": rows})
+            for wrong in ([rows[1], rows[0]], [row[:-1] for row in rows[:2]], rows[:1]):
+                self.assertEqual(self.ada.json(f"{path}/live/trends", {"save_key": key(), "device": "Tray", "rows": wrong}).status_code, 422)
+            self.assertEqual(self.ada.json(f"{path}/live/trends", {"save_key": key(), "device": "Else", "rows": rows}).status_code, 422)
+        finally:
+            self.web.app.state.devices = {}
+        url = kept.json()["url"]
+        page = self.ada.get(url).text
+        self.assertIn("Pump 1 relay pulls in on the rise", page)
+        self.assertIn("passed", page)
+        self.assertEqual(self.ada.form(url, save_key=key(), **{"take-up_start_1": "yes"}).status_code, 422)
+        page = self.ada.form(url, save_key=key(), method="real_water", **{"take-up_start_1": "yes", "take-down_start_1": "yes", "take-made_up": "yes"}).text
+        self.assertIn("2 of 18 passed", page)
+        self.assertIn("read off live from Tray", page)
+        self.assertEqual(self.ada.get(f"{path}/trends/9999/proofs").status_code, 404)

@@ -16,7 +16,10 @@ MARK, VERSION = 0x6762, 1
 FIRST, EACH = 100, 2
 SAVE = 10  # a one written here stores what was typed; without it a device forgets at its next start
 NOTHING = 0x7FFFFFFF
-LIVE = 10  # input registers from here on hold what happens now, two each, in thousandths
+THOUSANDTHS = 1000.0
+LIVE = 10  # input registers from here on hold what happens now, two each, in thousandths; register 0 says how many there are,
+BEAT = 1  # and this one goes on with every second of a device that is awake
+SWITCHES = 20  # holding registers from here on, one a pump: where its switch stands, 0 HAND, 1 OFF, 2 AUTO; a hand at the panel
 
 
 @dataclass(frozen=True, slots=True)

@@ -19,6 +19,7 @@ from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.sheets.wiring import Joint
 from goodbalance.core.stations.shared.choices import Choices
 from goodbalance.core.stations.shared.held import Held
+from goodbalance.core.stations.shared.live import Live
 
 S = TypeVar("S", bound=Facts)
 C = TypeVar("C", bound=Choices)
@@ -105,6 +106,7 @@ class StationKind(Protocol[S, C, P]):
     instruments: Instruments[S, C] | None = None
     keypad: Keypad[S, C, P] | None = None
     measuring: Measuring[S, C] | None = None
+    live: Live | None = None
     wire_meanings: ClassVar[frozenset[str]] = frozenset()  # what its joints may be called, {n} standing for a number
 
     def plausibility(self, values: Mapping[str, Any]) -> list[Finding]:

@@ -19,6 +19,7 @@ from goodbalance.core.stations.booster.bench.rehearse import LONGEST_S, BoosterB
 from goodbalance.core.stations.booster.controller.numbers import Numbers
 from goodbalance.core.stations.booster.plant import readings as instruments
 from goodbalance.core.stations.booster.proofs.listed import proofs
+from goodbalance.core.stations.booster.proofs.live import LIVE
 from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench
 from goodbalance.core.stations.booster.sheet import cautions, keypad, wires
 from goodbalance.core.stations.booster.sheet.as_held import held
@@ -112,6 +113,7 @@ class BoosterKind(StationKind[BoosterSurvey, BoosterChoices, Numbers]):
     instruments = BoosterInstruments()
     keypad = BoosterKeypad()
     measuring = BoosterMeasuring()
+    live = LIVE
     wire_meanings = wires.MEANINGS
 
     def plausibility(self, values: Mapping[str, Any]) -> list[Finding]:

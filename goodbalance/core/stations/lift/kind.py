@@ -21,6 +21,7 @@ from goodbalance.core.stations.lift.bench.rehearse import LiftBench, lift_bench
 from goodbalance.core.stations.lift.controller.program import LiftProgram
 from goodbalance.core.stations.lift.plant import readings as instruments
 from goodbalance.core.stations.lift.proofs.listed import proofs
+from goodbalance.core.stations.lift.proofs.live import LIVE
 from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
 from goodbalance.core.stations.lift.sheet import cautions, keypad, wires
 from goodbalance.core.stations.lift.sheet.as_held import held
@@ -113,6 +114,7 @@ class LiftKind(StationKind[LiftSurvey, LiftChoices, LiftProgram]):
     instruments = LiftInstruments()
     keypad = LiftKeypad()
     measuring = LiftMeasuring()
+    live = LIVE
     wire_meanings = wires.MEANINGS
 
     def plausibility(self, values: Mapping[str, Any]) -> list[Finding]:
