@@ -28,7 +28,7 @@ def devices_of_demo(engine: Engine, folder: Path) -> Iterator[None]:
         port = free_port()
         command = [sys.executable, "-m", "goodbalance.standins", family, "--port", str(port), "--file", str(file), "--with-parent"]
         started.append(subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL))
-        listed.append(f"{name}=127.0.0.1:{port}")
+        listed.append(f"{name}=127.0.0.1:{port} write")
     os.environ[DEVICES] = "; ".join(listed)
     try:
         yield

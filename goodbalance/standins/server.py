@@ -105,7 +105,8 @@ class DeviceServer:
 
 async def serve_device(device: StandIn, port: int, broken: Broken | None = None, pace: float = 1.0, parent: int | None = None) -> None:
     """Answer on this machine until cancelled, or until a parent process is gone, with the station going on behind it."""
-    device.go_on(pace)
+    if broken is Broken.FROZEN:
+        device.go_on(pace)  # it stood still at some time, and not at none
     served = DeviceServer(device, broken)
     server = ModbusTcpServer(served.simulated(), address=("127.0.0.1", port))
     await server.serve_forever(background=True)

@@ -29,6 +29,7 @@ class PersonRow(Base):
     theme: Mapped[str] = mapped_column(String(10), default="paper")
     created_at: Mapped[datetime] = mapped_column(default=utc_now)
     retired_at: Mapped[datetime | None] = mapped_column(default=None)  # works here no longer; what they wrote stays
+    writes_devices: Mapped[bool] = mapped_column(default=False)  # may write to devices that are listed as to be written
     code_secret: Mapped[str | None] = mapped_column(String(300), default=None)  # of the second factor, encrypted
     code_step: Mapped[int | None] = mapped_column(BigInteger, default=None)  # the last of its time steps that was used
 

@@ -92,6 +92,7 @@ def change_role(session: Session, person: PersonRow, role: Role) -> None:
     if role is not Role.LEAD:
         _leads_left(session, person)
     person.role = role.value
+    person.writes_devices = person.writes_devices and role is not Role.READER
 
 
 def retire(session: Session, person: PersonRow, back: bool = False) -> None:

@@ -30,6 +30,7 @@ from goodbalance.web import (
     survey,
     trouble,
     wiring,
+    writing,
 )
 from goodbalance.web.guards import HeadAsGet, Numbered, SafeHeaders, SizeLimit
 from goodbalance.web.kinds.registry import PAGES
@@ -70,6 +71,7 @@ def create_app(engine: Engine, session_key: str, public_url: str = "", devices: 
         enter,
         prove,
         live,
+        writing,
         handover,
         controllers,
         health,

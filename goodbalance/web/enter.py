@@ -18,7 +18,7 @@ from goodbalance.exchange.modbus import DeviceSilent, read_device
 from goodbalance.exchange.tables_csv import read_pairs
 from goodbalance.store import records
 from goodbalance.store.records import Draft
-from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
+from goodbalance.web.guards import FormDep, PersonDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.kinds.pages import pages_of
 from goodbalance.web.loading import WorkDep, after_save
 from goodbalance.web.reckon import choice_parts
@@ -41,9 +41,9 @@ class ReadBackSave(BaseModel):
 
 
 @router.get("/stations/{station_id}/enter", name="show_enter")
-def show_enter(request: Request, work: WorkDep, one: int | None = None, found: bool = False) -> Response:
+def show_enter(request: Request, person: PersonDep, work: WorkDep, one: int | None = None, found: bool = False) -> Response:
     """The sheet. one: that number of it alone. found: to note what stood there before the work."""
-    more = _view(work, found)
+    more = _view(request, work, found, person.writes_devices)
     if work.sheet is not None and one is not None:
         count = len(work.comparisons)
         if not 1 <= one <= count:
@@ -130,7 +130,7 @@ def read_list(form: FormDep, request: Request, session: SessionDep, person: Writ
     if not drafts and not problem:
         problem = "Nothing was taken over: there is no line in it."
     if problem:
-        more = {**_view(work, before), "listed": {"text": text, "problem": problem}}
+        more = {**_view(request, work, before), "listed": {"text": text, "problem": problem}}
         return page(request, "enter.html", more, 422)
     records.keep(session, work.row.id, person.name, drafts)
     after_save(request, session, work)
@@ -147,12 +147,12 @@ def read_from_device(form: FormDep, request: Request, session: SessionDep, perso
         raise HTTPException(422, f"from is {name[:60]!r}; accepted: {', '.join(request.app.state.devices) or 'nothing, no device is allowed here'}.")
     stands = {s.row.parameter.code: s for s in work.stands if s.row.device == work.sheet.profile.id}
     try:
-        shown = read_device(*at, register_map(stand.row for stand in stands.values()))
+        shown = read_device(at.host, at.port, register_map(stand.row for stand in stands.values()))
     except DeviceSilent as told:
-        more = {**_view(work, False), "silent": f"{name} was not read: {told}. Nothing was noted."}
+        more = {**_view(request, work, False), "silent": f"{name} was not read: {told}. Nothing was noted."}
         return page(request, "enter.html", more, 502)
     drafts = [
-        Draft(Kind.READ_BACK, {**_body(stands[code].row, text), "via": f"{name} ({at[0]}:{at[1]})"}, f"{key}-{number}"[:60] if key else None)
+        Draft(Kind.READ_BACK, {**_body(stands[code].row, text), "via": f"{name} ({at.host}:{at.port})"}, f"{key}-{number}"[:60] if key else None)
         for number, (code, text) in enumerate(shown.items())
         if text and (stands[code].row.kind is not RowKind.LEAVE or text != stands[code].row.default_shows)
     ]
@@ -221,9 +221,10 @@ def _body(row: Row, shown: str) -> dict[str, str]:
     return {"code": row.parameter.code, "typed": shown, "device": row.device}
 
 
-def _view(work: Work, before: bool) -> dict[str, Any]:
+def _view(request: Request, work: Work, before: bool, writes: bool = False) -> dict[str, Any]:
     """What the sheet's page shows."""
     more: dict[str, Any] = {"work": work, "view": "enter", "keypad": _keypad_fields(work), "moved": _moved(work)}
+    more["writable"] = [name for name, at in request.app.state.devices.items() if at.may_write] if writes else []
     return {**more, "before": before, "hand_notes": _hand_notes, "beside": _beside(work), **pages_of(work).enter(work)}
 
 

@@ -11,7 +11,7 @@ from goodbalance.core.balance.proof import PROVING, Answer, Method, Proof, judge
 from goodbalance.core.balance.quantities import UnitSystem, display_unit
 from goodbalance.core.record.chain import Entry, Kind
 from goodbalance.core.stations.shared.live import Channel, Live
-from goodbalance.exchange.modbus import DeviceSilent, read_live
+from goodbalance.exchange.modbus import Address, DeviceSilent, read_live
 from goodbalance.exchange.tables_csv import read_columns
 from goodbalance.store import records
 from goodbalance.store.records import Draft
@@ -55,7 +55,7 @@ def live_now(request: Request, work: WorkDep, device: str) -> Response:
     """How it stands now, read once; 502 with why where the device does not answer whole."""
     at, channels = _address(request, device), channels_of(work)
     try:
-        beat, values = read_live(*at, len(channels))
+        beat, values = read_live(at.host, at.port, len(channels))
     except DeviceSilent as told:
         return JSONResponse({"error": f"{told}."}, 502)
     now = dict(zip((channel.name for channel in channels), values, strict=True))
@@ -133,8 +133,8 @@ def channels_of(work: Work) -> tuple[Channel, ...]:
     return _channels.once(work.decided, lambda: live.channels(work.survey, work.choices, work.typed_plan))
 
 
-def _address(request: Request, device: str) -> tuple[str, int]:
-    at: tuple[str, int] | None = request.app.state.devices.get(device)
+def _address(request: Request, device: str) -> Address:
+    at: Address | None = request.app.state.devices.get(device)
     if at is None:
         raise HTTPException(422, f"device is {device[:60]!r}; accepted: {', '.join(request.app.state.devices) or 'nothing, no device is allowed here'}.")
     return at

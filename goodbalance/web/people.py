@@ -85,6 +85,19 @@ def retire_person(request: Request, session: SessionDep, person: LeadDep, person
     return _change(request, session, person, person_id, act)
 
 
+@router.post("/people/{person_id}/devices", name="change_devices", dependencies=[Depends(not_forged)])
+def change_devices(request: Request, session: SessionDep, person: LeadDep, person_id: int, may: Text = "") -> Response:
+    """Whether somebody may write to devices that are listed as to be written."""
+
+    def act(other: PersonRow) -> None:
+        if may and other.role == Role.READER:
+            raise OutOfRange("person", other.name, "somebody who may write")
+        other.writes_devices = bool(may)
+        noted(request, session, Deed.MAY_WRITE_DEVICES if may else Deed.NO_DEVICES, about=other.name)
+
+    return _change(request, session, person, person_id, act)
+
+
 @router.post("/people/{person_id}/second-factor", name="drop_factor", dependencies=[Depends(not_forged)])
 def drop_factor(request: Request, session: SessionDep, person: LeadDep, person_id: int) -> Response:
     """Somebody lost the telephone: from now on only the password is asked of them."""

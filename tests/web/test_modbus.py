@@ -16,7 +16,7 @@ from pymodbus.client import ModbusTcpClient
 from goodbalance.core.errors import BrokenFile
 from goodbalance.core.sheets.registers import LIVE, NOTHING, Register, number_of, words_of
 from goodbalance.demo.lifts import SLIPWAY, SLIPWAY_CHOICES
-from goodbalance.exchange.modbus import DeviceSilent, allowed_devices, read_device
+from goodbalance.exchange.modbus import Address, DeviceSilent, allowed_devices, read_device
 from goodbalance.launch.database_server import free_port
 from goodbalance.standins.server import Broken, serve_device
 from goodbalance.standins.station import StandIn, stand_in
@@ -40,13 +40,14 @@ class Answering:
 
     def __enter__(self) -> "Answering":
         self.thread.start()
-        for _ in range(200):
+        for _ in range(500):
             client = ModbusTcpClient("127.0.0.1", port=self.port, timeout=0.2, retries=0)
             there = client.connect()
             client.close()
             if there:
-                break
-        return self
+                return self
+            self.thread.join(0.02)  # it lives as long as it answers
+        raise AssertionError("the stand-in never answered")
 
     def __exit__(self, *_: object) -> None:
         self.loop.call_soon_threadsafe(self.task.cancel)
@@ -71,8 +72,9 @@ class RegisterTest(unittest.TestCase):
         self.assertEqual(struct.pack(">i", number), struct.pack(">HH", *(words[::-1] if low_first else words)))
 
     def test_the_list_of_allowed_devices(self) -> None:
-        self.assertEqual(allowed_devices(" Sump = 10.0.0.5:502; Set=pump.local:1502 ;"), {"Sump": ("10.0.0.5", 502), "Set": ("pump.local", 1502)})
-        for wrong in ("Sump", "Sump=10.0.0.5", "=a:1", "a=b:0", "a=b:70000", "a=:5", "a=b:x"):
+        self.assertEqual(allowed_devices(" Sump = 10.0.0.5:502; Set=pump.local:1502 ;"), {"Sump": Address("10.0.0.5", 502), "Set": Address("pump.local", 1502)})
+        self.assertTrue(allowed_devices("Sump=10.0.0.5:502 write")["Sump"].may_write)
+        for wrong in ("Sump", "Sump=10.0.0.5", "=a:1", "a=b:0", "a=b:70000", "a=:5", "a=b:x", "a=b:5 erase"):
             with self.assertRaises(BrokenFile):
                 allowed_devices(wrong)
 
@@ -149,7 +151,7 @@ class ReadOverModbusTest(WebTest):
         right = device.shown["4 lift"]
         device.type_in("4 lift", f"{float(right) * 10.0:.2f}")
         with Answering(device) as there:
-            self.web.app.state.devices = {"Tray": ("127.0.0.1", there.port), "Nobody": ("127.0.0.1", free_port())}
+            self.web.app.state.devices = {"Tray": Address("127.0.0.1", there.port), "Nobody": Address("127.0.0.1", free_port())}
             try:
                 silent = self.ada.form(f"{path}/read-device", save_key=key(), **{"from": "Nobody"})
                 self.assertEqual(silent.status_code, 502)
@@ -171,7 +173,7 @@ class LiveTest(WebTest):
         device = stand_in("ebbstone_tray")
         device.turn(2, 1)
         with Answering(device) as there, Answering(stand_in("sandhopper_lanes")) as other, Answering(stand_in("ebbstone_tray"), Broken.FROZEN) as frozen:
-            self.web.app.state.devices = {"Tray": ("127.0.0.1", there.port), "Lanes": ("127.0.0.1", other.port), "Nobody": ("127.0.0.1", free_port()), "Ice": ("127.0.0.1", frozen.port)}
+            self.web.app.state.devices = {"Tray": Address("127.0.0.1", there.port), "Lanes": Address("127.0.0.1", other.port), "Nobody": Address("127.0.0.1", free_port()), "Ice": Address("127.0.0.1", frozen.port)}
             try:
                 self.assertIn('data-channel="relay_start_1"', self.ada.get(f"{path}/live").text)
                 answer = self.ada.get(f"{path}/live/now?device=Tray").json()
@@ -195,7 +197,7 @@ class LiveTest(WebTest):
         for second in range(0, 5000, 5):
             device.go_on(5.0)
             rows.append([float(second), *(value for _, value in device.live())])
-        self.web.app.state.devices = {"Tray": ("127.0.0.1", 1)}
+        self.web.app.state.devices = {"Tray": Address("127.0.0.1", 1)}
         try:
             kept = self.ada.json(f"{path}/live/trends", {"save_key": key(), "device": "Tray", "rows": rows})
             for wrong in ([rows[1], rows[0]], [row[:-1] for row in rows[:2]], rows[:1]):
@@ -212,3 +214,39 @@ class LiveTest(WebTest):
         self.assertIn("2 of 18 passed", page)
         self.assertIn("read off live from Tray", page)
         self.assertEqual(self.ada.get(f"{path}/trends/9999/proofs").status_code, 404)
+
+
+class WriteTest(WebTest):
+    def test_one_number_goes_old_to_new_with_pumps_off_and_a_right_and_is_read_back(self) -> None:
+        """Without the right, to a device only to be read, with a pump in AUTO, and over a number changed meanwhile nothing is written."""
+        path = self.station(SLIPWAY)
+        self.ada.json(f"{path}/choices", {"save_key": key(), "units": "metric", "changes": SLIPWAY_CHOICES})
+        device = stand_in("ebbstone_tray")
+        wanted = device.shown["5 lift"]
+        device.type_in("5 lift", "1.33")
+        device.turn(1, 1)
+        with Answering(device) as there:
+            self.web.app.state.devices = {"Tray": Address("127.0.0.1", there.port, True), "Read only": Address("127.0.0.1", there.port)}
+            asked = {"code": "5 lift", "to": "Tray"}
+            self.assertEqual(self.ada.form(f"{path}/write-ask", **asked).status_code, 403)
+            number = self.ada.get("/people").text.split("/devices")[0].rsplit("/people/", 1)[1]
+            self.assertIn("devices too", self.ada.form(f"/people/{number}/devices", may="yes").text)
+            self.ada = self.ada.sign_in("Ada Wren", "quite long enough here")
+            self.assertEqual(self.ada.form(f"{path}/write-ask", code="5 lift", to="Read only").status_code, 422)
+            on = self.ada.form(f"{path}/write-ask", **asked)
+            self.assertEqual((on.status_code, "pump 2 is not in OFF" in on.text), (409, True))
+            device.turn(2, 1)
+            page = self.ada.form(f"{path}/write-ask", **asked).text
+            self.assertRegex(page, rf"1\.33</span>.{{0,80}}becomes.{{0,120}}{wanted}")
+            meanwhile = self.ada.form(f"{path}/write", **asked, old="1.20", new=wanted, save_key=key())
+            self.assertEqual((meanwhile.status_code, "it was changed meanwhile" in meanwhile.text, device.shown["5 lift"]), (409, True, "1.33"))
+            self.assertEqual(self.ada.form(f"{path}/write", **asked, old="1.33", new="9.99", save_key=key()).status_code, 422)
+            self.assertEqual(self.ada.form(f"{path}/write", code="zz", to="Tray", old="", new="", save_key=key()).status_code, 422)
+            done = self.ada.form(f"{path}/write", **asked, old="1.33", new=wanted, save_key=key())
+            self.assertIn(f"read back {wanted}", done.text)
+            self.assertEqual(device.shown["5 lift"], wanted)
+        self.web.app.state.devices = {}
+        self.assertRegex(self.ada.get(f"{path}/handover").text, r"over Modbus from Tray \(127.0.0.1:[0-9]+\), written over 1.33")
+        deeds = self.ada.get("/people/deeds").text
+        self.assertRegex(deeds, rf"Tray: 5 lift 1\.33 to {wanted}, read back {wanted}")
+        self.assertIn("did not go", deeds)

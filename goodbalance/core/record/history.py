@@ -182,6 +182,9 @@ def _photo(history: History, entry: Entry) -> None:
 
 def _read_back(history: History, entry: Entry) -> None:
     written = _written(entry, entry.body["typed"])
+    before = history.read_backs.get((entry.body.get("device", ""), entry.body["code"]))
+    if before is not None and before.text != written.text:
+        history.stored = None  # it was changed since: what was stored is another number
     history.read_backs[entry.body.get("device", ""), entry.body["code"]] = replace(written, via=entry.body.get("via", ""))
 
 
