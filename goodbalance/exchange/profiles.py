@@ -10,7 +10,8 @@ from typing import Any
 from pydantic import ValidationError
 
 from goodbalance.core.errors import BrokenFile
-from goodbalance.core.sheets.profile import Profile
+from goodbalance.core.sheets.profile import Parameter, Profile
+from goodbalance.core.sheets.terminals import Terminals
 from goodbalance.core.stations.registry import KINDS
 
 FOLDER = Path(__file__).parent.parent / "profiles"
@@ -26,15 +27,23 @@ def read_profile(text: str) -> Profile:
         first = wrong.errors()[0]
         where = ".".join(str(step) for step in first["loc"]) or "profile"
         raise BrokenFile(f"line {_line_of(text, first['loc'])}, {where}: {first['msg']}") from wrong
-    for index, parameter in enumerate(profile.parameter):
-        if parameter.meaning and parameter.meaning not in known_meanings():
-            line = _line_of(text, ("parameter", index, "meaning"))
-            raise BrokenFile(f"line {line}, {parameter.code}: {parameter.meaning!r} is no meaning that a kind of station knows; see docs/profiles.md")
-    for index, group in enumerate(profile.terminals):
-        if group.meaning and re.sub(r"\b\d+\b", "{n}", group.meaning) not in known_wires():
-            line = _line_of(text, ("terminals", index, "meaning"))
-            raise BrokenFile(f"line {line}, {group.name}: {group.meaning!r} names no wires that a kind of station knows; see docs/profiles.md")
+    for table, rows in (("parameter", profile.parameter), ("terminals", profile.terminals)):
+        for index, row in enumerate(rows):
+            words = unknown_meaning(row)
+            if words:
+                raise BrokenFile(f"line {_line_of(text, (table, index, 'meaning'))}, {words}; see docs/profiles.md")
     return profile
+
+
+def unknown_meaning(row: Parameter | Terminals) -> str:
+    """That a parameter or a group of terminals is about something no kind of station knows; empty where one does."""
+    if not row.meaning:
+        return ""
+    if isinstance(row, Parameter):
+        known = row.meaning in known_meanings()
+        return "" if known else f"{row.code}: {row.meaning!r} is no meaning that a kind of station knows"
+    known = re.sub(r"\b\d+\b", "{n}", row.meaning) in known_wires()
+    return "" if known else f"{row.name}: {row.meaning!r} names no wires that a kind of station knows"
 
 
 @lru_cache(maxsize=1)

@@ -10,6 +10,7 @@ from goodbalance.core.errors import BrokenFile
 from goodbalance.core.record.bodies import checked_body
 from goodbalance.core.record.chain import Entry, Kind, check_chain
 from goodbalance.core.stations.registry import KINDS
+from goodbalance.exchange.profiles import read_profile
 
 FORMAT = "good-balance-station"
 VERSION = 1
@@ -62,6 +63,9 @@ def _fits_its_kind(entries: list[Entry]) -> None:
     kind = KINDS.get(entries[0].body["kind"])
     if kind is None:
         raise BrokenFile(f"this version does not know stations of kind {entries[0].body['kind']!r}")
+    for entry in entries:
+        if entry.kind is Kind.FAMILY and read_profile(entry.body["text"]).id != entry.body["family"]:
+            raise BrokenFile(f"entry {entry.seq}: its family is another one than it says")
     others = {other.start_name for other in KINDS.values()} - {kind.start_name}
     for entry in entries:
         if entry.kind is Kind.REHEARSAL and (entry.body.get(kind.start_name) is None or others & entry.body.keys()):

@@ -55,6 +55,19 @@ class AttachmentRow(Base):
     text: Mapped[str] = mapped_column(Text().with_variant(LONGTEXT(), "mysql", "mariadb"))
 
 
+class FamilyRow(Base):
+    """One revision of a controller family that somebody wrote. toml: its file, where nothing is wrong with it."""
+
+    __tablename__ = "family"
+    id: Mapped[str] = mapped_column(String(40), primary_key=True)
+    revision: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    name: Mapped[str] = mapped_column(String(80))
+    tables: Mapped[str] = mapped_column(Text().with_variant(LONGTEXT(), "mysql", "mariadb"))  # JSON: as it is edited
+    toml: Mapped[str | None] = mapped_column(Text().with_variant(LONGTEXT(), "mysql", "mariadb"), default=None)
+    author: Mapped[str] = mapped_column(String(80))
+    at: Mapped[datetime] = mapped_column(default=utc_now)
+
+
 class LinkRow(Base):
     """A link by which somebody sets a password, once. id: the hash of its token."""
 

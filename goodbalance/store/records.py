@@ -22,7 +22,7 @@ from goodbalance.core.record.seals import head_holds, seal_of_head
 from goodbalance.store.database import beginning_again, seal_keys_of
 from goodbalance.store.models import AttachmentRow, EntryRow, StationRow, utc_now
 
-APART = (Kind.TREND, Kind.STEP_TEST, Kind.PHOTO)  # what they bring is long: it stands in a table of its own
+APART = (Kind.TREND, Kind.STEP_TEST, Kind.PHOTO, Kind.FAMILY)  # what they bring is long: it stands in a table of its own
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,6 +17,7 @@ from goodbalance.web import (
     controllers,
     door,
     enter,
+    families,
     handover,
     health,
     live,
@@ -74,6 +75,7 @@ def create_app(engine: Engine, session_key: str, public_url: str = "", devices: 
         writing,
         handover,
         controllers,
+        families,
         health,
         *(room for pages in PAGES.values() for room in pages.rooms),
     )

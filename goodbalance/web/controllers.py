@@ -5,7 +5,9 @@ from fastapi import APIRouter, HTTPException, Request, Response
 from goodbalance.core.sheets.devices import stands_of
 from goodbalance.core.sheets.differences import matters
 from goodbalance.exchange.profiles import schema_text, shipped_profiles
-from goodbalance.web.guards import PersonDep
+from goodbalance.store.families import latest
+from goodbalance.web.families import listed
+from goodbalance.web.guards import PersonDep, SessionDep
 from goodbalance.web.loading import WorkDep
 from goodbalance.web.rendering import page
 
@@ -13,8 +15,8 @@ router = APIRouter()
 
 
 @router.get("/controllers", name="controllers")
-def list_controllers(request: Request, person: PersonDep) -> Response:
-    return page(request, "controllers.html", {"profiles": shipped_profiles().values()})
+def list_controllers(request: Request, session: SessionDep, person: PersonDep) -> Response:
+    return page(request, "controllers.html", {**listed(session), "problem": ""})
 
 
 @router.get("/controllers/schema.json", name="controller_schema")
@@ -33,17 +35,18 @@ def show_controller(request: Request, person: PersonDep, profile_id: str) -> Res
 
 
 @router.get("/stations/{station_id}/families", name="show_families")
-def show_families(request: Request, work: WorkDep) -> Response:
+def show_families(request: Request, session: SessionDep, work: WorkDep) -> Response:
     """Which family can carry this plan: of each, what it has no place for and what it cannot say."""
     if work.plan is None or work.kind.keypad is None:
         raise HTTPException(409, "There is no plan to carry yet: complete the survey first.")
     suited, rows = {profile.id for profile in work.suited_profiles}, []
-    for profile in shipped_profiles().values():
+    for profile in work.families:
         carried = work.carried_by(profile) if profile.family in work.kind.keypad.families else None
         if carried is not None:
             sheet, held = carried
             found = matters(stands_of(sheet, {}, {}, {}), held.uncarried, work.plan)
             rows.append({"profile": profile, "sheet": sheet, "matters": found, "suited": profile.id in suited})
     rows.sort(key=lambda row: (not row["suited"], len(row["matters"])))
-    return page(request, "families.html", {"work": work, "view": "enter", "rows": rows})
+    own = [row for row in latest(session) if row.toml is not None]
+    return page(request, "families.html", {"work": work, "view": "enter", "rows": rows, "own": own})
 

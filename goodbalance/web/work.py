@@ -1,6 +1,5 @@
 """One station as the six views see it: record, survey as far as it is known, plan, sheet, proofs, progress."""
 
-from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import takewhile
@@ -13,21 +12,20 @@ from goodbalance.core.balance.plan import Finding, Plan, Severity
 from goodbalance.core.balance.proof import PROVING, Method, Proof, Verdict
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import GoodBalanceError
-from goodbalance.core.record.chain import Entry
-from goodbalance.core.record.history import History, Observed, Written
-from goodbalance.core.sheets.devices import DeviceValues, Noted, Source, Stand, stands_of, values_of
+from goodbalance.core.record.history import History, Observed
+from goodbalance.core.sheets.devices import DeviceValues, Source, Stand, stands_of, values_of
 from goodbalance.core.sheets.differences import Matter, matters
 from goodbalance.core.sheets.entry_sheet import EntrySheet, RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display, Profile
-from goodbalance.core.sheets.wiring import Found, Phase, Walk, walk
-from goodbalance.core.sheets.wiring import Noted as Seen
+from goodbalance.core.sheets.wiring import Walk, walk
 from goodbalance.core.stations.kind import AnyKind, Keypad
 from goodbalance.core.stations.shared.held import Held
 from goodbalance.exchange.profiles import shipped_profiles
-from goodbalance.exchange.typed import Reading, Typed, answers_of, facts_from, read_facts
+from goodbalance.exchange.typed import Reading, answers_of, facts_from, read_facts
 from goodbalance.store.models import StationRow
 from goodbalance.web import computing
 from goodbalance.web.memory import Memory
+from goodbalance.web.noted import noted, own_families, seen_at, typed
 
 log = structlog.get_logger("goodbalance")
 STALE_SHARE = 0.25  # of its tolerance: a proof holds while what it expects has moved less
@@ -64,7 +62,7 @@ class Work:
     def reading(self) -> Reading:
         return _readings.once(
             (self.head, "survey", self.units),
-            lambda: read_facts(self.kind.survey_model, _typed(self.history.facts), self.units),
+            lambda: read_facts(self.kind.survey_model, typed(self.history.facts), self.units),
         )
 
     @property
@@ -111,13 +109,13 @@ class Work:
     def choices_reading(self) -> Reading:
         return _readings.once(
             (self.head, "choices", self.units),
-            lambda: read_facts(self.kind.choices_model, _typed(self.history.choices), self.units, self.survey_answers),
+            lambda: read_facts(self.kind.choices_model, typed(self.history.choices), self.units, self.survey_answers),
         )
 
     @cached_property
     def survey_answers(self) -> dict[str, str]:
         """The survey's answers as text: some choices are offered only with certain ones."""
-        return answers_of(self.kind.survey_model, _typed(self.history.facts))
+        return answers_of(self.kind.survey_model, typed(self.history.facts))
 
     @cached_property
     def _typed_choices(self) -> Any:
@@ -147,7 +145,12 @@ class Work:
         if self.kind.keypad is None:
             return []
         family = self.kind.keypad.family_of(self.survey_answers)
-        return [profile for profile in shipped_profiles().values() if profile.family == family]
+        return [profile for profile in self.families if profile.family == family]
+
+    @cached_property
+    def families(self) -> tuple[Profile, ...]:
+        """Those that ship, then those of people's own that this station's record holds."""
+        return (*shipped_profiles().values(), *own_families(self.history.families.values()))
 
     def display_of(self, choices: Any) -> Display:
         display, steps = choices.keypad.display, self.profile_of(choices).steps
@@ -192,7 +195,8 @@ class Work:
 
     def decided_by(self, choices: Any) -> Decided:
         """All that a plan for these choices hangs on, as a key for what is worked out of it."""
-        return self.kind.id, self._survey_text, choices.model_dump_json()
+        own = ",".join(entry.hash for entry in self.history.families.values())
+        return f"{self.kind.id} {own}", self._survey_text, choices.model_dump_json()
 
     @property
     def decided(self) -> Decided:
@@ -232,9 +236,10 @@ class Work:
 
     @property
     def companions(self) -> tuple[Profile, ...]:
-        """Devices set beside the controller: the first family of each kind that is needed."""
+        """Devices set beside the controller: of each kind that is needed the family taken into the record, else the first."""
         wanted = () if self.kind.keypad is None else self.kind.keypad.companions_of(self.survey_answers)
-        first = {profile.family: profile for profile in reversed(shipped_profiles().values())}
+        own = {profile.family: profile for profile in self.families if profile.id not in shipped_profiles()}
+        first = {**{profile.family: profile for profile in reversed(shipped_profiles().values())}, **own}
         return tuple(first[family] for family in wanted if family in first)
 
     @cached_property
@@ -251,8 +256,8 @@ class Work:
         if self.sheet is None:
             return ()
         sheet, history = self.sheet, self.history
-        found, back = _noted(history.as_found, Source.AS_FOUND), _noted(history.read_backs, Source.READ_BACK)
-        resets = _noted(history.resets, Source.RESET)
+        found, back = noted(history.as_found, Source.AS_FOUND), noted(history.read_backs, Source.READ_BACK)
+        resets = noted(history.resets, Source.RESET)
         return _stands.once((self.head, self.decided), lambda: stands_of(sheet, found, back, resets))
 
     @cached_property
@@ -369,22 +374,3 @@ class Work:
         return [
             (seq, point) for seq, point in self.history.open_points.items() if seq not in self.history.closed_points
         ]
-
-
-def seen_at(looks: Iterable[Entry]) -> dict[tuple[str, str], dict[Phase, Seen]]:
-    """What was seen at the terminals, by device and place."""
-    found: dict[tuple[str, str], dict[Phase, Seen]] = {}
-    for entry in looks:
-        body = entry.body
-        seen = Seen(Found(body["found"]), body["seen"], body["wants"], entry.by, entry.at, entry.seq)
-        found.setdefault((body["device"], body["place"]), {})[Phase(body["phase"])] = seen
-    return found
-
-
-def _noted(written: Mapping[Key, Written], source: Source) -> dict[Key, Noted]:
-    by = {key: f"{each.author} over Modbus from {each.via}" if each.via else each.author for key, each in written.items()}
-    return {key: Noted(each.text, source, by[key], each.at, each.seq) for key, each in written.items()}
-
-
-def _typed(written: dict[str, Any]) -> dict[str, Typed]:
-    return {path: Typed(entry.text, UnitSystem(entry.units)) for path, entry in written.items()}

@@ -170,6 +170,14 @@ class ReadBack(_Body):
     via: str = Field(default="", max_length=120)
 
 
+class FamilyTaken(_Body):
+    """A controller family of somebody's own, as this station uses it: its file, and which revision it was."""
+
+    family: str = Field(pattern=r"^[a-z0-9_]{1,40}$")
+    revision: int = Field(ge=1, le=1_000_000)
+    text: str = Field(min_length=1, max_length=600_000)
+
+
 class WireSeen(_Body):
     """What was found at a group of terminals, dead or live. wants: what had to be there then."""
 
@@ -262,6 +270,7 @@ BODIES: dict[Kind, type[_Body]] = {
     Kind.HAND_SWEEP: HandSweepBody,
     Kind.STEP_TEST: StepTestBody,
     Kind.REHEARSAL: Rehearsal,
+    Kind.FAMILY: FamilyTaken,
     Kind.WIRE: WireSeen,
     Kind.PHOTO: Photo,
     Kind.AS_FOUND: AsFound,

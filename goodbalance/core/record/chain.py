@@ -24,6 +24,7 @@ class Kind(StrEnum):
     HAND_SWEEP = "hand_sweep"
     STEP_TEST = "step_test"
     REHEARSAL = "rehearsal"
+    FAMILY = "family"
     WIRE = "wire"
     PHOTO = "photo"
     AS_FOUND = "as_found"

@@ -68,6 +68,7 @@ class History:
     hand_sweeps: list[Entry] = field(default_factory=list)
     step_tests: list[Entry] = field(default_factory=list)
     runs: list[tuple[Entry, dict[str, Any]]] = field(default_factory=list)
+    families: dict[str, Entry] = field(default_factory=dict)  # of people's own, as this station uses them: the latest of each
     wires: dict[tuple[str, str, str], Entry] = field(default_factory=dict)  # by device, place and phase: the latest look
     photos: list[Entry] = field(default_factory=list)
     as_found: dict[tuple[str, str], Written] = field(default_factory=dict)  # by device and code
@@ -172,6 +173,10 @@ def _rehearsal(history: History, entry: Entry) -> None:
     history.runs.append((entry, entry.body))
 
 
+def _family(history: History, entry: Entry) -> None:
+    history.families[entry.body["family"]] = entry
+
+
 def _wire(history: History, entry: Entry) -> None:
     history.wires[entry.body["device"], entry.body["place"], entry.body["phase"]] = entry
 
@@ -243,6 +248,7 @@ _TAKERS = {
     Kind.HAND_SWEEP: _hand_sweep,
     Kind.STEP_TEST: _step_test,
     Kind.REHEARSAL: _rehearsal,
+    Kind.FAMILY: _family,
     Kind.WIRE: _wire,
     Kind.PHOTO: _photo,
     Kind.AS_FOUND: _as_found,
