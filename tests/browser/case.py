@@ -43,13 +43,15 @@ class BrowserTest(unittest.TestCase):
         self.browser.driver.delete_all_cookies()
         self.browser.complaints()
 
-    def prepared_station(self, facts: dict[str, str] | None = None, kind: str = "lift") -> int:
+    def prepared_station(self, facts: dict[str, str] | None = None, kind: str = "lift", decided: dict[str, str] | None = None) -> int:
         """A station with its survey written, for tests that begin later in the job."""
         with empty_session() as session:
             people.add_person(session, "Ada Wren", Role.LEAD, "quite long enough here")
             station_id = records.create_station(session, "North pit", "Yard", kind, "Ada Wren").id
             changes = {path: {"text": text, "units": "metric"} for path, text in (facts or PIT).items()}
             records.append(session, station_id, Kind.FACTS, {"changes": changes}, "Ada Wren")
+            answers = {path: {"text": text, "units": "metric"} for path, text in (decided or {}).items()}
+            records.append(session, station_id, Kind.CHOICES, {"changes": answers}, "Ada Wren")
             session.commit()
         self.sign_in()
         return station_id

@@ -19,6 +19,9 @@ VIEWS = (
     "enter",
     "enter?one=1",
     "wires",
+    "wiring",
+    "families",
+    "live",
     "prove",
     "handover",
     "card",
@@ -55,8 +58,8 @@ class AccessTest(unittest.TestCase):
         hour = next(entry.seq for entry in aquarium if entry.kind is Kind.TREND)
         booster = f"/stations/{ids['Aquarium booster']}"
         slipway, clinic = f"/stations/{ids['Slipway sump']}", f"/stations/{ids['Seal clinic lift']}"
-        cls.paths = ["/", "/people", "/controllers", *(f"{slipway}/{view}" for view in VIEWS)]
-        cls.paths += [*(f"{clinic}/{view}" for view in TRIPLEX_VIEWS), f"{clinic}/trends/{trend}"]
+        cls.paths = ["/", "/people", "/controllers", "/families/new?like=dabberlock_panel", *(f"{slipway}/{view}" for view in VIEWS)]
+        cls.paths += [*(f"{clinic}/{view}" for view in TRIPLEX_VIEWS), f"{clinic}/trends/{trend}", f"{clinic}/trends/{trend}/proofs"]
         cls.paths += [*(f"{booster}/{view}" for view in BOOSTER_VIEWS), f"{booster}/pressure-trends?seq={hour}"]
         cls.web = cls.enterClassContext(WebServer())
         cls.browser = cls.enterClassContext(Browser())

@@ -106,7 +106,7 @@ for (const button of root.querySelectorAll("[data-more]")) button.addEventListen
 
 root.addEventListener("paste", (event) => {
   const table = event.target.closest("[data-table]")?.dataset.table, text = event.clipboardData.getData("text/plain");
-  if (!table || readOnly || !/[\t\n]/.test(text.trim())) return;
+  if (!table || readOnly || !/[\t\n]/.test(text.replace(/\r?\n$/, ""))) return;
   event.preventDefault();
   const body = bodyOf(table), first = [...body.rows].indexOf(event.target.closest("tr")), at = columns[table].indexOf(event.target.dataset.column);
   text.replace(/\r?\n$/, "").split(/\r?\n/).forEach((line, down) => {
