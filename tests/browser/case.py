@@ -51,7 +51,8 @@ class BrowserTest(unittest.TestCase):
             changes = {path: {"text": text, "units": "metric"} for path, text in (facts or PIT).items()}
             records.append(session, station_id, Kind.FACTS, {"changes": changes}, "Ada Wren")
             answers = {path: {"text": text, "units": "metric"} for path, text in (decided or {}).items()}
-            records.append(session, station_id, Kind.CHOICES, {"changes": answers}, "Ada Wren")
+            if answers:
+                records.append(session, station_id, Kind.CHOICES, {"changes": answers}, "Ada Wren")
             session.commit()
         self.sign_in()
         return station_id
