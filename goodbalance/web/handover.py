@@ -231,6 +231,7 @@ def statement_of(work: Work) -> str:
     outside = [s.label for s in settings if not s.window.holds(s.value) or s.window.is_empty]
     settled = (*work.matters, *(work.wiring.faults if work.wiring is not None else ()))
     left_so = [matter.words for matter in settled if matter.about in work.history.waivers]
+    declined = () if work.plan is None else work.plan.declined
     passed = sum(work.proof_state(proof)[0] == "passed" for proof in work.proofs)
     points = len(work.open_points)
     looks = () if work.wiring is None else [state for phase in Phase for state in work.wiring.states(phase)]
@@ -240,6 +241,7 @@ def statement_of(work: Work) -> str:
         f"{len(work.proofs)} proofs passed on site, {points or 'no'} open point{'s' if points != 1 else ''}."
         + walked
         + (f" Outside its window: {', '.join(outside)}." if outside else "")
+        + (f" Done without: {', '.join(setting.label for setting in declined)}." if declined else "")
         + (f" Left so by waiver: {' '.join(left_so)}" if left_so else "")
     )[:1000]
 

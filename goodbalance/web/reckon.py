@@ -1,5 +1,6 @@
 """Reckon: every setting in its window, the section to drag in, the schools, and what follows."""
 
+import math
 from collections.abc import Callable
 from typing import Annotated, Any
 
@@ -15,6 +16,7 @@ from goodbalance.core.balance.quantities import Quantity, UnitSystem, show
 from goodbalance.core.balance.window import Opener
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.record.history import History
+from goodbalance.core.sheets.entry_sheet import harm_outside
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web import computing
@@ -71,7 +73,43 @@ def show_reckon(request: Request, work: WorkDep, explain: bool = False) -> Respo
     if work.plan is not None:
         more |= plan_view(work, work.explained_plan if explain else work.plan, work.choices) | {"explained": explain}
         more["piece"] = _pieces(request, work, work.plan, work.choices)
+        more |= _protections(work)
     return page(request, "reckon.html", more)
+
+
+def _protections(work: Work) -> dict[str, Any]:
+    """Those this job does without, each with what follows, and those it might."""
+    plan = work.plan
+    declined = [(setting, without_harm(setting), work.history.declined[setting.id]) for setting in plan.declined if setting.id in work.history.declined]
+    offered = [
+        (setting, without_harm(setting)) for setting in plan.settings
+        if setting.id in work.kind.declinable and not work.kind.not_declined(work.survey, work.choices, plan, setting.id)
+    ]  # fmt: skip
+    return {"declined": declined, "declinable": offered}
+
+
+def without_harm(setting: Setting) -> str:
+    """What follows where a protection is left out: a level or pressure is never reached, a time never ends."""
+    never = -math.inf if setting.quantity in (Quantity.LEVEL, Quantity.PRESSURE) else math.inf
+    return harm_outside(setting.window, never) or setting.window.governing_upper.harm
+
+
+@router.post("/stations/{station_id}/declined", name="decline", dependencies=[Depends(not_forged)])
+def decline(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+    """A protection that this job does without, for a reason; or, with an empty one, has after all."""
+    setting_id, reason = str(form.get("setting", "")), " ".join(str(form.get("reason", "")).split())
+    if work.plan is None:
+        raise HTTPException(409, "There is no plan yet: complete the survey first.")
+    if reason or setting_id not in work.history.declined:
+        why = work.kind.not_declined(work.survey, work.choices, work.plan, setting_id)
+        if why or (setting_id not in work.plan and setting_id not in work.history.declined):
+            raise HTTPException(422, f"setting is {setting_id[:60]!r}; not declined. {why or 'This plan has no such protection.'}")
+        if not 10 <= len(reason) <= 500:
+            raise HTTPException(422, f"The reason is {len(reason)} letters long; accepted: 10 to 500.")
+    key = str(form.get("save_key", "")) or None
+    records.keep(session, work.row.id, person.name, [Draft(Kind.DECLINED, {"setting": setting_id, "reason": reason}, key)])
+    after_save(request, session, work)
+    return RedirectResponse(f"{request.url_for('show_reckon', station_id=work.row.id)}#declined", status_code=303)
 
 
 @router.post("/stations/{station_id}/reckon/preview", name="preview", dependencies=[Depends(not_forged)])

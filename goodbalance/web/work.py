@@ -125,7 +125,7 @@ class Work:
     @cached_property
     def choices(self) -> Any:
         """What was decided, levels included."""
-        choices = self._typed_choices.model_copy(update={"chosen": dict(self.history.chosen)})
+        choices = self._typed_choices.model_copy(update={"chosen": dict(self.history.chosen), "declined": tuple(sorted(self.history.declined))})
         return choices.stepped(self._step(choices))
 
     def _step(self, choices: Any) -> float | None:

@@ -119,3 +119,22 @@ class DevicesTest(WebTest):
         self.assertIn('value="1,21"', self.ada.get(f"{path}/enter?found=1").text)
         page = self.ada.form(f"{path}/read-list", save_key=key(), listed=listed).text
         self.assertRegex(page, "eye full, Level at full signal: shows 3.00, [0-9.]+ should stand there|[23] of 33 read back")
+
+    def test_a_protection_is_declined_with_a_reason_and_stands_in_the_record(self) -> None:
+        path = self.station(ROUND_WELL)
+        self.assertIn("Without low alarm:", self.ada.get(f"{path}/reckon").text)
+        for setting, reason, words in (
+            ("high_alarm", "the owner sleeps beside it", "in the street"), ("start_1", "no need of any start", "no protection"), ("low_alarm", "no", "accepted: 10 to 500"),
+        ):  # fmt: skip
+            refused = self.ada.form(f"{path}/declined", setting=setting, reason=reason, save_key=key())
+            self.assertEqual((refused.status_code, words in html.unescape(refused.text)), (422, True), setting)
+        self.assertIn("data-level=\"low_alarm\"", self.ada.get(f"{path}/reckon").text)
+        page = self.ada.form(f"{path}/declined", setting="low_alarm", reason="the owner has no relay left for it", save_key=key()).text
+        self.assertIn("the owner has no relay left for it", page)
+        self.assertNotIn("data-level=\"low_alarm\"", page)
+        self.assertNotIn("Low alarm relay", self.ada.get(f"{path}/prove").text)
+        for view, words in (("handover", "Done without: Low alarm"), ("card", "Not protected:"), ("log", "does without"), ("enter", "Type these"), ("rehearse", "Reckon"), ("wiring", "Relay 2: common stop")):
+            self.assertIn(words, self.ada.get(f"{path}/{view}").text, view)
+        self.ada.form(f"{path}/declined", setting="low_alarm", reason="", save_key=key())
+        self.assertIn("data-level=\"low_alarm\"", self.ada.get(f"{path}/reckon").text)
+        self.assertNotIn("Done without", self.ada.get(f"{path}/handover").text)

@@ -1,7 +1,8 @@
 """What reckoning gives back: settings in their windows, figures that follow from them, and findings."""
 
 import math
-from dataclasses import dataclass, field
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, show
@@ -157,11 +158,20 @@ class Figure:
 
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """Settings in the order they stand in the station, consequences, and findings."""
+    """Settings in the order they stand in the station, consequences, and findings. declined: protections left out by choice."""
 
     settings: tuple[Setting, ...]
     figures: tuple[Figure, ...]
     findings: tuple[Finding, ...] = field(default=())
+    declined: tuple[Setting, ...] = field(default=())
+
+    def without(self, declined: Mapping[str, tuple[str, ...]]) -> "Plan":
+        """The same without protections, by id, each with what goes with it."""
+        gone = {*declined, *(other for others in declined.values() for other in others)}
+        if not gone.intersection(setting.id for setting in self.settings):
+            return self
+        kept = tuple(setting for setting in self.settings if setting.id not in gone)
+        return replace(self, settings=kept, declined=tuple(setting for setting in self.settings if setting.id in declined))
 
     def setting(self, setting_id: str) -> Setting:
         """The setting of that id; KeyError if this plan has none."""
@@ -187,7 +197,7 @@ class Plan:
         below: follow lower bounds (a level pushed up from the floor) or upper ones (pressed down from the top).
         """
         chain, seen = [bound], set()
-        while chain[-1].refers_to and chain[-1].refers_to not in seen:
+        while chain[-1].refers_to and chain[-1].refers_to not in seen and chain[-1].refers_to in self:
             seen.add(chain[-1].refers_to)
             window = self.setting(chain[-1].refers_to).window
             chain.append(window.governing_lower if below else window.governing_upper)

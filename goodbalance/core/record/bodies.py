@@ -47,6 +47,13 @@ class ChoicesBody(_Body):
     levels_m: dict[str, Number | None] = Field(default_factory=dict, max_length=40)  # as entries before `chosen` had it
 
 
+class Declined(_Body):
+    """A protection that this job does without, by its setting, and why; an empty reason takes it back."""
+
+    setting: str = Field(min_length=1, max_length=60)
+    reason: str = Field(max_length=500)
+
+
 class TimedStretch(_Body):
     """A level that went from one mark to another in a time."""
 
@@ -264,6 +271,7 @@ BODIES: dict[Kind, type[_Body]] = {
     Kind.CREATED: Created,
     Kind.FACTS: FactsBody,
     Kind.CHOICES: ChoicesBody,
+    Kind.DECLINED: Declined,
     Kind.DRAWDOWN: DrawdownBody,
     Kind.SCALING: ScalingBody,
     Kind.TREND: TrendBody,

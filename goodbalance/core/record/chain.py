@@ -18,6 +18,7 @@ class Kind(StrEnum):
     CREATED = "created"
     FACTS = "facts"
     CHOICES = "choices"
+    DECLINED = "declined"
     DRAWDOWN = "drawdown"
     SCALING = "scaling"
     TREND = "trend"

@@ -62,6 +62,7 @@ class History:
     facts: dict[str, Written] = field(default_factory=dict)
     choices: dict[str, Written] = field(default_factory=dict)
     chosen: dict[str, float] = field(default_factory=dict)
+    declined: dict[str, Written] = field(default_factory=dict)  # protections this job does without, by setting, with why
     drawdowns: dict[int, Entry] = field(default_factory=dict)  # the latest of each pump
     scalings: list[Entry] = field(default_factory=list)
     trends: list[Entry] = field(default_factory=list)
@@ -147,6 +148,13 @@ def _choices(history: History, entry: Entry) -> None:
             history.chosen.pop(setting_id, None)
         else:
             history.chosen[setting_id] = value
+
+
+def _declined(history: History, entry: Entry) -> None:
+    if entry.body["reason"]:
+        history.declined[entry.body["setting"]] = _written(entry, entry.body["reason"])
+    else:
+        history.declined.pop(entry.body["setting"], None)
 
 
 def _drawdown(history: History, entry: Entry) -> None:
@@ -242,6 +250,7 @@ _TAKERS = {
     Kind.CREATED: _created,
     Kind.FACTS: _facts,
     Kind.CHOICES: _choices,
+    Kind.DECLINED: _declined,
     Kind.DRAWDOWN: _drawdown,
     Kind.SCALING: _scaling,
     Kind.TREND: _trend,

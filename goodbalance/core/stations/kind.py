@@ -107,6 +107,7 @@ class StationKind(Protocol[S, C, P]):
     keypad: Keypad[S, C, P] | None = None
     measuring: Measuring[S, C] | None = None
     live: Live | None = None
+    declinable: ClassVar[Mapping[str, tuple[str, ...]]] = {}  # protections a job may decline, each with the settings that go with it
     wire_meanings: ClassVar[frozenset[str]] = frozenset()  # what its joints may be called, {n} standing for a number
 
     def plausibility(self, values: Mapping[str, Any]) -> list[Finding]:
@@ -125,6 +126,10 @@ class StationKind(Protocol[S, C, P]):
         self, survey: S, choices: C, plan: Plan, held: Held[P] | None = None, only: frozenset[str] | None = None
     ) -> tuple[BenchProof, ...]:
         """The proofs that the bench can show, judged. only: those asked for, by id."""
+
+    def not_declined(self, survey: S, choices: C, plan: Plan, setting_id: str) -> str:
+        """Why a protection may not be declined here; empty where it may."""
+        return "" if setting_id in self.declinable else "It is no protection that a job may do without."
 
     def joints(self, survey: S, choices: C, plan: Plan) -> tuple[Joint, ...]:
         """The wires of the plan, in the order they are walked."""

@@ -28,7 +28,7 @@ from goodbalance.core.stations.booster.survey.plausibility import plausibility
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.trials import measured
 from goodbalance.core.stations.booster.windows.chances import chances
-from goodbalance.core.stations.booster.windows.reckon import reckon
+from goodbalance.core.stations.booster.windows.reckon import DECLINABLE, reckon
 from goodbalance.core.stations.kind import Instruments, Keypad, Measuring, StationKind
 from goodbalance.core.stations.shared.held import Held
 
@@ -115,6 +115,7 @@ class BoosterKind(StationKind[BoosterSurvey, BoosterChoices, Numbers]):
     measuring = BoosterMeasuring()
     live = LIVE
     wire_meanings = wires.MEANINGS
+    declinable = DECLINABLE
 
     def plausibility(self, values: Mapping[str, Any]) -> list[Finding]:
         return plausibility(values)
@@ -135,6 +136,9 @@ class BoosterKind(StationKind[BoosterSurvey, BoosterChoices, Numbers]):
         only: frozenset[str] | None = None,
     ) -> tuple[BenchProof, ...]:  # fmt: skip
         return prove_on_bench(survey, choices, plan, held, only)
+
+    def not_declined(self, survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, setting_id: str) -> str:
+        return cautions.not_declined(setting_id)
 
     def joints(self, survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[Joint, ...]:
         return wires.joints(survey, choices, plan)

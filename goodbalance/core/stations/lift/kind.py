@@ -30,7 +30,7 @@ from goodbalance.core.stations.lift.survey.plausibility import plausibility
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.trials import measured
 from goodbalance.core.stations.lift.windows.chances import chances
-from goodbalance.core.stations.lift.windows.reckon import reckon
+from goodbalance.core.stations.lift.windows.reckon import DECLINABLE, reckon
 from goodbalance.core.stations.shared.held import Held
 
 
@@ -116,6 +116,7 @@ class LiftKind(StationKind[LiftSurvey, LiftChoices, LiftProgram]):
     measuring = LiftMeasuring()
     live = LIVE
     wire_meanings = wires.MEANINGS
+    declinable = DECLINABLE
 
     def plausibility(self, values: Mapping[str, Any]) -> list[Finding]:
         return plausibility(values)
@@ -136,6 +137,9 @@ class LiftKind(StationKind[LiftSurvey, LiftChoices, LiftProgram]):
         only: frozenset[str] | None = None,
     ) -> tuple[BenchProof, ...]:  # fmt: skip
         return prove_on_bench(survey, choices, plan, held, only)
+
+    def not_declined(self, survey: LiftSurvey, choices: LiftChoices, plan: Plan, setting_id: str) -> str:
+        return cautions.not_declined(survey, choices, setting_id)
 
     def joints(self, survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Joint, ...]:
         return wires.joints(survey, choices, plan)

@@ -304,7 +304,7 @@ class _Proofs:
                 Check.LOW_SUCTION, "Lack of water stops the set", LIMITS, "In AUTO, a pump runs.", (DRY, INTERLOCK),
                 "Open the switch's contact at its own float or setting.", "Every pump stops after the delay.", (S.LOW_SUCTION_DELAY,),
             )  # fmt: skip
-        if control.suction_by is not SuctionBy.NONE:
+        if control.suction_by is SuctionBy.SWITCH or S.LOW_SUCTION_STOP in self.settings:
             name = "suction sensor's loop" if control.suction_by is SuctionBy.SENSOR else "suction switch's contact"
             self._broken_wire("suction", name)
         if control.phase_monitor:
@@ -316,8 +316,12 @@ class _Proofs:
             "Shut the cock of the suction sensor and open its vent, so that it reads nothing, as with an emptied tank or main; take the time until the pumps stop. Shut the vent, open the cock."
             if empties else "Close the suction valve and take the time until the pumps stop.",
             "They stop after this.",
-            tolerance=max(1.0, 0.3 * self.settings[S.LOW_SUCTION_DELAY].value) if S.LOW_SUCTION_DELAY in self.settings else 0.0,
+            tolerance=self._by_watch(S.LOW_SUCTION_DELAY, 1.0),
         )  # fmt: skip
+
+    def _by_watch(self, timer: S, least_s: float) -> float:
+        """What a hand and a watch can be off a timer; nothing where the plan has none. [s]"""
+        return max(least_s, 0.3 * self.settings[timer].value) if timer in self.settings else 0.0
 
     def _broken_wire(self, of: str, name: str) -> None:
         """One wire off what must stop pumps."""
@@ -338,20 +342,22 @@ class _Proofs:
         self._number(
             Check.BURST, S.BURST_DELAY, "A burst stops the set", LIMITS, "In AUTO; a hydrant or drain that takes more than the set gives.", (STARTING, FLOOD),
             "Open it wide and take the time from the moment every pump runs flat out.", "The set stops after this and waits for a reset.",
-            tolerance=max(5.0, 0.3 * self.settings[S.BURST_DELAY].value),
+            tolerance=self._by_watch(S.BURST_DELAY, 5.0),
         )  # fmt: skip
         self._number(
             Check.NO_PRIME, S.NO_PRIME_DELAY, "A pump without water is given up", LIMITS, "One pump in HAND.", (DRY,),
             "Close its suction valve and take the time.", "It is given up after this.",
-            tolerance=max(1.0, 0.3 * self.settings[S.NO_PRIME_DELAY].value),
+            tolerance=self._by_watch(S.NO_PRIME_DELAY, 1.0),
         )  # fmt: skip
         by_flow = self.survey.holds_constant and self.choices.schools.no_flow is NoFlowBy.FLOW
         if by_flow or self.survey.control.kind is ControlKind.FLOW_STOP:
             self._number(
                 Check.CLOSED, S.CLOSED_DELAY, "A stuck flow switch does not boil the pump", LIMITS, "In AUTO, outlets open for about the mean flow.", (STARTING, INTERLOCK),
                 "Hold the flow switch so that it tells of flow (note it), close every outlet; take the time from when one pump is left.",
-                "The pump stops after this, and an alarm comes.", tolerance=max(10.0, 0.3 * self.settings[S.CLOSED_DELAY].value),
+                "The pump stops after this, and an alarm comes.", tolerance=self._by_watch(S.CLOSED_DELAY, 10.0),
             )  # fmt: skip
+        if S.STARTS_ALARM not in self.settings:
+            return
         self._add(
             Check.STARTS_ALARM, "Too many starts raise an alarm", LIMITS, "In AUTO, at rest; note the value that must go back.", (STARTING,),
             "Set the alarm to 2 starts, draw and close three times. Set it back and read it back.", "The alarm comes, and the value is back.",

@@ -74,7 +74,7 @@ def _expected(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, now: M
     by_hand = any(round(value) != 2 for name, value in now.items() if name.startswith(SWITCH))
     yield from _pressure(n, now, runs, by_hand)
     dry = survey.control.suction_by is SuctionBy.SENSOR and now.get("suction_pa", 0.0) <= n.low_suction_stop
-    if survey.control.suction_by is SuctionBy.SENSOR:
+    if survey.control.suction_by is SuctionBy.SENSOR and n.low_suction_stop > -1e8:
         stop = Term("stop", "", n.low_suction_stop, Q.PRESSURE)
         yield Expected("suction_pa", "over {stop} while a pump runs", (stop,), not (dry and runs), n.low_suction_delay + SLACK_S)
     for name in pumps:

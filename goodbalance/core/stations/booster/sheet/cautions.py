@@ -1,7 +1,9 @@
 """What can hurt people at a booster set; shown where the hand is about to move and on the door card."""
 
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, OnFailure
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
+from goodbalance.core.stations.booster.windows.reckon import DECLINABLE
 from goodbalance.core.stations.shared.facts import turn_by_clock
 
 
@@ -26,6 +28,13 @@ def cautions(survey: BoosterSurvey, choices: BoosterChoices) -> tuple[str, ...]:
         found.append("Fire systems: licensed people and the authority's rules only; this record does not replace them.")
     found.append("Local codes, the makers' manuals and licensed people come first.")
     return tuple(found)
+
+
+def not_declined(setting_id: str) -> str:
+    """Why a protection may not be declined at a set; empty where it may."""
+    if setting_id == S.HIGH_STOP:
+        return "People stand beside the pipes that it keeps whole: the high-pressure stop is not declined."
+    return "" if setting_id in DECLINABLE else "It is no protection that a job may do without."
 
 
 def by_clock(survey: BoosterSurvey, choices: BoosterChoices) -> tuple[str, ...]:

@@ -21,6 +21,10 @@ from goodbalance.core.stations.booster.windows.speeds import Speeds
 from goodbalance.core.stations.booster.windows.suction_stops import SuctionStops
 from goodbalance.core.stations.booster.windows.times import Times
 
+DECLINABLE: dict[str, tuple[str, ...]] = {
+    S.LOW_SUCTION_STOP: (S.LOW_SUCTION_RESET, S.LOW_SUCTION_DELAY), S.BURST_STOP: (S.BURST_DELAY,), S.NO_PRIME_DELAY: (), S.CLOSED_DELAY: (),
+    S.STARTS_ALARM: (), S.MAX_RUN: (),
+}  # fmt: skip
 EXPLAINED = 3  # empty windows whose openers are searched; what hangs on them opens with them
 
 
@@ -43,7 +47,8 @@ def reckon(survey: BoosterSurvey, choices: BoosterChoices, explain_empty: bool =
     told = (*findings(survey, choices, rooms.values), *rooms.speeds.findings())
     follows = figures(survey, choices, rooms.values) + (rooms.loop.figures() if rooms.loop is not None else ())
     settings = _explained(survey, choices, rooms.settings) if explain_empty else rooms.settings
-    return Plan(settings, follows, told)
+    whole = Plan(settings, follows, told)
+    return whole.without({one: DECLINABLE[one] for one in choices.declined if one in DECLINABLE}) if choices.declined else whole
 
 
 def make_rooms(survey: BoosterSurvey, choices: BoosterChoices, with_loop: bool = True) -> Rooms:

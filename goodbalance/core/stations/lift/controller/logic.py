@@ -53,8 +53,8 @@ class LiftLogic:
             # without stop relays each pump's own relay holds it from its start down to its stop
             own = dict(zip(calls, self.start_places))
             self.stop_places = [places.get(STOPS[call - 1], places.get(Role.STOP, own[call])) for call in calls]
-            self.low_place = places[Role.LOW_CUT_OUT]
-            called = {self.low_place, *self.start_places, *self.stop_places}
+            self.low_place = places.get(Role.LOW_CUT_OUT)  # None where a job does without
+            called = {*self.start_places, *self.stop_places} | (set() if self.low_place is None else {self.low_place})
             self.turned = any(self.relays[place].normally_closed for place in called)  # a contact that is closed at rest is wired
 
     def scan(
@@ -138,7 +138,7 @@ class LiftLogic:
             on = self.energised if not self.cut and not self.turned else self._closed()
             return Contacts(
                 tuple([on[place] for place in self.stop_places]),
-                on[self.low_place] and not self.low_float_open,
+                (self.low_place is None or on[self.low_place]) and not self.low_float_open,
                 tuple([on[place] or high for place in self.start_places]),
             )
         calls = range(self.panel.duty_count)

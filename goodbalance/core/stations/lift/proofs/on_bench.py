@@ -32,6 +32,7 @@ from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.proofs.listed import CYCLES, proofs
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.shared.held import Held
 
 Shown = tuple[Scene, Look[LiftBench]]
@@ -258,7 +259,7 @@ class _Scenes:
                 run, looks.done(run, PumpFault.FEEDBACK), Thing.PUMP, Doing.GIVEN_UP, Trip.NO_FEEDBACK
             )
         calls_more = any(self.plan.value(one, 0.0) for one in (Role.START_2, float_id(Role.HIGH_ALARM))) or (
-            not self.plan.value(Role.LOW_CUT_OUT, 0.0) and self.plan.value(Role.HIGH_ALARM, 0.0)
+            is_alone(self.survey) and self.plan.value(Role.HIGH_ALARM, 0.0)
         )
         if timer == S.START_GAP and len(self.hyd.called(len(self.duty))) > 1 and calls_more:
             back_s = 10.0 + self.plan.value(S.LEAST_REST, 0.0)  # the pumps have rested: only the gap keeps them apart

@@ -121,7 +121,7 @@ def _contacts(relays: tuple[LevelRelay, ...], states: tuple[bool, ...]) -> Conta
     closed = {relay.role: shut for relay, shut in zip(relays, states)}
     starts = tuple(on for role, on in closed.items() if role in STARTS)
     stops = tuple(closed.get(STOPS[call], closed[Role.STOP]) for call in range(len(starts)))
-    return Contacts(stops, closed[Role.LOW_CUT_OUT], starts)
+    return Contacts(stops, closed.get(Role.LOW_CUT_OUT, True), starts)
 
 
 def _called(relays: tuple[LevelRelay, ...], states: tuple[bool, ...]) -> int:

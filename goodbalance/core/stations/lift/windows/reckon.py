@@ -9,8 +9,8 @@ from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.balance.window import Bound, Window
 from goodbalance.core.errors import GoodBalanceError
+from goodbalance.core.stations.lift.names import Role, float_id
 from goodbalance.core.stations.lift.names import SettingId as S
-from goodbalance.core.stations.lift.names import float_id
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.consequences import figures
@@ -21,6 +21,7 @@ from goodbalance.core.stations.lift.windows.ladder import Ladder, climb
 from goodbalance.core.stations.lift.windows.openers import openers
 from goodbalance.core.stations.lift.windows.timers import Timers, with_backup_run_on
 
+DECLINABLE: dict[str, tuple[str, ...]] = {Role.LOW_CUT_OUT: (), Role.LOW_ALARM: (), S.LONGEST_RUN: (), S.FEEDBACK_LOST: ()}
 LEAN_SHARES = (1.0, 0.5, 0.25, 0.1, 0.0)  # how much of the free play to use; less where that closes a window above
 
 
@@ -45,7 +46,8 @@ def reckon(survey: LiftSurvey, choices: LiftChoices, explain_empty: bool = True)
     settings += (*drives, *after)
     if explain_empty:
         settings = _explained(survey, choices, settings)
-    return Plan(settings, figures(ladder, levels), (*findings(ladder), *timing_findings(survey, settings)))
+    whole = Plan(settings, figures(ladder, levels), (*findings(ladder), *timing_findings(survey, settings)))
+    return whole.without({one: DECLINABLE[one] for one in choices.declined if one in DECLINABLE}) if choices.declined else whole
 
 
 def _explained(survey: LiftSurvey, choices: LiftChoices, settings: tuple[Setting, ...]) -> tuple[Setting, ...]:
