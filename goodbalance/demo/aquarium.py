@@ -118,6 +118,7 @@ OFF = {"precharge": -4e3, "holds": 2e3, "wakes": 1.5e3, "high": -6e3, "boost": -
 def finish(job: Job, lead: str) -> None:
     """Sweep, step test, rehearsal, keypad, proofs, signature."""
     job.choose({"night_pressure": NIGHT_PA})
+    job.walk_wiring(None, {"input.discharge": "4.01 mA with the cock shut and vented", "link.drives": "59 ohm from A to B, all off"})
     sweep_by_hand(job)
     step_test(job)
     job.keep_run("The upper hall goes blind, a pump trips, the supply stops for a while", HALL_GOES_BLIND, 480.0)

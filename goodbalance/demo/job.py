@@ -11,6 +11,7 @@ from goodbalance.core.balance.quantities import UnitSystem, display_unit
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.entry_sheet import EntrySheet, entry_sheet
+from goodbalance.core.sheets.wiring import Phase, walk
 from goodbalance.core.stations.kind import StationKind
 from goodbalance.core.stations.lift.survey.survey import Arrangement
 from goodbalance.exchange.profiles import shipped_profiles
@@ -122,6 +123,17 @@ class Job:
         """The plan as its keypads can say it."""
         return self.kind.keypad.recheck(self.survey, self.choices, self.sheet)
 
+    def walk_wiring(self, live: int | None, seen: dict[str, str]) -> None:
+        """Every group of terminals right dead, and the first `live` of them live too; all where it is None. seen: what was noted, by place."""
+        first = {profile.family: profile for profile in reversed(shipped_profiles().values())}
+        devices = (self.profile, *(first[family] for family in self.kind.keypad.companions_of(self.answers) if family in first))
+        strips = [(each.id, each.name, each.strip(self.survey.pumping.count)) for each in devices]
+        steps = list(walk(strips, self.kind.joints(self.survey, self.choices, self.typed_plan), {}))
+        for phase, count in ((Phase.DEAD, len(steps)), (Phase.LIVE, len(steps) if live is None else live)):
+            for step in [step for step in steps if step.looks(phase)][:count]:
+                body = {"device": step.device, "place": step.place, "phase": phase.value, "found": "ok", "wants": step.wants}
+                self.write(Kind.WIRE, {**body, "seen": seen.get(step.place, "") if phase is Phase.LIVE else ""})
+
     def read_back(self, count: int | None = None) -> None:
         """The first numbers of the sheet, or all, read off the display as they should stand."""
         sheet = self.sheet
@@ -151,6 +163,6 @@ class Job:
         body = {"proof": proof.id, "seen": seen, "units": "metric", "method": method, "note": note}
         self.write(Kind.OBSERVATION, {**body, "verdict": verdict, "expected": expected})
 
-    def open_point(self, text: str) -> None:
-        """Something left to do."""
-        self.write(Kind.OPEN_POINT, {"text": text})
+    def open_point(self, text: str, temporary: str = "") -> None:
+        """Something left to do, or something put in that must come out again."""
+        self.write(Kind.OPEN_POINT, {"text": text, **({"temporary": temporary} if temporary else {})})

@@ -43,6 +43,8 @@ def load_demo(session: Session) -> str:
     slipway = Job(session, LIFT, TECHNICIAN, "Slipway sump", "Kestrel Point, boat slip", SLIPWAY, SLIPWAY_CHOICES)
     slipway.keep_run("The small pump trips in a wash of boats", SMALL_PUMP_TRIPS, 2100.0)
     slipway.draw_down(1, SLIPWAY_DRAWDOWN)
+    slipway.walk_wiring(4, {"input.level": "6.1 mA with 0.54 m by the folding rule"})
+    slipway.open_point("High alarm set 20 cm lower until the workshop has heard it; then back to what the sheet says", "setting")
     slipway.read_back(12)
     slipway.observe("up_low_alarm", off=-0.01)
     slipway.observe("up_start_1", off=0.02, note="the trailer of the pilot boat was being hosed")

@@ -80,16 +80,18 @@ def show_reckon(request: Request, work: WorkDep, explain: bool = False) -> Respo
 def _protections(work: Work) -> dict[str, Any]:
     """Those this job does without, each with what follows, and those it might."""
     plan = work.plan
-    declined = [(setting, without_harm(setting), work.history.declined[setting.id]) for setting in plan.declined if setting.id in work.history.declined]
+    declined = [(setting, without_harm(work, setting), work.history.declined[setting.id]) for setting in plan.declined if setting.id in work.history.declined]
     offered = [
-        (setting, without_harm(setting)) for setting in plan.settings
+        (setting, without_harm(work, setting)) for setting in plan.settings
         if setting.id in work.kind.declinable and not work.kind.not_declined(work.survey, work.choices, plan, setting.id)
     ]  # fmt: skip
     return {"declined": declined, "declinable": offered}
 
 
-def without_harm(setting: Setting) -> str:
+def without_harm(work: Work, setting: Setting) -> str:
     """What follows where a protection is left out: a level or pressure is never reached, a time never ends."""
+    if setting.id in work.kind.harms_without:
+        return work.kind.harms_without[setting.id]
     never = -math.inf if setting.quantity in (Quantity.LEVEL, Quantity.PRESSURE) else math.inf
     return harm_outside(setting.window, never) or setting.window.governing_upper.harm
 

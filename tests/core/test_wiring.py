@@ -14,6 +14,7 @@ from goodbalance.core.stations.lift.bench.rehearse import lift_bench
 from goodbalance.core.stations.lift.controller.program import program_of
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.names import Role
+from goodbalance.core.stations.lift.sheet.retrofit import retrofit_map
 from goodbalance.core.stations.shared.held import Held
 from goodbalance.exchange.profiles import shipped_profiles
 from tests import boosters, stations
@@ -170,3 +171,23 @@ class BrokenWireTest(unittest.TestCase):
         run = self.run_with("stop", control={"level_by": "floats", "floats": 4})
         self.assertEqual(run.bench.running, ())
         self.assertIn("open whatever its float does: a wire is off", [link.text for link in run.bench.reasons()[0].links])
+
+
+class TwinContactTest(unittest.TestCase):
+    def test_the_panel_sees_the_same_by_either_contact_but_for_a_dead_controller(self) -> None:
+        """The truth table of the old panel row by row; only without power do contacts that are closed at rest stay closed."""
+        plain = stations.survey()
+        for role in ("low_cut_out", "low_alarm", "stop", "start_1", "start_2", "high_alarm"):
+            with self.subTest(role=role):
+                survey, choices = stations.survey(relays={f"{role}_contact": "closed"}), stations.choices()
+                plan = LIFT.reckon(survey, choices, False)
+                there, twin = (retrofit_map(each, choices, plan) for each in (plain, survey))
+                bands = [(band.closed, band.called) for band in (*there.rising, *there.falling, there.without_level[1])]
+                self.assertEqual([(band.closed, band.called) for band in (*twin.rising, *twin.falling, twin.without_level[1])], bands)
+                place = [wire.relay.role for wire in twin.wires].index(role)
+                self.assertTrue(twin.without_level[0].closed[place])
+                if role not in ("low_alarm", "high_alarm"):
+                    self.assertIn(f"closed_at_rest_{role}", {finding.code for finding in plan.findings})
+                self.assertNotIn("stop_turned", {finding.code for finding in twin.findings})
+                shown = LIFT.prove_on_bench(survey, choices, plan)
+                self.assertEqual([each.proof.id for each in shown if each.verdict is Verdict.FAILED], [])

@@ -122,7 +122,7 @@ class DevicesTest(WebTest):
 
     def test_a_protection_is_declined_with_a_reason_and_stands_in_the_record(self) -> None:
         path = self.station(ROUND_WELL)
-        self.assertIn("Without low alarm:", self.ada.get(f"{path}/reckon").text)
+        self.assertIn("Nobody is told that the well runs low.", self.ada.get(f"{path}/reckon").text)
         for setting, reason, words in (
             ("high_alarm", "the owner sleeps beside it", "in the street"), ("start_1", "no need of any start", "no protection"), ("low_alarm", "no", "accepted: 10 to 500"),
         ):  # fmt: skip

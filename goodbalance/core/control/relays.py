@@ -48,6 +48,24 @@ class LevelRelay:
         return energised is not self.normally_closed
 
     @property
+    def shuts_m(self) -> float:
+        """Where the wired contact closes."""
+        return self.off_m if self.normally_closed else self.on_m
+
+    @property
+    def opens_m(self) -> float:
+        """Where the wired contact opens."""
+        return self.on_m if self.normally_closed else self.off_m
+
+    def by_its_twin(self) -> "LevelRelay":
+        """The same for whoever is wired to it, by the other contact: the relay works the other way round."""
+        lost = {OnFailure.RELEASE: OnFailure.ENERGISE, OnFailure.ENERGISE: OnFailure.RELEASE, OnFailure.HOLD: OnFailure.HOLD}
+        return replace(
+            self, on_m=self.off_m, off_m=self.on_m, on_failure=lost[self.on_failure], normally_closed=not self.normally_closed,
+            sets_at_off=not self.sets_at_off,
+        )  # fmt: skip
+
+    @property
     def level_m(self) -> float:
         """The level it is there for."""
         return self.off_m if self.sets_at_off else self.on_m

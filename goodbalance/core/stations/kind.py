@@ -108,6 +108,7 @@ class StationKind(Protocol[S, C, P]):
     measuring: Measuring[S, C] | None = None
     live: Live | None = None
     declinable: ClassVar[Mapping[str, tuple[str, ...]]] = {}  # protections a job may decline, each with the settings that go with it
+    harms_without: ClassVar[Mapping[str, str]] = {}  # what follows without a setting, where it is not what its window says
     wire_meanings: ClassVar[frozenset[str]] = frozenset()  # what its joints may be called, {n} standing for a number
 
     def plausibility(self, values: Mapping[str, Any]) -> list[Finding]:

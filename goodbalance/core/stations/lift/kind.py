@@ -24,7 +24,7 @@ from goodbalance.core.stations.lift.proofs.listed import proofs
 from goodbalance.core.stations.lift.proofs.live import LIVE
 from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
 from goodbalance.core.stations.lift.sheet import cautions, keypad, wires
-from goodbalance.core.stations.lift.sheet.as_held import held
+from goodbalance.core.stations.lift.sheet.as_held import SILENT, held
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.plausibility import plausibility
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
@@ -117,6 +117,7 @@ class LiftKind(StationKind[LiftSurvey, LiftChoices, LiftProgram]):
     live = LIVE
     wire_meanings = wires.MEANINGS
     declinable = DECLINABLE
+    harms_without = SILENT
 
     def plausibility(self, values: Mapping[str, Any]) -> list[Finding]:
         return plausibility(values)

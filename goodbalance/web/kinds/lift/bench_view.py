@@ -53,7 +53,7 @@ def _contacts(bench: Any, units: UnitSystem) -> list[dict[str, Any]]:
     items = []
     for relay in logic.relays:
         rest, energised = (
-            ("open", "closed") if alone else ("alarm", "healthy") if relay.normally_closed else ("rest", "energised")
+            ("open", "closed") if alone else ("alarm", "healthy") if relay.normally_closed and relay.role.endswith("alarm") else ("rest", "energised")
         )
         items.append(
             {

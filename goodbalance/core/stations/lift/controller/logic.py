@@ -44,7 +44,8 @@ class LiftLogic:
         self.relays, self.floats, self.alone = program.relays, program.floats, program.alone
         self.run_on_s, self.believed_rate_ms = program.run_on_s, program.believed_rate_ms
         self.signal_range, self.scaling, self.fail_delay_s = program.sensor.signal, program.sensor.scaling, program.sensor.fail_delay_s
-        self.energised = self.energised or [False] * len(self.relays)
+        # at rest a call is open: within its band a relay that is wired by the contact closed at rest has pulled before
+        self.energised = self.energised or [relay.normally_closed and Role(relay.role).is_start for relay in self.relays]
         self.floats_closed = self.floats_closed or (False,) * len(self.floats)
         places = {relay.role: index for index, relay in enumerate(self.relays)}
         calls = range(1, self.panel.duty_count + 1)

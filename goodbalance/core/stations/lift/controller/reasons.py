@@ -96,7 +96,7 @@ def _stop(logic: LiftLogic) -> Link:
 def _contact(logic: LiftLogic, name: str, role: str) -> Link:
     """A contact that must be closed: held by a relay or float that closes on rise."""
     relay, closed = logic.acting[role]
-    terms = (Term("off", "off level", relay.off_m, Q.LEVEL), Term("on", "on level", relay.on_m, Q.LEVEL))
+    terms = (Term("off", "opens at", relay.opens_m, Q.LEVEL), Term("on", "closes at", relay.shuts_m, Q.LEVEL))
     if closed:
         lost = logic.sensor_failed and not logic.on_floats
         return Link(
@@ -116,9 +116,10 @@ def _not_through(logic: LiftLogic, role: str) -> str:
     """Why a contact is open although its relay or float is where it should close; empty where it is not."""
     if not logic.on_floats:
         relay, pulled = next((one, on) for one, on in zip(logic.relays, logic.energised) if one.role == role)
-        if pulled and role not in logic.cut:
-            return "open although its relay has pulled: its contact that is closed at rest is wired" if relay.normally_closed else ""
-        return "open although its relay has pulled: a wire is off" if pulled else ""
+        if role in logic.cut and relay.closes(pulled):
+            return f"open although its relay has {'let go' if relay.normally_closed else 'pulled'}: a wire is off"
+        wrong_twin = relay.normally_closed is relay.energises_on_rise and pulled
+        return "open although its relay has pulled: its contact that is closed at rest is wired" if wrong_twin else ""
     return "open whatever its float does: a wire is off" if (role if logic.alone else float_id(role)) in logic.cut else ""
 
 
@@ -138,7 +139,7 @@ def _call(logic: LiftLogic, pump: int) -> Link:
         return Link("Call", LinkState.BLOCKS, "none: the high float calls every pump", is_demand=True)
     if why := _not_through(logic, Role.START_1):
         return Link("Call", LinkState.BLOCKS, f"none: the start contact is {why}", is_demand=True)
-    start = Term("start", "duty start level", logic.acting[Role.START_1][0].on_m, Q.LEVEL)
+    start = Term("start", "duty start level", logic.acting[Role.START_1][0].shuts_m, Q.LEVEL)
     if logic.on_floats:
         return Link("Call", LinkState.BLOCKS, "none: the start float hangs at {start}", (start,), is_demand=True)
     if logic.level_m is None or logic.doubted:
@@ -164,7 +165,7 @@ def _turn(logic: LiftLogic, pump: int) -> Link:
     role, number = STARTS[calls[place]], calls[place] + 1
     if role not in logic.acting:
         return Link("Turn", LinkState.BLOCKS, f"number {number}, joins when the high float is up")
-    start = Term("start", "start level", logic.acting[role][0].on_m, Q.LEVEL)
+    start = Term("start", "start level", logic.acting[role][0].shuts_m, Q.LEVEL)
     return Link("Turn", LinkState.BLOCKS, f"number {number}, joins at {{start}}", (start,))
 
 

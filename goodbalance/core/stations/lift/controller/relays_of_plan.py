@@ -44,7 +44,8 @@ def relays_of(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Lev
         relays.append(LevelRelay(role, label, levels[role], off_m, on_failure))
     if Role.HIGH_ALARM in levels:
         relays.append(_alarm(Role.HIGH_ALARM, "High alarm", levels[Role.HIGH_ALARM], -gap_m, OnFailure.ENERGISE, in_health))
-    return _numbered(relays, survey)
+    closed = survey.relays.closed_at_rest if not is_alone(survey) and survey.control.kind is not ControlKind.PUMP_CONTROLLER else frozenset()
+    return _numbered([relay.by_its_twin() if relay.role in closed and not relay.normally_closed else relay for relay in relays], survey)
 
 
 def _numbered(relays: list[LevelRelay], survey: LiftSurvey) -> tuple[LevelRelay, ...]:

@@ -56,7 +56,7 @@ LOST = Function(
     "When the level signal is lost", ("pumps.on_failure",), OnSensorFailure.STOP_ALL.value, "With the sensor lost the pumps stop and the well fills.",
 )  # fmt: skip
 PACE = Function("How drives are led", ("drives.mode", "drive.1.mode"), SpeedMode.FIXED.value, "The pumps run at full speed whatever the level.")
-_SILENT: dict[str, str] = {
+SILENT: dict[str, str] = {
     Role.LOW_ALARM: "Nobody is told that the well runs low.", Role.HIGH_ALARM: "Nobody is told that the water rises: it floods unseen.",
     Role.LOW_CUT_OUT: "Nothing but the stop keeps the pumps from running dry.",
 }  # fmt: skip
@@ -75,7 +75,7 @@ def held(survey: LiftSurvey, choices: LiftChoices, device: DeviceValues, display
     left = reckon(survey, choices.model_copy(update={"chosen": kept}), False)
     functions = _ALL if survey.drives.fitted else tuple(each for each in _ALL if each is not PACE)
     without = lambda setting: _acts_without(survey, setting)  # noqa: E731
-    missing = uncarried(plan, wanted, device, functions, without, _SILENT)
+    missing = uncarried(plan, wanted, device, functions, without, SILENT)
     return Held(left, told.program(left), missing + without_drive(device, survey.pumping.count if survey.drives.fitted else 0))
 
 

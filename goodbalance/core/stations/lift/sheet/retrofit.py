@@ -154,7 +154,7 @@ def _findings(relays: tuple[LevelRelay, ...], falling: tuple[Band, ...], without
     if lost.called:
         text = "With the level signal lost a pump is called; only a separate low-level float stops it."
         found.append(Finding("runs_without_signal", Severity.CAUTION, Role.START_1, text))
-    if any(relay.role in (Role.STOP, Role.LOW_CUT_OUT) and not relay.energises_on_rise for relay in relays):
+    if any(relay.role in (Role.STOP, Role.LOW_CUT_OUT) and relay.energises_on_rise is relay.normally_closed for relay in relays):
         found.append(
             Finding(
                 "stop_turned",

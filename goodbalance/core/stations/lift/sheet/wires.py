@@ -130,8 +130,7 @@ def _rest(relay: LevelRelay) -> Look:
 
 def _moves(relay: LevelRelay) -> Look:
     """At which levels the wired contact closes and opens."""
-    shuts_m, opens_m = (relay.off_m, relay.on_m) if relay.normally_closed else (relay.on_m, relay.off_m)
-    terms = (Term("c", "", shuts_m, Q.LEVEL), Term("o", "", opens_m, Q.LEVEL))
+    terms = (Term("c", "", relay.shuts_m, Q.LEVEL), Term("o", "", relay.opens_m, Q.LEVEL))
     return Look("Pumps in OFF: it closes at {c} and opens at {o}, and no other input moves with it.", terms)
 
 

@@ -179,8 +179,22 @@ def _relay(label: str, count: int = 1, only_if: Conditions = ()) -> Any:
     return fact(label, Q.COUNT, 1, MAX_RELAYS, default=None, only_if=only_if + counts)
 
 
+class Contact(StrEnum):
+    """Which contact of a relay is wired: the one that is open while it is at rest, or its twin."""
+
+    OPEN = "open"
+    CLOSED = "closed"
+
+
+def _contact(of: str, count: int = 1, only_if: Conditions = ()) -> Any:
+    """Which contact of that relay is wired. The relay then works the other way round, so that the panel sees the same."""
+    counts = () if count == 1 else (("pumping.count", tuple(map(str, range(count, MAX_PUMPS + 1)))),)
+    labels = {"open": "the contact open at rest", "closed": "the contact closed at rest"}
+    return choice(f"{of} is wired to", Contact, labels, default=Contact.OPEN, only_if=only_if + counts)
+
+
 class RelayNumbers(Facts):
-    """Which relay does what, where somebody has decided it. The rest take the free ones, from the floor up."""
+    """Which relay does what, and by which contact, where somebody has decided it. The rest take the free ones, from the floor up."""
 
     low_cut_out: int | None = _relay("Relay of the low-level cut-out")
     low_alarm: int | None = _relay("Relay of the low alarm")
@@ -194,10 +208,22 @@ class RelayNumbers(Facts):
     start_4: int | None = _relay("Relay of the fourth start, or of pump 4", 4)
     high_alarm: int | None = _relay("Relay of the high alarm")
 
+    low_cut_out_contact: Contact = _contact("The low-level cut-out")
+    low_alarm_contact: Contact = _contact("The low alarm")
+    stop_contact: Contact = _contact("The stop", 1, _PANEL)
+    start_1_contact: Contact = _contact("The duty start, or pump 1,")
+    start_2_contact: Contact = _contact("The assist start, or pump 2,", 2)
+    high_alarm_contact: Contact = _contact("The high alarm")
+
     @property
     def wished(self) -> dict[str, int]:
         """The numbers somebody has decided, by role."""
-        return {role: number for role, number in self if number is not None}
+        return {role: number for role, number in self if isinstance(number, int)}
+
+    @property
+    def closed_at_rest(self) -> frozenset[str]:
+        """Roles whose contact that is closed at rest is wired."""
+        return frozenset(name.removesuffix("_contact") for name, contact in self if contact is Contact.CLOSED)
 
 
 class LevelSensor(Facts):

@@ -24,11 +24,23 @@ def findings(ladder: Ladder) -> tuple[Finding, ...]:
         *_of_entry(ladder.survey),
         *_of_capacity(ladder),
         *_of_failed_sensor(ladder),
+        *_of_contacts(ladder.survey),
         *_of_pumps(ladder),
         *_of_main(ladder),
         *_of_loop(ladder.survey),
         *_of_content(ladder),
     )
+
+
+def _of_contacts(survey: LiftSurvey) -> list[Finding]:
+    """Contacts that are closed at rest although they stop or call pumps: a dead controller then does the wrong thing."""
+    closed, found = survey.relays.closed_at_rest, []
+    for role, words in ((Role.STOP, "the stop stays closed and nothing stops the pumps"), (Role.LOW_CUT_OUT, "the cut-out stays closed and nothing keeps the pumps from running dry"),
+                        (Role.START_1, "the duty pump is called for ever"), (Role.START_2, "the assist is called for ever")):  # fmt: skip
+        if role in closed:
+            text = f"Wired to the contact that is closed at rest: without power at the controller {words}. Use the one that is open at rest, or a cut-out of its own."
+            found.append(Finding(f"closed_at_rest_{role}", Severity.STOP, f"relays.{role}_contact", text))
+    return found
 
 
 def _of_lift(ladder: Ladder) -> list[Finding]:
