@@ -174,6 +174,17 @@ class BrokenWireTest(unittest.TestCase):
 
 
 class TwinContactTest(unittest.TestCase):
+    def test_the_sheet_types_the_levels_the_other_way_round(self) -> None:
+        for kind in ("relays_to_panel", "relays_alone"):
+            for role in ("low_cut_out", "start_1", "start_2", "high_alarm"):
+                survey, choices = stations.survey(control={"kind": kind}, relays={f"{role}_contact": "closed"}), stations.choices()
+                plan = LIFT.reckon(survey, choices, False)
+                values = LIFT.keypad.values(survey, choices, plan, choices.keypad.display)
+                for relay in program_of(survey, choices, plan).relays:
+                    typed = {name: values[f"relay.{relay.number}.{name}"].value for name in ("on", "off", "level", "contact", "on_failure")}
+                    wanted = {"on": relay.on_m, "off": relay.off_m, "level": relay.level_m, "contact": "closed" if relay.normally_closed else "open", "on_failure": relay.on_failure.value}
+                    self.assertEqual(typed, wanted, (kind, relay.role))
+
     def test_the_panel_sees_the_same_by_either_contact_but_for_a_dead_controller(self) -> None:
         """The truth table of the old panel row by row; only without power do contacts that are closed at rest stay closed."""
         plain = stations.survey()

@@ -83,6 +83,7 @@ class StationFault(StrEnum):
     FROZEN = "frozen"
     DRIFT = "drift"
     ECHO = "echo"
+    LOST_ECHO = "lost_echo"
     LOW_FLOAT = "low_float"
     PHASE = "phase"
 
@@ -143,6 +144,7 @@ class Check(StrEnum):
     FLOAT = "float"
     HIGH_ALARM_CLEARS = "high_alarm_clears"
     SENSOR_FAILURE = "sensor_failure"
+    LOST_ECHO = "lost_echo"
     LOW_FLOAT = "low_float"
     PHASE = "phase"
     SEAL = "seal"
@@ -159,6 +161,7 @@ class Outcome(StrEnum):
     FLOATS_TAKE_OVER = "floats_take_over"
     PUMP_STOPS = "pump_stops"
     ALARM_ONLY = "alarm_only"
+    READING_HELD = "reading_held"
     WAITS_FOR_RESET = "waits_for_reset"
     CLEARS_ITSELF = "clears_itself"
 

@@ -25,6 +25,7 @@ _STATION_FAULTS = {
     StationFault.FROZEN: ("Sensor frozen at its reading", "Sensor moves again"),
     StationFault.DRIFT: ("Sensor begins to drift downward", "Sensor set right again"),
     StationFault.ECHO: ("A false echo: the sensor sees foam", "The false echo is gone"),
+    StationFault.LOST_ECHO: ("No echo comes back to the sensor", "The sensor has its echo again"),
     StationFault.LOW_FLOAT: ("Low-level float turned down", "Low-level float hangs free again"),
     StationFault.PHASE: ("One phase of the supply is lost", "All phases are back"),
 }

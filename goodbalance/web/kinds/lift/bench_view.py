@@ -80,7 +80,7 @@ def _breaks(work: Work, bench: Any) -> list[dict[str, Any]]:
     control, groups = work.survey.control, []
     if work.survey.sensor is not None:
         looks_down = work.survey.sensor.kind == "look_down"
-        groups.append(buttons("Sensor", SENSOR + ((("echo", "false echo"),) if looks_down else ())))
+        groups.append(buttons("Sensor", SENSOR + ((("echo", "false echo"), ("lost_echo", "no echo")) if looks_down else ())))
     for relay in bench.float_relays:
         name = f"{relay.label} float" if bench.logic.alone else relay.label
         groups.append(buttons(name, (("float_up", "caught up"), ("float_down", "caught down")), relay.role))

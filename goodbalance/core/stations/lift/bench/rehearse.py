@@ -73,7 +73,11 @@ class LiftBench(Bench):
         self.starts, self.run_s = self.starts or [0] * count, self.run_s or [0.0] * count
         self.floats_wet = [relay.follows(False, self.plant.level_m) for relay in self.float_relays]
         hyd, sensor = self.plant.hydraulics, self.logic.program.sensor
-        self.reads_true = (sensor.signal, sensor.scaling) == (hyd.signal, hyd.scaling)
+        output = self.logic.program.output
+        self.output = hyd.scaling if output is None else output.scaling
+        if output is not None:
+            self.faults.lost, self.faults.lost_s = output.lost, output.lost_s
+        self.reads_true = (sensor.signal, sensor.scaling) == (hyd.signal, self.output)
         by_sensor = [] if self.logic.alone else self.logic.relays
         self.turns_m = [(r.energises_on_rise, self._true_m(r.on_m), self._true_m(r.off_m)) for r in by_sensor]
         self.turns_m += [(r.energises_on_rise, r.on_m, r.off_m) for r in self.float_relays]
@@ -83,11 +87,11 @@ class LiftBench(Bench):
         if self.reads_true:
             return level_m
         hyd = self.plant.hydraulics
-        return self.logic.scaling.value(hyd.signal.healthy(hyd.scaling.signal(level_m)))
+        return self.logic.scaling.value(hyd.signal.healthy(self.output.signal(level_m)))
 
     def _true_m(self, read_m: float) -> float:
         """The level that the controller takes for this one."""
-        return read_m if self.reads_true else self.plant.hydraulics.scaling.value(self.logic.scaling.signal(read_m))
+        return read_m if self.reads_true else self.output.value(self.logic.scaling.signal(read_m))
 
     @property
     def float_relays(self) -> tuple[LevelRelay, ...]:
@@ -160,7 +164,7 @@ class LiftBench(Bench):
         if self.faults.pumps or self.faults.parts or not logic.panel.phases_ok:
             self._faults_to_parts()
         hyd = self.plant.hydraulics  # the sensor as it is, whatever the controller takes it for
-        signal = self.faults.signal(self.plant.level_m, now_s, hyd.scaling, hyd.signal)
+        signal = self.faults.signal(self.plant.level_m, now_s, self.output, hyd.signal)
         logic.low_float_open = StationFault.LOW_FLOAT in self.faults.parts
         turning = self._turning()
         unseen = self.faults.of(PumpFault.FEEDBACK)
@@ -252,7 +256,7 @@ class LiftBench(Bench):
     def quiet_s(self, now_s: float) -> float:
         """Time until a timer ends, the pattern bends, or the level can reach the next switching point."""
         plant, faults = self.plant, self.faults
-        moving = StationFault.DRIFT in faults.parts or self._reading_lags()
+        moving = not faults.parts.isdisjoint((StationFault.DRIFT, StationFault.LOST_ECHO)) or self._reading_lags()
         if moving or len(self.running) < sum(self.logic.panel.running):
             return 0.0  # the reading moves by itself, or a starter's feedback is missing: scan every second
         longest_s = LONGEST_STEP_S if self.running else LONGEST_REST_S

@@ -15,6 +15,7 @@ from goodbalance.core.stations.lift.names import STOPS, Role
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey.choices import AlarmReset, LiftChoices, SealLeak
+from goodbalance.core.stations.lift.survey.sensing import LostEcho, SensorKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 
@@ -34,6 +35,15 @@ class LevelInput:
     signal: SignalRange
     scaling: Scaling
     fail_delay_s: float = FAILURE_DELAY_S
+
+
+@dataclass(frozen=True, slots=True)
+class SensorOutput:
+    """What a look-down sensor gives: its span, and what it does so long after the last echo."""
+
+    scaling: Scaling
+    lost: LostEcho
+    lost_s: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,6 +82,7 @@ class LiftProgram:
     alarm_by_hand: bool
     phase_monitor: bool
     seal: SealLeak | None
+    output: SensorOutput | None = None  # of a look-down sensor: what it makes of the level; None where it has no settings of its own
 
     def relay(self, role: str) -> LevelRelay:
         """The relay of that role. KeyError where this station has none."""
@@ -106,8 +117,16 @@ def program_of(
         run_on_s=value(S.RUN_ON, 0.0), believed_rate_ms=value(S.BELIEVED_RATE, math.inf),
         alternation=schools.alternation, clock_period_s=choices.rules.clock_period_s,
         drive=_drive_of(survey, choices, values, lacking), alarm_by_hand=schools.alarm_reset is AlarmReset.BY_HAND,
-        phase_monitor=control.phase_monitor, seal=schools.seal_leak if control.seal_probes else None,
+        phase_monitor=control.phase_monitor, seal=schools.seal_leak if control.seal_probes else None, output=_output_of(survey),
     )  # fmt: skip
+
+
+def _output_of(survey: LiftSurvey) -> SensorOutput | None:
+    """What is set in a look-down sensor; None for one in the water."""
+    sensor = survey.sensor
+    if sensor is None or sensor.kind is not SensorKind.LOOK_DOWN:
+        return None
+    return SensorOutput(hydraulics(survey).scaling, sensor.lost_echo, sensor.lost_echo_s)
 
 
 def _drive_of(

@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.signals import Scaling, SignalRange
 from goodbalance.core.stations.lift.names import FloatFault, StationFault
+from goodbalance.core.stations.lift.survey.sensing import LostEcho
 from goodbalance.core.stations.shared.faults import Faults
 
 CLOGGED_SHARE = 0.35  # what a clogged pump still moves
@@ -16,13 +17,20 @@ READS_TRUE = frozenset((StationFault.LOW_FLOAT, StationFault.PHASE))  # faults t
 
 @dataclass
 class LiftFaults(Faults):
-    """Which faults are in. floats: of each role, how it is caught. wires: contacts with a wire off, of those in wired."""
+    """Which faults are in. floats: of each role, how it is caught. wires: contacts with a wire off, of those in wired.
+
+    lost: what a look-down sensor does so long (lost_s) after its last echo; lost_at_s and last: when that was, and what it gave then.
+    """
 
     drift_per_s: float = DRIFT_MS
     float_roles: tuple[str, ...] = ()
     floats: dict[str, FloatFault] = field(default_factory=dict)
     wired: tuple[str, ...] = ()
     wires: frozenset[str] = frozenset()
+    lost: LostEcho = LostEcho.FAIL
+    lost_s: float = 0.0
+    lost_at_s: float = 0.0
+    last: float | None = None
 
     def put_float(self, fault: FloatFault, on: bool, role: str) -> None:
         """A float caught or let go. Raises OutOfRange for a role that has no float."""
@@ -41,6 +49,12 @@ class LiftFaults(Faults):
 
     def signal(self, value: float, now_s: float, scaling: Scaling, kind: SignalRange) -> float:
         """What the controller's input sees at this level, in amperes or volts."""
+        if StationFault.LOST_ECHO in self.parts and not self.parts & {StationFault.LOOP_OPEN, StationFault.LOOP_SHORT}:
+            if self.last is None:
+                self.last, self.lost_at_s = kind.healthy(scaling.signal(value)), now_s
+            fails = self.lost is LostEcho.FAIL and now_s - self.lost_at_s >= self.lost_s
+            return (kind.low if kind.fail_low is None else kind.fail_low) if fails else self.last
+        self.last = None
         return super().signal(value + (ECHO_M if StationFault.ECHO in self.parts else 0.0), now_s, scaling, kind)
 
     @property

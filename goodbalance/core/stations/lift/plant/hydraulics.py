@@ -159,22 +159,27 @@ class Hydraulics:
             return 0.0
         if sensor.kind is SensorKind.SUBMERGED:
             return sensor.mounting_m or 0.0
+        if sensor.spanned_m is not None:
+            return sensor.spanned_m[0]
         return (sensor.face_m or 0.0) - (sensor.far_m or 0.0)
 
     @cached_property
     def sensor_high_m(self) -> float:
-        """Highest readable level: top of range, or face minus blanking for a look-down sensor."""
+        """Highest readable level: top of range; of a look-down sensor its face minus blanking, or less where its span ends below."""
         sensor = self.survey.sensor
         if sensor is not None and sensor.kind is SensorKind.LOOK_DOWN:
-            return (sensor.face_m or 0.0) - (sensor.blanking_m or 0.0)
+            seen_m = (sensor.face_m or 0.0) - (sensor.blanking_m or 0.0)
+            return seen_m if sensor.spanned_m is None else min(seen_m, sensor.spanned_m[1])
         return self.sensor_low_m + self.sensor_span_m
 
     @cached_property
     def sensor_span_m(self) -> float:
-        """Levels from zero to full signal. For a look-down sensor full signal stands for the face itself."""
+        """Levels from zero to full signal. Of a look-down sensor that spans all it measures full signal stands for the face itself."""
         sensor = self.survey.sensor
         if sensor is None:
             return self.survey.well.depth_m
+        if sensor.spanned_m is not None:
+            return sensor.spanned_m[1] - sensor.spanned_m[0]
         if sensor.kind is SensorKind.LOOK_DOWN:
             return sensor.far_m or 0.0
         if sensor.range_given_as is RangeGivenAs.PRESSURE:

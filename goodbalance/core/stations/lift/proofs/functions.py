@@ -8,7 +8,7 @@ from goodbalance.core.stations.lift.names import Check, Outcome, Role, StationFa
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey.choices import AlarmReset, LiftChoices, OnSensorFailure, SealLeak
-from goodbalance.core.stations.lift.survey.sensing import ControlKind
+from goodbalance.core.stations.lift.survey.sensing import ControlKind, LostEcho, SensorKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 
@@ -71,6 +71,8 @@ def safety_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> list[
         )  # fmt: skip
     if survey.sensor is not None:
         found.append(_sensor_failure(survey, choices, plan))
+        if survey.sensor.kind is SensorKind.LOOK_DOWN:
+            found.append(_lost_echo(survey, found[-1]))
     if survey.demands.low_float:
         found.append(
             _yes(
@@ -139,6 +141,20 @@ def _sensor_failure(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Pro
         Check.SENSOR_FAILURE, "A lost level signal is noticed", "A pump runs in AUTO.", (LIVE, MOVING, *alone),
         "Take one wire of the sensor loop off at its isolating terminal; put it back after.",
         must_see + " All returns when the wire is back.", expects=expects,
+    )  # fmt: skip
+
+
+def _lost_echo(survey: LiftSurvey, failure: Proof) -> Proof:
+    """What a look-down sensor does without an echo: as set in it, and then as with a lost signal, or nothing that anybody sees."""
+    sensor = survey.sensor
+    waits_s = 0.0 if sensor is None else sensor.lost_echo_s
+    action = "From above, turn the sensor away from the water or hang a soft blanket below it; put it back after."
+    if sensor is None or sensor.lost_echo is LostEcho.FAIL:
+        seen = f"Within {waits_s:g} s and what the controller waits: {failure.must_see[0].lower()}{failure.must_see[1:]}"
+        return _yes(Check.LOST_ECHO, "A lost echo is noticed", failure.precondition, failure.cautions, action, seen, expects=failure.expects)
+    return _yes(
+        Check.LOST_ECHO, "A lost echo holds the reading", failure.precondition, (*failure.cautions, SPILL), action,
+        "The reading stands still, and no alarm comes: stay until the echo is back.", expects=Outcome.READING_HELD,
     )  # fmt: skip
 
 

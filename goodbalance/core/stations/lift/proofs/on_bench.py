@@ -108,6 +108,8 @@ class _Scenes:
                 return self._assist(first + 1), lambda run: looks.never_together(run, first)
             case Check.SENSOR_FAILURE:
                 return self._broken(StationFault.LOOP_OPEN), self._signal_lost(Outcome(proof.expects))
+            case Check.LOST_ECHO:
+                return self._echo_lost(Outcome(proof.expects))
             case Check.LOW_FLOAT:
                 return self._broken(StationFault.LOW_FLOAT), lambda run: not looks.running_at_end(run)
             case Check.PHASE:
@@ -186,6 +188,16 @@ class _Scenes:
     def _broken(self, fault: StationFault | PumpFault, target: str = "") -> Scene:
         # broken while the pump runs; looked at before the well empties
         return self._running_scene(f"{fault} while a pump runs", TimedAction(BROKEN_AT_S, fault, target, 1.0))
+
+    def _echo_lost(self, expects: Outcome) -> Shown:
+        """No echo while a pump runs, watched until the sensor gives up and the controller has believed it."""
+        sensor = self.survey.sensor
+        waits_s = 0.0 if sensor is None else sensor.lost_echo_s
+        lost = TimedAction(BROKEN_AT_S, StationFault.LOST_ECHO, "", 1.0)
+        scene = self._running_scene("no echo while a pump runs", lost, until_s=BROKEN_AT_S + waits_s + 15.0)
+        if expects is Outcome.READING_HELD:
+            return scene, lambda run: not run.bench.logic.sensor_failed and not is_up(run, Alarm.SENSOR)
+        return scene, self._signal_lost(expects)
 
     def _wire_off(self, contact: str) -> Scene:
         """A wire taken off while a pump runs; the low-level float and the phase monitor open as when they act."""

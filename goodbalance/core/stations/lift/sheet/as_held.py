@@ -14,6 +14,7 @@ from goodbalance.core.stations.lift.controller.program import (
     WITHOUT,
     LevelInput,
     LiftProgram,
+    SensorOutput,
     at_rest,
     level_without,
     program_of,
@@ -29,7 +30,7 @@ from goodbalance.core.stations.lift.survey.choices import (
     OnSensorFailure,
     SpeedMode,
 )
-from goodbalance.core.stations.lift.survey.sensing import Signal
+from goodbalance.core.stations.lift.survey.sensing import LostEcho, Signal
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.lift.windows.reckon import reckon
@@ -110,7 +111,7 @@ class _Told(Told):
         takes_over = not self.survey.control.has_floats or LOST.meanings[0] not in by_meaning or self.word(LOST) == "floats"
         own = program_of(survey, choices, self.plan, beside, lacking).relays if self._by_relays else program.relays
         relays = tuple(self._relay(relay) for relay in own)
-        return replace(program, relays=relays, sensor=self._input(program.sensor), takes_over=takes_over)
+        return replace(program, relays=relays, sensor=self._input(program.sensor), takes_over=takes_over, output=self._output(program.output))
 
     def _survey(self) -> LiftSurvey:
         control = self.survey.control
@@ -157,6 +158,23 @@ class _Told(Told):
         contact = known.get(f"{own}.contact", "closed" if relay.normally_closed else "open")
         lost = OnFailure(str(known.get(f"{own}.on_failure", relay.on_failure.value)))
         return replace(relay, on_m=float(on), off_m=float(off), normally_closed=contact == "closed", on_failure=lost)
+
+    def _output(self, planned: SensorOutput | None) -> SensorOutput | None:
+        """What a look-down sensor makes of the level, as it was told; None for one without settings of its own."""
+        sensor, known = self.survey.sensor, self.device.by_meaning
+        if planned is None or sensor is None:
+            return planned
+        ends = []
+        for name, level_m in (("zero", planned.scaling.value_low), ("full", planned.scaling.value_high)):
+            away_m = known.get(f"echo.{name}_distance")
+            there_m = (sensor.face_m or 0.0) - float(away_m) if away_m is not None else level_m
+            ends.append(float(known.get(f"echo.{name}_level", there_m)))
+        lost = next((each for each in LostEcho if each == known.get("echo.lost")), planned.lost)
+        lost_s = float(known.get("echo.lost_delay", planned.lost_s))
+        if ends[0] == ends[1]:
+            return replace(planned, lost=lost, lost_s=lost_s)
+        scaling = replace(planned.scaling, value_low=ends[0], value_high=ends[1])
+        return SensorOutput(scaling, lost, lost_s)
 
     def _input(self, planned: LevelInput) -> LevelInput:
         """The level input as it was told: a wrong end of the scale misreads every level."""

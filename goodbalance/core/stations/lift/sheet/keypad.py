@@ -14,12 +14,13 @@ from goodbalance.core.stations.lift.names import STARTS, STOPS, Role, float_id
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
-from goodbalance.core.stations.lift.survey.sensing import ControlKind, LevelBy, LevelSensor, WhoDecides
+from goodbalance.core.stations.lift.survey.sensing import ControlKind, LevelBy, LevelSensor, SensorKind, WhoDecides
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.lift.windows.reckon import reckon
 
 RELAYS, CONTROLLER, PANEL, DRIVE, CORDS = "relay level controller", "pump controller", "float panel", "lift drive", "hung floats"
+EYE = "look-down sensor"
 
 
 _OWN = (
@@ -28,6 +29,7 @@ _OWN = (
     *(f"relays.{name}" for name in (S.CALL_DELAY, S.START_GAP, S.FEEDBACK_LOST, "alternation", "clock_period")),
     *(f"pumps.{name}" for name in ("count", "on_failure", "standby", "first_group", "first_rests", "alternation", "stops", "clock_period")),
     "level.source", "alarm.relay", "alarm.reset", "inputs.phase", "inputs.seal", "floats.count", "floats.lowest", "drives.mode",
+    *(f"echo.{name}" for name in ("zero_level", "full_level", "zero_distance", "full_distance", "blanking", "lost", "lost_delay")),
     *(f"drive.{{n}}.{name}" for name in ("address", "voltage", "current", "power", "rated_hz", "decides", "count", "pair_start", "pair_stop")),
 )  # fmt: skip
 
@@ -46,12 +48,13 @@ def family_of(answers: Mapping[str, str]) -> str:
 
 
 def companions_of(answers: Mapping[str, str]) -> tuple[str, ...]:
-    """Families of what is set beside it: the dials of a panel that stays, floats on their cords, the drives."""
+    """Families of what is set beside it: the dials of a panel that stays, floats on their cords, the drives, a sensor with settings of its own."""
     alone = answers.get("control.kind") == ControlKind.RELAYS_ALONE
+    eye = (EYE,) if answers.get("sensor.kind") == SensorKind.LOOK_DOWN and answers.get("control.level_by") != LevelBy.FLOATS else ()
     beside = (PANEL,) if family_of(answers) == RELAYS and not alone else ()
     if alone and answers.get("control.level_by") == LevelBy.SENSOR_AND_FLOATS:
         beside = (CORDS,)
-    return (*beside, DRIVE) if answers.get("drives.fitted") == "yes" else beside
+    return (*beside, *((DRIVE,) if answers.get("drives.fitted") == "yes" else ()), *eye)
 
 
 def keypad_scale(survey: LiftSurvey, profile: Profile, display: Display) -> Scale:
@@ -95,6 +98,17 @@ def _sensor_values(survey: LiftSurvey, sensor: LevelSensor) -> dict[str, KeypadV
     }
     if hyd.signal.fail_low is not None:
         values["sensor.fail_low"] = KeypadValue(hyd.signal.fail_low, "NAMUR NE 43: 3.6 mA or less means failure")
+    if sensor.kind is SensorKind.LOOK_DOWN:
+        face_m, top_m = sensor.face_m or 0.0, hyd.sensor_low_m + hyd.sensor_span_m
+        values |= {
+            "echo.zero_level": KeypadValue(hyd.sensor_low_m, "level of empty signal, as surveyed", near=near_m),
+            "echo.full_level": KeypadValue(top_m, "level of full signal, as surveyed", near=near_m),
+            "echo.zero_distance": KeypadValue(face_m - hyd.sensor_low_m, "from the face down to the level of empty signal", near=near_m),
+            "echo.full_distance": KeypadValue(face_m - top_m, "from the face down to the level of full signal", near=near_m),
+            "echo.blanking": KeypadValue(sensor.blanking_m or 0.0, "nothing nearer to the face is seen"),
+            "echo.lost": KeypadValue(sensor.lost_echo.value, "what it does without an echo, as surveyed"),
+            "echo.lost_delay": KeypadValue(sensor.lost_echo_s, "so long it waits for one"),
+        }
     return values
 
 
@@ -105,7 +119,8 @@ def _relay_values(relay: LevelRelay, survey: LiftSurvey, plan: Plan) -> dict[str
     on, off = (replace(gap, value=relay.on_m), own) if relay.sets_at_off else (own, replace(gap, value=relay.off_m))
     if survey.control.kind is ControlKind.RELAYS_ALONE and relay.role in STARTS:
         stop = relay.role.replace("start", Role.STOP)
-        off = _whole(plan.setting(stop if stop in plan else Role.STOP))
+        back = _whole(plan.setting(stop if stop in plan else Role.STOP))
+        on, off = (back, own) if relay.normally_closed else (own, back)
     name = relay.label.lower()
     return {
         f"relay.{number}.turns": KeypadValue(relay.turns.value, f"{name} relay"),

@@ -30,7 +30,7 @@ BROKEN = {
 
 
 MEANINGS = frozenset((
-    "supply", "mains.{n}", "motor.{n}", "starter.{n}", "input.level", "relay.{n}", *(f"contact.{role}" for role in Role), "float.{n}", "contact.low_float",
+    "supply", "mains.{n}", "motor.{n}", "starter.{n}", "input.level", "output.level", "relay.{n}", *(f"contact.{role}" for role in Role), "float.{n}", "contact.low_float",
     "contact.phase", "seal.{n}", "feedback.{n}", "pump.{n}", "output.alarm", "link.drives", "link.building", "contact.run", "contact.run.{n}",
 ))  # fmt: skip
 
@@ -54,6 +54,10 @@ def _joints(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Iterator[Jo
             yield replace(shared.mains(number, pump.rated_voltage_v, False), meaning=f"starter.{number}", title=f"Feed of drive {number}", to=f"the supply of drive {number}")
     if survey.sensor is not None:
         yield _level(survey, plan)
+        if survey.sensor.kind is SensorKind.LOOK_DOWN:
+            look = Look("The same two cores as at the controller's input, plus to plus; its face level and clear of the stream, walls and ladder by the maker's cone.")
+            live = Look("With the water still it reads what the tape says, and goes on doing so while a pump runs.")
+            yield Joint("output.level", "The sensor's own end", "the controller's level input", ("+", "-"), (look,), (live,), "The same as at the input: one loop.")
     yield from _relays(survey, choices, plan)
     for place, relay in enumerate(relays_of(survey, choices, plan) if is_alone(survey) else floats_of(survey, plan), 1):
         yield _float(place, relay)

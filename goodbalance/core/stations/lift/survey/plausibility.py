@@ -9,7 +9,7 @@ from goodbalance.core.balance.trail import Term
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.pumps import HeadCurve
 from goodbalance.core.physics.water import head_of_pressure_m
-from goodbalance.core.stations.lift.survey.sensing import MAX_PUMPS, ControlKind, LevelBy
+from goodbalance.core.stations.lift.survey.sensing import MAX_PUMPS, ControlKind, LevelBy, spanned_m
 from goodbalance.core.stations.lift.survey.survey import CURVE_ROWS, HOURS, TABLE_ROWS
 from goodbalance.core.stations.shared.facts import standby_alone
 
@@ -133,16 +133,43 @@ def _well(values: Mapping[str, Any]) -> list[Finding]:
 def sensor_reach_m(values: Mapping[str, Any]) -> float | None:
     """Highest level the sensor can read, as far as the survey tells."""
     if values.get("sensor.kind", "submerged") == "look_down":
-        face_m, blanking_m = values.get("sensor.face_m"), values.get("sensor.blanking_m")
-        return None if face_m is None or blanking_m is None else face_m - blanking_m
+        face_m, blanking_m, spans_m = values.get("sensor.face_m"), values.get("sensor.blanking_m"), _spanned_m(values)
+        seen_m = None if face_m is None or blanking_m is None else face_m - blanking_m
+        return seen_m if spans_m is None or seen_m is None else min(seen_m, spans_m[1])
     mounting_m, range_m = values.get("sensor.mounting_m"), values.get("sensor.range_m")
     if values.get("sensor.range_given_as", "depth") == "pressure" and "sensor.range_pa" in values:
         range_m = head_of_pressure_m(values["sensor.range_pa"], values.get("sensor.density_kgm3", 1000.0))
     return None if mounting_m is None or range_m is None else mounting_m + range_m
 
 
-def _sensor(values: Mapping[str, Any]) -> list[Finding]:
+def _spanned_m(values: Mapping[str, Any]) -> tuple[float, float] | None:
+    """The span that is set in a look-down sensor, as far as the survey tells."""
+    names = ("face_m", "zero_m", "full_m")
+    return spanned_m(values.get("sensor.kind", ""), values.get("sensor.span", ""), *(values.get(f"sensor.{name}") for name in names))
+
+
+def _span(values: Mapping[str, Any]) -> list[Finding]:
+    """What is wrong with the span that is set in a look-down sensor."""
+    spans_m, face_m = _spanned_m(values), values.get("sensor.face_m")
+    if spans_m is None or face_m is None:
+        return []
+    zero, full = (Term(name, "", value, Q.LEVEL) for name, value in zip(("zero", "full"), spans_m))
+    if spans_m[1] <= spans_m[0]:
+        text = "Empty signal stands for the level {zero} and full signal for {full}: full must stand higher, so as a distance nearer."
+        return [Finding("span_turned", Severity.STOP, "sensor.full_m", text, (zero, full))]
     found = []
+    far_m, blanking_m = values.get("sensor.far_m"), values.get("sensor.blanking_m")
+    if far_m is not None and spans_m[0] < face_m - far_m - 1e-6:
+        text = "The span begins at {zero}, but the sensor sees down to {low} only: below that it gives no echo."
+        found.append(Finding("span_too_deep", Severity.STOP, "sensor.zero_m", text, (zero, Term("low", "", face_m - far_m, Q.LEVEL))))
+    if blanking_m is not None and spans_m[1] > face_m - blanking_m + 1e-6:
+        text = "The span goes up to {full}, but blanking shortens it: above {high} the sensor sees nothing, whatever its output could say."
+        found.append(Finding("span_blanked", Severity.CAUTION, "sensor.full_m", text, (full, Term("high", "", face_m - blanking_m, Q.LEVEL))))
+    return found
+
+
+def _sensor(values: Mapping[str, Any]) -> list[Finding]:
+    found = _span(values)
     reach_m, overflow_m = sensor_reach_m(values), values.get("inlet.overflow_m")
     look_down = values.get("sensor.kind", "submerged") == "look_down"
     if reach_m is not None and overflow_m is not None and reach_m < overflow_m:
@@ -156,6 +183,9 @@ def _sensor(values: Mapping[str, Any]) -> list[Finding]:
             terms = (Term("lowest", "lowest", lowest_m, Q.LEVEL),)
             text = "The sensor reads down to {lowest} only, above the pump intake."
             found.append(Finding("sensor_low", Severity.CAUTION, "sensor.far_m", text, terms))
+    if look_down and values.get("sensor.lost_echo") == "hold":
+        text = "A lost echo holds the last reading: nobody is told, and pumps go on as they stood. Give it floats behind, or let it fail."
+        found.append(Finding("echo_held", Severity.CAUTION, "sensor.lost_echo", text))
     if values.get("sensor.signal", "4_20_ma") != "4_20_ma":
         text = "A signal that starts at zero cannot tell a broken wire from an empty well: sensor failure goes unseen."
         found.append(Finding("dead_zero", Severity.CAUTION, "sensor.signal", text))
