@@ -1,7 +1,9 @@
 """python -m tools.bench: how fast and how large, as a table. Figures belong to the machine they were taken on."""
 
+import asyncio
 import contextlib
 import gzip
+import multiprocessing
 import os
 import platform
 import socket
@@ -20,8 +22,9 @@ from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.stations.booster.trials.loop_trials import bench_of, grid, look_at
 from goodbalance.core.stations.lift.survey.choices import SpeedMode
 from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo
-from goodbalance.exchange.modbus import read_device
+from goodbalance.exchange.modbus import DeviceSilent, read_device, read_live
 from goodbalance.launch.database_server import free_port
+from goodbalance.standins.server import serve_device
 from goodbalance.standins.station import stand_in
 from goodbalance.store import records
 from goodbalance.store.database import session_maker
@@ -30,6 +33,35 @@ from tools.stage.server import Visitor, WebServer, empty_session, engine
 
 STATIC = Path("goodbalance/web/static")
 VIEWS = ("survey", "reckon", "rehearse", "enter", "prove", "handover")
+
+
+STAND_INS = 20
+
+
+def serve_many(ports: list[int]) -> None:
+    """As many stand-ins in one process, each with its station going on behind it."""
+
+    async def all_of_them() -> None:
+        await asyncio.gather(*(serve_device(stand_in("ebbstone_tray"), port) for port in ports))
+
+    asyncio.run(all_of_them())
+
+
+def stand_in_channels() -> list[str]:
+    """What each of them tells."""
+    device = stand_in("ebbstone_tray")
+    device.go_on(1.0)
+    return [name for name, _ in device.live()]
+
+
+def answering(port: int, count: int) -> None:
+    """Wait until a stand-in answers whole."""
+    for _ in range(600):
+        try:
+            read_live("127.0.0.1", port, count)
+            return
+        except DeviceSilent:
+            time.sleep(0.1)
 
 
 def timed_ms(job: Callable[[], object], times: int) -> tuple[float, float]:
@@ -124,6 +156,15 @@ def main() -> None:
     with stand_in_process("sandhopper_lanes") as port:
         registers = stand_in("sandhopper_lanes").registers
         row(f"a device of {len(registers)} numbers read over Modbus", timed_ms(lambda: read_device("127.0.0.1", port, registers), 30), "")
+    ports = [free_port() for _ in range(STAND_INS)]
+    many = multiprocessing.get_context("spawn").Process(target=serve_many, args=(ports,), daemon=True)
+    many.start()
+    count = len(stand_in_channels())
+    poll = lambda: [read_live("127.0.0.1", port, count) for port in ports]  # noqa: E731
+    for port in ports:
+        answering(port, count)
+    row(f"{STAND_INS} stand-ins polled live, all of them", timed_ms(poll, 10), "1000 ms")
+    many.terminate()
     with WebServer() as web:
         visitor = Visitor(web.address).sign_in(TECHNICIAN, PASSWORD)
         base = f"/stations/{stations['Slipway sump']}"

@@ -25,6 +25,7 @@ from tools.stage.typed_stations import ROUND_WELL, TANK_SET
 TEXTS = [
     "", " ", "0", "-1", "1", "1.5", "1e308", "1e-300", "-1e308", "NaN", "Infinity", "\u00b2", "\u0663", "9" * 400, "x" * 3000, "\x00", "\ud83d",
     "null", "true", "[]", "{}", "../../etc/passwd", "' OR 1=1 --", "<script>alert(1)</script>", "=1+1", "\r=1", "%s%n", "${7*7}", "\u202e", "a" * 65,
+    "relay.1", "ebbstone_tray", "gannet_eye", "dead", "live", "ok", "fault", "Dead", "low_alarm", "real_water", "jumper", "wiring", "code\tname\n1\t2",
     "yes", "no", "metric", "us", "start_1", "set_pressure", "schools.alternation", "well.depth_m", "each_stop", "1 2 1", "2026-01-01",
 ]  # fmt: skip
 NUMBERS = [0, -1, 1, 2, 5, 1.5, 1e308, -1e308, 1e-300, 2**31, 2**63, 2**64, 86400, 1e9, -1e5, 0.95, True, None]
@@ -37,6 +38,8 @@ FIELDS = [
     "save_key", "units", "changes", "chosen", "was", "base_seq", "seen", "name", "role", "how", "text", "point", "proof_id", "method", "note", "pump", "setting",
     "value", "start", "actions", "name", "known", "from_s", "to_s", "code", "typed", "what", "kind", "place", "password", "then", "theme", "days", "ids", "upto", "zero", "full",
     "outlet", "by", "q", "page", "at", "one", "seq", "added", "run", "next", "1.before.from", "1.pumping.time", "1.applied", "1.shown", "1.outlets", "1.pumps",
+    "device", "place", "phase", "found", "temporary", "reason", "about", "family", "to", "old", "new", "tables", "base", "station", "rows", "listed", "like",
+    "revision", "before", "head", "parameters", "terminals",
     "well.depth_m", "relays.stop", "flow", "pumps", "archived", "back",
 ]  # fmt: skip
 
@@ -46,9 +49,9 @@ class Fuzzer:
 
     def __init__(self, seed: int) -> None:
         self.dice = random.Random(seed)
-        self.app = create_app(engine(), "fuzz")
+        self.app = create_app(engine(), "fuzz", devices="Dead=127.0.0.1:9 write")
         with empty_session() as session:
-            people.add_person(session, "Ada Wren", people.Role.LEAD, "quite long enough here")
+            people.add_person(session, "Ada Wren", people.Role.LEAD, "quite long enough here").writes_devices = True
             self.stations = []
             for kind, facts in (("lift", ROUND_WELL), ("booster", TANK_SET), ("lift", {})):
                 row = records.create_station(session, f"Pit {kind}", "Yard", kind, "Ada Wren")
@@ -101,7 +104,13 @@ class Fuzzer:
     def place(self, name: str) -> str:
         if name == "station_id" and self.dice.random() < 0.9:
             return str(self.dice.choice(self.stations))
-        return self.dice.choice(["1", "2", "0", "-1", "999999999999", "x", "\u00b2"])
+        return self.dice.choice(["ebbstone_tray", "own_one", "toml", "xlsx", "csv", "1", "2", "0", "-1", "999999999999", "x", "\u00b2"])
+
+    def file(self) -> tuple[str, bytes, str]:
+        """A file that is not what its name says."""
+        name = self.dice.choice(["a.csv", "a.xlsx", "a.toml", "a.jpg", "a", "\u202egpj.exe", "a.json"])
+        whole = self.dice.choice([b"", b"\xff\xd8\xff\xe0", b"PK\x03\x04", b"id = 1\n", b"time_s,level_m\n0,1\n1,nan\n", b"code,name\n1,2\n", b"\x89PNG\r\n\x1a\n" + b"0" * 99, b"{}"])
+        return name, whole, "application/octet-stream"
 
     def body(self, route: APIRoute) -> dict[str, Any]:
         names = [field.name for field in route.dependant.body_params] or FIELDS
@@ -110,6 +119,8 @@ class Fuzzer:
         model = getattr(route.dependant.body_params[0].field_info, "annotation", None) if route.dependant.body_params else None
         known = list(getattr(model, "model_fields", {})) or names
         way = self.dice.random()
+        if any(name == "file" for name in names) and way < 0.6:
+            return {"data": {name: str(self.dice.choice(TEXTS)) for name in names if name != "file"}, "files": {"file": self.file()}}
         if way < 0.45:
             fields = {name: self.value() for name in known if self.dice.random() < 0.85}
             if "save_key" in known:

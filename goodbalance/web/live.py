@@ -1,5 +1,6 @@
 """Live: what a controller tells over Modbus beside what the plan expects, as a trend that proofs are judged from. Only read."""
 
+import threading
 from datetime import UTC, datetime
 from typing import Annotated, Any
 
@@ -28,6 +29,8 @@ router = APIRouter()
 MOST_ROWS = 5000
 LONGEST_TEXT = 590_000
 STANDS_STILL = 3  # answers with the same beat: it is not awake
+AT_ONCE, TURN_WITHIN_S = 4, 0.5  # devices asked at a time: silent ones must not hold what other pages need
+_asking = threading.Semaphore(AT_ONCE)
 _channels: Memory[Any, tuple[Channel, ...]] = Memory(64)
 Finite = Annotated[float, Field(allow_inf_nan=False, ge=-1e9, le=1e9)]
 
@@ -54,10 +57,14 @@ def show_live(request: Request, work: WorkDep) -> Response:
 def live_now(request: Request, work: WorkDep, device: str) -> Response:
     """How it stands now, read once; 502 with why where the device does not answer whole."""
     at, channels = _address(request, device), channels_of(work)
+    if not _asking.acquire(timeout=TURN_WITHIN_S):
+        return JSONResponse({"error": "Too many watch devices just now; it is asked again."}, 503)
     try:
         beat, values = read_live(at.host, at.port, len(channels))
     except DeviceSilent as told:
         return JSONResponse({"error": f"{told}."}, 502)
+    finally:
+        _asking.release()
     now = dict(zip((channel.name for channel in channels), values, strict=True))
     return JSONResponse({"beat": beat, "values": values, "rows": _rows(work, channels, now)})
 

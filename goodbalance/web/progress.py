@@ -56,7 +56,7 @@ def _survey_progress(work: Work) -> Progress:
         return Progress("stop", f"{len(work.wire_faults)} wiring fault{'s' if len(work.wire_faults) > 1 else ''}")
     if work.reading.missing:
         return Progress("open", f"{len(work.reading.missing)} to fill in")
-    questions = len(work.reading.unusual) + len(work.findings)
+    questions = len(work.reading.unusual) + sum(finding.severity is not Severity.NOTE for finding in work.findings)
     return Progress("caution", f"complete, {questions} to check") if questions else Progress("ok", "complete")
 
 

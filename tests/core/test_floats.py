@@ -9,6 +9,7 @@ from goodbalance.core.rehearsal.events import Doing, Thing, among
 from goodbalance.core.stations.lift.bench.rehearse import lift_bench
 from goodbalance.core.stations.lift.names import Alarm, Harm, Role
 from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
+from goodbalance.core.stations.lift.survey.plausibility import plausibility
 from goodbalance.core.stations.lift.survey.sensing import Control
 from goodbalance.core.stations.lift.windows.reckon import reckon
 from tests.core.test_lift_bench import inflow
@@ -191,3 +192,26 @@ class AtWorkTest(unittest.TestCase):
         down = TimedAction(0.0, "float_down", "start_1", 1.0)
         run = self.play(by_floats(2), 1.0, down, flow_m3s=0.006, until_s=3600.0)
         self.assertTrue(any(among(run.events, Thing.HARM, of=Harm.OVERFLOWS)))
+
+
+class TopFloatTest(unittest.TestCase):
+    def test_the_top_float_is_one_more_start_where_one_is_missing(self) -> None:
+        """By hand: of stop, duty start and high the top becomes the assist; of five floats none is left to become another."""
+        for by, floats, pumps, roles in (
+            ("floats", 3, 2, ("stop", "start_1", "start_2")), ("floats", 3, 1, ("stop", "start_1", "high_alarm")),
+            ("sensor_and_floats", 1, 2, ("start_1",)), ("sensor_and_floats", 2, 2, ("stop", "start_1")), ("sensor_and_floats", 3, 2, ("stop", "start_1", "start_2")),
+            ("floats", 5, 2, ("low_alarm", "stop", "start_1", "start_2", "high_alarm")),
+        ):  # fmt: skip
+            control = {"level_by": by, "floats": floats, "top_float": "start"}
+            station = survey(control=control, pumping={"count": pumps})
+            self.assertEqual(station.control.float_roles(pumps), roles)
+            typed = {f"control.{name}": value for name, value in control.items()} | {"pumping.count": pumps}
+            (told,) = [finding.text for finding in plausibility(typed) if finding.code == "float_roles"]
+            self.assertEqual(told.count(","), len(roles))
+            if by == "floats":
+                station = station.model_copy(update={"sensor": None})
+            plan = reckon(station, choices(), False)
+            codes = {finding.code for finding in plan.findings}
+            self.assertEqual("no_high_float" in codes, by == "floats" and "high_alarm" not in roles)
+            failed = [each.proof.id for each in prove_on_bench(station, choices(), plan) if each.verdict is Verdict.FAILED]
+            self.assertEqual(failed, [], roles)

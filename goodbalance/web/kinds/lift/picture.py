@@ -7,7 +7,7 @@ from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.stations.lift.names import role_of
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
-from goodbalance.core.stations.lift.survey.sensing import SensorKind
+from goodbalance.core.stations.lift.survey.level_sensor import SensorKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone, main_ladder
 

@@ -15,7 +15,7 @@ from goodbalance.core.stations.lift.names import STOPS, Role
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey.choices import AlarmReset, LiftChoices, SealLeak
-from goodbalance.core.stations.lift.survey.sensing import LostEcho, SensorKind
+from goodbalance.core.stations.lift.survey.level_sensor import LostEcho, SensorKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.signals import Scaling, SignalRange
 from goodbalance.core.stations.lift.names import FloatFault, StationFault
-from goodbalance.core.stations.lift.survey.sensing import LostEcho
+from goodbalance.core.stations.lift.survey.level_sensor import LostEcho
 from goodbalance.core.stations.shared.faults import Faults
 
 CLOGGED_SHARE = 0.35  # what a clogged pump still moves

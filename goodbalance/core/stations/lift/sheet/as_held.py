@@ -30,7 +30,7 @@ from goodbalance.core.stations.lift.survey.choices import (
     OnSensorFailure,
     SpeedMode,
 )
-from goodbalance.core.stations.lift.survey.sensing import LostEcho, Signal
+from goodbalance.core.stations.lift.survey.level_sensor import LostEcho, Signal
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.lift.windows.reckon import reckon

@@ -14,7 +14,8 @@ from goodbalance.core.stations.lift.names import STARTS, STOPS, Role, float_id
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
-from goodbalance.core.stations.lift.survey.sensing import ControlKind, LevelBy, LevelSensor, SensorKind, WhoDecides
+from goodbalance.core.stations.lift.survey.level_sensor import LevelSensor, SensorKind
+from goodbalance.core.stations.lift.survey.sensing import ControlKind, LevelBy, WhoDecides
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.lift.windows.reckon import reckon

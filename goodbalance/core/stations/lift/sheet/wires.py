@@ -14,7 +14,8 @@ from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.sheet.retrofit import FLOATS
 from goodbalance.core.stations.lift.survey.choices import AlarmRelay, LiftChoices
-from goodbalance.core.stations.lift.survey.sensing import ControlKind, SensorKind
+from goodbalance.core.stations.lift.survey.level_sensor import SensorKind
+from goodbalance.core.stations.lift.survey.sensing import ControlKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.shared import joints as shared

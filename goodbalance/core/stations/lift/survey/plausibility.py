@@ -9,10 +9,12 @@ from goodbalance.core.balance.trail import Term
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.pumps import HeadCurve
 from goodbalance.core.physics.water import head_of_pressure_m
-from goodbalance.core.stations.lift.survey.sensing import MAX_PUMPS, ControlKind, LevelBy, spanned_m
+from goodbalance.core.stations.lift.survey.level_sensor import spanned_m
+from goodbalance.core.stations.lift.survey.sensing import MAX_PUMPS, ControlKind, LevelBy, float_roles
 from goodbalance.core.stations.lift.survey.survey import CURVE_ROWS, HOURS, TABLE_ROWS
 from goodbalance.core.stations.shared.facts import standby_alone
 
+FLOAT_NAMES = {"low_alarm": "low alarm", "stop": "stop", "start_1": "duty start", "start_2": "assist start", "high_alarm": "high alarm"}
 RESIDUAL_SHARE = 0.06  # a typed point further from the fitted curve than this share of shut-off head is questioned
 HOURS_SHARE = 0.10  # how far the hours may average off the mean inflow
 
@@ -37,6 +39,7 @@ def plausibility(values: Mapping[str, Any]) -> list[Finding]:
     found += _hours(values)
     found += _relays(values)
     found += _sensor(values)
+    found += _floats(values)
     found += _well(values)
     for number in range(1, MAX_PUMPS + 1):
         found += _curve(values, number)
@@ -140,6 +143,20 @@ def sensor_reach_m(values: Mapping[str, Any]) -> float | None:
     if values.get("sensor.range_given_as", "depth") == "pressure" and "sensor.range_pa" in values:
         range_m = head_of_pressure_m(values["sensor.range_pa"], values.get("sensor.density_kgm3", 1000.0))
     return None if mounting_m is None or range_m is None else mounting_m + range_m
+
+
+def _floats(values: Mapping[str, Any]) -> list[Finding]:
+    """What each float is there for, from the floor up, as the answers make it."""
+    by = values.get("control.level_by", LevelBy.SENSOR)
+    if by == LevelBy.SENSOR:
+        return []
+    count = int(values.get("pumping.count", 2))
+    duty = count - 1 if values.get("pumping.standby") and count > 1 else count
+    told = (str(values.get(f"control.{name}", usual)) for name, usual in (("lowest_float", "stop"), ("top_float", "high_alarm")))
+    lowest, top = told
+    roles = float_roles(by, lowest, top, int(values.get("control.floats", 2)), duty)
+    table = ", ".join(f"{number} {FLOAT_NAMES[role]}" for number, role in enumerate(roles, 1))
+    return [Finding("float_roles", Severity.NOTE, "control.floats", f"The floats, from the floor up: {table}.")]
 
 
 def _spanned_m(values: Mapping[str, Any]) -> tuple[float, float] | None:

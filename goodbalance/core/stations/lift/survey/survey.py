@@ -5,14 +5,8 @@ from enum import StrEnum
 from goodbalance.core.balance.facts import Facts, choice, fact, section, words, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.physics.pipework import FrictionSchool
-from goodbalance.core.stations.lift.survey.sensing import (
-    MAX_PUMPS,
-    Control,
-    Drives,
-    LevelSensor,
-    RelayNumbers,
-    Sureness,
-)
+from goodbalance.core.stations.lift.survey.level_sensor import LevelSensor
+from goodbalance.core.stations.lift.survey.sensing import MAX_PUMPS, Control, Drives, RelayNumbers, Sureness
 from goodbalance.core.stations.shared.facts import (
     VisitFacts,
     hazen_williams_c,

@@ -228,7 +228,8 @@ def timing_findings(survey: LiftSurvey, settings: tuple[Setting, ...]) -> tuple[
         text = "No float calls the pumps of the second group: they never run. Consider one more float."
         found.append(Finding("second_group_idle", Severity.STOP, "control.floats", text))
     if control.has_sensor and control.has_floats:
-        text = "The high float calls every pump whenever it is up, and a float that contradicts the sensor puts the sensor out of service."
+        calls = "The high float calls every pump whenever it is up, and a" if Role.HIGH_ALARM in roles else "With the sensor out no float tells of high water; a"
+        text = f"{calls} float that contradicts the sensor puts the sensor out of service."
         found.append(Finding("floats_behind", Severity.NOTE, "control.level_by", text))
     if survey.drives.fitted and survey.drives.decide is WhoDecides.AMONG_THEMSELVES:
         text = "The drives decide among themselves: each needs its own address; shared values are copied from drive 1, and every drive is stored and read back on its own."

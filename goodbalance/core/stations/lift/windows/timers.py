@@ -9,7 +9,8 @@ from goodbalance.core.balance.window import RULE, Bound, Source, Window
 from goodbalance.core.stations.lift.names import STARTS, Role
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.survey.choices import AssistBy, SpeedMode
-from goodbalance.core.stations.lift.survey.sensing import ControlKind, SensorKind
+from goodbalance.core.stations.lift.survey.level_sensor import SensorKind
+from goodbalance.core.stations.lift.survey.sensing import ControlKind
 from goodbalance.core.stations.lift.windows.bands import Bands, Levels
 
 STEP_S = 1.0
