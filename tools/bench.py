@@ -80,11 +80,11 @@ def row(what: str, figures: tuple[float, float], budget: str) -> None:
 
 
 @contextlib.contextmanager
-def stand_in_process(family: str) -> Iterator[int]:
+def stand_in_process(family: str, *more: str) -> Iterator[int]:
     """A simulated device in a process of its own; its port, once it answers."""
     port = free_port()
     with tempfile.TemporaryDirectory() as folder:
-        command = [sys.executable, "-m", "goodbalance.standins", family, "--port", str(port), "--file", f"{folder}/kept.json"]
+        command = [sys.executable, "-m", "goodbalance.standins", family, "--port", str(port), "--file", f"{folder}/kept.json", *more]
         process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
         try:
             print(process.stdout.readline() if process.stdout else "", file=sys.stderr, end="")

@@ -81,10 +81,10 @@ def save_photo(
 
 
 @router.get("/stations/{station_id}/photos/{seq}", name="show_photo")
-def show_photo(work: WorkDep, seq: int) -> Response:
-    photo = next((entry for entry in work.history.photos if entry.seq == seq), None)
-    if photo is None:
+def show_photo(session: SessionDep, work: WorkDep, seq: int) -> Response:
+    if not any(entry.seq == seq for entry in work.history.photos):
         raise HTTPException(404, f"Entry {seq} of this record is no photo.")
+    (photo,) = records.entries(session, work.row.id, upto=seq, after=seq - 1)
     return Response(base64.b64decode(photo.body["text"]), media_type="image/jpeg")
 
 

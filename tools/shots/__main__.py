@@ -7,23 +7,15 @@ from pathlib import Path
 os.environ["GOODBALANCE_FAST_HASH"] = "1"
 
 from goodbalance.demo.kestrel_point import PASSWORD, TECHNICIAN, load_demo
+from goodbalance.exchange.modbus import Address
 from goodbalance.store import records
+from tools.bench import stand_in_process
 from tools.stage.browser import Browser
 from tools.stage.server import WebServer, empty_session
 from tools.stage.technician import Technician
 
 FOLDER = Path("docs/screenshots")
 PLAY = "document.querySelectorAll('[data-inflow]')[2].click();document.querySelector('[data-speed=\"600\"]').click();document.getElementById('play').click();"
-BOOSTER = (
-    "document.querySelectorAll('[data-outlets]')[2].click();document.querySelector('[data-speed=\"60\"]').click();"
-    "document.getElementById('play').click();"
-    "setTimeout(() => document.querySelector('[data-break=trip][data-target=\"1\"]').click(), 3500)"
-)
-BROKEN = (
-    "document.querySelectorAll('[data-inflow]')[2].click();document.querySelector('[data-speed=\"60\"]').click();"
-    "document.getElementById('play').click();"
-    "setTimeout(() => document.querySelector('[data-break=overload][data-target=\"1\"]').click(), 4000)"
-)
 
 
 def main() -> None:
@@ -39,9 +31,11 @@ def main() -> None:
         ("stations", "/", 1280, 800, "", 0.0),
         ("survey", f"/stations/{slipway}/survey", 1280, 800, "", 0.0),
         ("reckon", f"/stations/{slipway}/reckon", 1280, 800, "", 0.0),
-        ("reckon-why", f"/stations/{slipway}/reckon", 1280, 800, "document.querySelector('[data-why=start_1]').open = true;document.getElementById('setting-start_1').scrollIntoView()", 0.2),
         ("reckon-phone", f"/stations/{slipway}/reckon", 390, 844, "window.scrollTo(0, 430)", 0.2),
         ("rehearse", f"/stations/{slipway}/rehearse", 1280, 800, PLAY, 5.0),
+        ("wiring", f"/stations/{slipway}/wiring", 1280, 800, "", 0.0),
+        ("live", f"/stations/{slipway}/live", 1280, 800, "document.getElementById('watch').click()", 20.0),
+        ("family", "/families/new?like=ebbstone_tray", 1280, 800, "document.querySelector('[data-table]').scrollIntoView({ block: 'center' })", 0.5),
         ("enter", f"/stations/{slipway}/enter", 1280, 800, "", 0.0),
         ("enter-one", f"/stations/{slipway}/enter?one=7", 390, 844, "", 0.0),
         ("prove", f"/stations/{slipway}/prove", 1280, 800, "document.querySelector('.proof.is-failed').open = true", 0.2),
@@ -51,15 +45,14 @@ def main() -> None:
     ]  # fmt: skip
     shots += [
         ("empty-window", f"/stations/{empty}/reckon", 1280, 800, "0", 6.0),
-        ("rehearse-clinic", f"/stations/{clinic}/rehearse", 1280, 800, BROKEN, 7.0),
         ("trend", f"/stations/{clinic}/trends", 1280, 800, "document.querySelector('aside li a').click()", 1.5),
         ("booster-reckon", f"/stations/{booster}/reckon", 1280, 800, "", 1.0),
         ("booster-sweep", f"/stations/{booster}/sweep", 1280, 800, "", 0.2),
         ("booster-loop", f"/stations/{booster}/loop", 1280, 800, "", 0.5),
-        ("booster-rehearse", f"/stations/{booster}/rehearse", 1280, 800, BOOSTER, 6.5),
     ]  # fmt: skip
     FOLDER.mkdir(parents=True, exist_ok=True)
-    with WebServer() as web, Browser() as browser:
+    with WebServer() as web, Browser() as browser, stand_in_process("ebbstone_tray", "--pace", "40") as port:
+        web.app.state.devices = {"Stand-in of the slipway": Address("127.0.0.1", port)}
         technician = Technician(browser, web.address)
         technician.open("/sign-in")
         technician.one("#name").send_keys(TECHNICIAN)
@@ -73,6 +66,7 @@ def main() -> None:
             if script:
                 browser.driver.execute_script(script)
                 time.sleep(wait_s)
+            browser.driver.execute_script("window.onbeforeunload = null")
             browser.driver.save_screenshot(str(FOLDER / f"{name}.png"))
             print(FOLDER / f"{name}.png", *browser.complaints(), flush=True)
 

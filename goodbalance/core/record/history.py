@@ -71,7 +71,7 @@ class History:
     runs: list[tuple[Entry, dict[str, Any]]] = field(default_factory=list)
     families: dict[str, Entry] = field(default_factory=dict)  # of people's own, as this station uses them: the latest of each
     wires: dict[tuple[str, str, str], Entry] = field(default_factory=dict)  # by device, place and phase: the latest look
-    photos: list[Entry] = field(default_factory=list)
+    photos: list[Entry] = field(default_factory=list)  # without their pictures
     as_found: dict[tuple[str, str], Written] = field(default_factory=dict)  # by device and code
     resets: dict[str, Written] = field(default_factory=dict)  # by device
     read_backs: dict[tuple[str, str], Written] = field(default_factory=dict)  # by device, empty in old records, and code
@@ -190,7 +190,7 @@ def _wire(history: History, entry: Entry) -> None:
 
 
 def _photo(history: History, entry: Entry) -> None:
-    history.photos.append(entry)
+    history.photos.append(replace(entry, body={**entry.body, "text": ""}))  # looked at one by one: the picture is not kept in mind
 
 
 def _read_back(history: History, entry: Entry) -> None:
