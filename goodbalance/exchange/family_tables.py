@@ -198,9 +198,20 @@ def _whole(text: str, part: Part, row: int, column: str, problems: list[Problem]
     return int(text.strip()[:9])
 
 
+def _in_words(error: Mapping[str, Any]) -> str:
+    """What the model says, as a person would."""
+    limits = error.get("ctx", {})
+    plain = {
+        "string_too_short": "it is empty", "string_too_long": f"longer than {limits.get('max_length')} letters",
+        "string_pattern_mismatch": f"{str(error.get('input'))[:40]!r}; accepted: 1 to 40 small letters, digits and _",
+        "too_short": "there is none: at least one is needed", "too_long": f"more than {limits.get('max_length')} of them",
+    }  # fmt: skip
+    return plain.get(str(error["type"]), str(error["msg"]).removeprefix("Value error, "))
+
+
 def _problem(error: Mapping[str, Any], tables: Tables) -> Problem:
     """What the model says, at the cell it says it of."""
-    loc, words = error["loc"], str(error["msg"]).removeprefix("Value error, ")
+    loc, words = error["loc"], _in_words(error)
     if len(loc) > 1 and loc[0] in ("parameter", "terminals"):
         part = Part(loc[0])
         rows = tables.parameters if part is Part.PARAMETER else tables.terminals

@@ -100,7 +100,8 @@ def check_family(request: Request, session: SessionDep, person: PersonDep, asked
     """What is wrong with a family as it is typed now, and what it does with a station's plan."""
     tables = _tables(asked)
     profile, problems = profile_of(tables)
-    answer: dict[str, Any] = {"problems": [_told(problem) for problem in (*problems, *_own_name(tables))]}
+    named = tuple(problem for problem in problems if problem.column != "id" or problem.part is not Part.HEAD)
+    answer: dict[str, Any] = {"problems": [_told(problem) for problem in (*named, *_own_name(tables))]}
     if profile is not None and asked.station is not None:
         answer["tried"] = part(request, "_tried.html", _tried(request, session, profile, asked.station))
     return JSONResponse(answer)

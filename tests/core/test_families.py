@@ -88,7 +88,7 @@ class WrongTest(unittest.TestCase):
                 self.assertTrue(found, problems)
                 if column != "code":
                     self.assertEqual((found[0].part, found[0].row), (Part.PARAMETER, row))
-        for key, text, words in (("displays", "yd 1 0", "accepted: a unit"), ("displays", "", "shows levels or pressures in some unit"), ("id", "Big One", "pattern"), ("relays", "many", "is no whole number"), ("relays", "99", "less than or equal to 16")):
+        for key, text, words in (("displays", "yd 1 0", "accepted: a unit"), ("displays", "", "shows levels or pressures in some unit"), ("id", "Big One", "small letters, digits and _"), ("name", "", "it is empty"), ("relays", "many", "is no whole number"), ("relays", "99", "less than or equal to 16")):
             tables = ten_rows()
             _, problems = profile_of(Tables({**tables.head, key: text}, tables.parameters))
             self.assertTrue(any(words in problem.words and problem.column == key for problem in problems), (key, problems))

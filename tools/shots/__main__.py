@@ -15,6 +15,10 @@ from tools.stage.server import WebServer, empty_session
 from tools.stage.technician import Technician
 
 FOLDER = Path("docs/screenshots")
+FAMILY = (
+    "document.getElementById('h-id').value = 'slip_tray';document.getElementById('h-id').dispatchEvent(new Event('input', { bubbles: true }));"
+    "document.querySelector('[data-table]').scrollIntoView({ block: 'center' })"
+)
 PLAY = "document.querySelectorAll('[data-inflow]')[2].click();document.querySelector('[data-speed=\"600\"]').click();document.getElementById('play').click();"
 
 
@@ -35,7 +39,7 @@ def main() -> None:
         ("rehearse", f"/stations/{slipway}/rehearse", 1280, 800, PLAY, 5.0),
         ("wiring", f"/stations/{slipway}/wiring", 1280, 800, "", 0.0),
         ("live", f"/stations/{slipway}/live", 1280, 800, "document.getElementById('watch').click()", 20.0),
-        ("family", "/families/new?like=ebbstone_tray", 1280, 800, "document.querySelector('[data-table]').scrollIntoView({ block: 'center' })", 0.5),
+        ("family", "/families/new?like=ebbstone_tray", 1280, 800, FAMILY, 1.5),
         ("enter", f"/stations/{slipway}/enter", 1280, 800, "", 0.0),
         ("enter-one", f"/stations/{slipway}/enter?one=7", 390, 844, "", 0.0),
         ("prove", f"/stations/{slipway}/prove", 1280, 800, "document.querySelector('.proof.is-failed').open = true", 0.2),
