@@ -304,3 +304,19 @@ class HintTest(unittest.TestCase):
             stands = stands_of(sheet, {}, noted({"4 lift": shown}), {})
             (matter,) = matters(stands, (), plan)
             self.assertEqual((matter.about, matter.harm), (f"ebbstone_tray/4 lift={shown}", harm))
+
+
+class LowFloatTest(unittest.TestCase):
+    def test_an_input_told_the_wrong_way_or_nothing_fails_its_proofs(self) -> None:
+        """The drum of a pump controller: deaf, a dry well is not seen; running while the contact gapes, no pump runs and a broken wire permits."""
+        station = survey(control={"kind": "pump_controller"}, demands={"low_float": True})
+        decided = choices()
+        plan = LIFT.reckon(station, decided, False)
+        values = LIFT.keypad.values(station, decided, plan, Display.METRES)
+        sheet = entry_sheet(WHEEL, values, LIFT.keypad.scale(station, WHEEL, Display.METRES))
+        row = next(row for row in sheet.rows if row.parameter.code == "low ear")
+        self.assertEqual((row.shows, row.default_shows), ("runs while it is shut", "deaf"))
+        for shown, wrong in (("runs while it is shut", set()), ("deaf", {"low_float", "broken_wire_low_float"}), ("runs while it gapes", {"low_float", "broken_wire_low_float", "common_stop"})):
+            as_held = held(LIFT, station, decided, sheet, {"low ear": shown}, Display.METRES)
+            failed = {each.proof.id for each in LIFT.prove_on_bench(station, decided, plan, as_held) if each.verdict is Verdict.FAILED}
+            self.assertTrue(wrong <= failed if wrong else not failed, (shown, failed))

@@ -103,7 +103,9 @@ class FaultTest(unittest.TestCase):
         self.assertGreater(drifting, healthy + 0.01)
 
     def test_the_low_float_stops_every_pump(self) -> None:
-        run = rehearse(bench(2.4), (inflow(0.0, 0.008), TimedAction(60.0, "low_float", "", 1.0)), 70.0)
+        station = survey(demands={"low_float": True})
+        made = lift_bench(station, choices(), reckon(station, choices()), 2.4)
+        run = rehearse(made, (inflow(0.0, 0.008), TimedAction(60.0, "low_float", "", 1.0)), 70.0)
         self.assertEqual(run.bench.running, ())
         line = run.bench.reasons()[0]
         self.assertIn("float has opened", line.links[line.deciding].text)

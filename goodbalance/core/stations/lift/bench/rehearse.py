@@ -18,7 +18,7 @@ from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.lift import wording
 from goodbalance.core.stations.lift.bench.happenings import Before
 from goodbalance.core.stations.lift.controller.logic import LiftLogic
-from goodbalance.core.stations.lift.controller.program import LiftProgram, program_of
+from goodbalance.core.stations.lift.controller.program import LiftProgram, LowFloat, program_of
 from goodbalance.core.stations.lift.controller.reasons import reason
 from goodbalance.core.stations.lift.names import (
     ACTS,
@@ -165,7 +165,8 @@ class LiftBench(Bench):
             self._faults_to_parts()
         hyd = self.plant.hydraulics  # the sensor as it is, whatever the controller takes it for
         signal = self.faults.signal(self.plant.level_m, now_s, self.output, hyd.signal)
-        logic.low_float_open = StationFault.LOW_FLOAT in self.faults.parts
+        opened, takes = StationFault.LOW_FLOAT in self.faults.parts, logic.program.low_float
+        logic.low_float_open = takes is not LowFloat.NONE and opened is (takes is LowFloat.CLOSED)
         turning = self._turning()
         unseen = self.faults.of(PumpFault.FEEDBACK)
         feedback = tuple(pump in turning and pump not in unseen for pump in range(logic.panel.pump_count))

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from enum import StrEnum
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.control.level_drive import DriveMode
@@ -37,6 +38,14 @@ class LevelInput:
     fail_delay_s: float = FAILURE_DELAY_S
 
 
+class LowFloat(StrEnum):
+    """What a controller or panel makes of the separate low-level float's contact: which state of it permits pumps."""
+
+    NONE = "no"
+    CLOSED = "closed"
+    OPEN = "open"
+
+
 @dataclass(frozen=True, slots=True)
 class SensorOutput:
     """What a look-down sensor gives: its span, and what it does so long after the last echo."""
@@ -65,7 +74,7 @@ class LiftProgram:
     """Contacts, timers, turns, inputs, drives and alarms: all that the logic of a lift station is built from.
 
     relays: moved by the sensor, or the floats themselves with `alone`; floats: those behind a sensor. takes_over: whether
-    these call and stop the pumps while the sensor is out. seal: what a wet seal does, None where nothing sees it.
+    these call and stop the pumps while the sensor is out. low_float: what is made of the separate one. seal: what a wet seal does, None where nothing sees it.
     """
 
     relays: tuple[LevelRelay, ...]
@@ -82,6 +91,7 @@ class LiftProgram:
     alarm_by_hand: bool
     phase_monitor: bool
     seal: SealLeak | None
+    low_float: LowFloat = LowFloat.NONE
     output: SensorOutput | None = None  # of a look-down sensor: what it makes of the level; None where it has no settings of its own
 
     def relay(self, role: str) -> LevelRelay:
@@ -117,7 +127,7 @@ def program_of(
         run_on_s=value(S.RUN_ON, 0.0), believed_rate_ms=value(S.BELIEVED_RATE, math.inf),
         alternation=schools.alternation, clock_period_s=choices.rules.clock_period_s,
         drive=_drive_of(survey, choices, values, lacking), alarm_by_hand=schools.alarm_reset is AlarmReset.BY_HAND,
-        phase_monitor=control.phase_monitor, seal=schools.seal_leak if control.seal_probes else None, output=_output_of(survey),
+        low_float=LowFloat.CLOSED if survey.demands.low_float else LowFloat.NONE, phase_monitor=control.phase_monitor, seal=schools.seal_leak if control.seal_probes else None, output=_output_of(survey),
     )  # fmt: skip
 
 

@@ -14,6 +14,7 @@ from goodbalance.core.stations.lift.controller.program import (
     WITHOUT,
     LevelInput,
     LiftProgram,
+    LowFloat,
     SensorOutput,
     at_rest,
     level_without,
@@ -52,6 +53,10 @@ RELAY = Function(
 PHASE = Function(
     "Phase monitor", ("inputs.phase",), "no", "A lost or swapped phase is seen by nothing: motors burn, or turn backwards.",
 )  # fmt: skip
+LOW_WATER = Function(
+    "Separate low-level float", ("inputs.low_float",), LowFloat.NONE.value,
+    "The low-level float is seen by nothing: with the level sensor wrong the pumps run dry.",
+)  # fmt: skip
 SEAL = Function("Seal probes", ("inputs.seal",), "no", "Water in the oil is seen by nothing: bearings and winding go next.")
 LOST = Function(
     "When the level signal is lost", ("pumps.on_failure",), OnSensorFailure.STOP_ALL.value, "With the sensor lost the pumps stop and the well fills.",
@@ -61,7 +66,7 @@ SILENT: dict[str, str] = {
     Role.LOW_ALARM: "Nobody is told that the well runs low.", Role.HIGH_ALARM: "Nobody is told that the water rises: it floods unseen.",
     Role.LOW_CUT_OUT: "Nothing but the stop keeps the pumps from running dry.",
 }  # fmt: skip
-_ALL = (TURN, CLOCK, RESET, RELAY, PHASE, SEAL, LOST, PACE)
+_ALL = (TURN, CLOCK, RESET, RELAY, PHASE, LOW_WATER, SEAL, LOST, PACE)
 
 
 def held(survey: LiftSurvey, choices: LiftChoices, device: DeviceValues, display: Display) -> Held[LiftProgram]:
@@ -111,6 +116,9 @@ class _Told(Told):
         takes_over = not self.survey.control.has_floats or LOST.meanings[0] not in by_meaning or self.word(LOST) == "floats"
         own = program_of(survey, choices, self.plan, beside, lacking).relays if self._by_relays else program.relays
         relays = tuple(self._relay(relay) for relay in own)
+        if LOW_WATER.meanings[0] in self.wanted:
+            told = self.word(LOW_WATER)
+            program = replace(program, low_float=next((each for each in LowFloat if each == told), program.low_float))
         return replace(program, relays=relays, sensor=self._input(program.sensor), takes_over=takes_over, output=self._output(program.output))
 
     def _survey(self) -> LiftSurvey:

@@ -8,7 +8,7 @@ from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.sheets.entry_sheet import NEAR_SPAN, EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
-from goodbalance.core.stations.lift.controller.program import FAILURE_DELAY_S
+from goodbalance.core.stations.lift.controller.program import FAILURE_DELAY_S, LowFloat
 from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
 from goodbalance.core.stations.lift.names import STARTS, STOPS, Role, float_id
 from goodbalance.core.stations.lift.names import SettingId as S
@@ -29,7 +29,7 @@ _OWN = (
     *(f"relay.{{n}}.{name}" for name in ("function", "on", "off", "level", "gap", "turns", "contact", "on_failure")),
     *(f"relays.{name}" for name in (S.CALL_DELAY, S.START_GAP, S.FEEDBACK_LOST, "alternation", "clock_period")),
     *(f"pumps.{name}" for name in ("count", "on_failure", "standby", "first_group", "first_rests", "alternation", "stops", "clock_period")),
-    "level.source", "alarm.relay", "alarm.reset", "inputs.phase", "inputs.seal", "floats.count", "floats.lowest", "drives.mode",
+    "level.source", "alarm.relay", "alarm.reset", "inputs.phase", "inputs.seal", "inputs.low_float", "floats.count", "floats.lowest", "drives.mode",
     *(f"echo.{name}" for name in ("zero_level", "full_level", "zero_distance", "full_distance", "blanking", "lost", "lost_delay")),
     *(f"drive.{{n}}.{name}" for name in ("address", "voltage", "current", "power", "rated_hz", "decides", "count", "pair_start", "pair_stop")),
 )  # fmt: skip
@@ -162,6 +162,9 @@ def _sharing_values(survey: LiftSurvey, choices: LiftChoices) -> dict[str, Keypa
         "inputs.phase": KeypadValue("yes" if control.phase_monitor else "no", "from the survey"),
         "inputs.seal": KeypadValue(schools.seal_leak.value if control.seal_probes else "no", "from survey and Schools"),
     }
+    if control.kind is not ControlKind.RELAYS_ALONE:  # there its contact sits in series with the contactors, and nobody is told
+        permits = LowFloat.CLOSED if survey.demands.low_float else LowFloat.NONE
+        values["inputs.low_float"] = KeypadValue(permits.value, "from the survey: closed while there is water, so that a broken wire stops")
     if pumping.count > 1:
         values["pumps.standby"] = KeypadValue("yes" if pumping.standby else "no", "from the survey")
         values["pumps.first_group"] = KeypadValue(float(pumping.first_group), "pumps that are called first, 0 for one group")
