@@ -234,8 +234,8 @@ def statement_of(work: Work) -> str:
     declined = () if work.plan is None else work.plan.declined
     passed = sum(work.proof_state(proof)[0] == "passed" for proof in work.proofs)
     points = len(work.open_points)
-    looks = () if work.wiring is None else [state for phase in Phase for state in work.wiring.states(phase)]
-    walked = f" {looks.count('ok')} of {len(looks)} looks of the wiring walk made and right." if looks else ""
+    right, looks = work.walked
+    walked = f" {right} of {looks} looks of the wiring walk made and right." if looks else ""
     return (
         f"As this record says: {same} of {len(work.comparisons)} numbers read back as they should stand, {passed} of "
         f"{len(work.proofs)} proofs passed on site, {points or 'no'} open point{'s' if points != 1 else ''}."

@@ -17,7 +17,7 @@ from goodbalance.core.sheets.devices import DeviceValues, Source, Stand, stands_
 from goodbalance.core.sheets.differences import Matter, matters
 from goodbalance.core.sheets.entry_sheet import EntrySheet, RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display, Profile
-from goodbalance.core.sheets.wiring import Walk, walk
+from goodbalance.core.sheets.wiring import Phase, Walk, walk
 from goodbalance.core.stations.kind import AnyKind, Keypad
 from goodbalance.core.stations.shared.held import Held
 from goodbalance.exchange.profiles import shipped_profiles
@@ -291,6 +291,12 @@ class Work:
         """What was found wrong at the terminals and is neither mended nor waived: nothing is energised before."""
         faults = self.wiring.faults if self.wiring is not None else ()
         return [fault for fault in faults if fault.about not in self.history.waivers]
+
+    @property
+    def walked(self) -> tuple[int, int]:
+        """How many looks of the wiring walk were made and right, and how many there are."""
+        looks = [] if self.wiring is None else [state for phase in Phase for state in self.wiring.states(phase)]
+        return looks.count("ok"), len(looks)
 
     @property
     def temporary(self) -> list[tuple[int, Any]]:

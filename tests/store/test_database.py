@@ -14,7 +14,7 @@ from goodbalance.launch.database_server import free_port
 from goodbalance.store import links, people, records, second_factor, summaries
 from goodbalance.store.database import committed, migrate, open_engine, session_maker
 from goodbalance.store.models import LinkRow, utc_now
-from tools.stage.server import empty_session, engine, server
+from tools.stage.server import TABLES, empty_session, engine, server
 
 PASSWORD, OTHER = "quite long enough here", "nine grey herons waited"
 
@@ -34,7 +34,7 @@ class NodesTest(unittest.TestCase):
 
     def test_of_four_that_begin_at_once_one_makes_the_schema(self) -> None:
         with engine().connect() as connection:
-            connection.execute(text("DROP TABLE entry, attachment, summary, station, session, link, attempt, deed, person, alembic_version"))
+            connection.execute(text(f"DROP TABLE {', '.join(TABLES)}, alembic_version"))
         wrong: list[Exception] = []
 
         def begin() -> None:
