@@ -132,7 +132,7 @@ def _head(head: Mapping[str, str], problems: list[Problem]) -> dict[str, Any]:
     found["low_word_first"] = head.get("low_word_first", "").strip() == "yes"
     steps, decimals = {}, {}
     for piece in filter(None, (each.strip() for each in head.get("displays", "").split(";"))):
-        words = piece.split()
+        words = piece.rsplit(maxsplit=2)
         try:
             display, step, places = Display(words[0]), float(words[1]), int(words[2])
         except (ValueError, IndexError):

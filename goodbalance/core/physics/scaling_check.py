@@ -33,6 +33,17 @@ class CheckedScaling:
         """The error farthest from zero."""
         return max(self.errors, key=abs)
 
+    @property
+    def offset(self) -> float:
+        """What added to every reading brings the points right in the mean, zero and span left as they are."""
+        return sum(point.true - point.shown for point in self.points) / len(self.points)
+
+    @property
+    def left_by_offset(self) -> float:
+        """The worst error that such an offset leaves, a share of the span."""
+        mean = sum(self.errors) / len(self.errors)
+        return max((error - mean for error in self.errors), key=abs)
+
     def keeps(self, allowed: float) -> bool:
         """Whether every point is within an allowed share of the span."""
         return abs(self.worst_error) <= allowed + 1e-12

@@ -12,11 +12,10 @@ from goodbalance.core.balance.plan import Plan
 from goodbalance.core.sheets.carried import Uncarried
 from goodbalance.core.sheets.devices import Match, Source, Stand, can_show
 from goodbalance.core.sheets.entry_sheet import Row, RowKind, harm_outside, on_keypad, shown_limits, si_of
-from goodbalance.core.sheets.profile import MAIN, Convention, Display, KeypadUnit
+from goodbalance.core.sheets.profile import MAIN, PRESSURES, Convention, Display, KeypadUnit
 
 MOST_BASES = (Convention.SHARE_OF, Convention.DROP_BELOW, Convention.RISE_ABOVE)
-_LEVELS = (Display.METRES, Display.FEET)
-_PRESSURES = (Display.BAR, Display.KILOPASCAL, Display.PSI, Display.METRES_OF_WATER)
+_LEVELS = (Display.METRES, Display.FEET, Display.PSI, Display.PERCENT_OF_DEPTH)
 _TIMES = {KeypadUnit.SECONDS: 1.0, KeypadUnit.MINUTES: 60.0, KeypadUnit.HOURS: 3600.0}  # [s]
 _SPEEDS = (KeypadUnit.HERTZ, KeypadUnit.ROTATION, KeypadUnit.PERCENT)
 
@@ -144,7 +143,8 @@ def _units(row: Row) -> Iterator[tuple[float, str]]:
     if scale is None or value is None:
         return
     if parameter.unit in MAIN:
-        for display in _PRESSURES if scale.display in _PRESSURES or parameter.unit is not KeypadUnit.LEVEL else _LEVELS:
+        stands = scale.weight != 1.0  # a level, which a display may show by its weight
+        for display in _LEVELS if stands else PRESSURES:
             if display is not scale.display and parameter.convention not in (Convention.SHARE_OF,):
                 yield on_keypad(value, parameter, replace(scale, display=display), row.base), f"That is the number in {display.value}: the display counts in {row.unit}."
         if scale.display is not Display.PERCENT_OF_SPAN and scale.span > 0.0:

@@ -7,7 +7,7 @@ from enum import StrEnum
 
 from goodbalance.core.balance.quantities import si_per
 from goodbalance.core.balance.window import Window, round_inside
-from goodbalance.core.sheets.profile import MAIN, STEPS, Convention, Display, KeypadUnit, Parameter, Profile
+from goodbalance.core.sheets.profile import MAIN, PRESSURES, STEPS, Convention, Display, KeypadUnit, Parameter, Profile
 
 _SI_PER_UNIT = {
     Display.METRES: 1.0,
@@ -52,7 +52,8 @@ class KeypadValue:
 class Scale:
     """How a keypad shows levels or pressures: unit, step, decimals, and the sensor's zero and span for per cent, in SI.
 
-    full_hz and full_rpm stand for full speed.
+    full_hz and full_rpm stand for full speed. depth: what 100 % of depth is, in SI, counted from the floor. weight: what a
+    level weighs where it is shown as a pressure, rho g [Pa/m], counted from the sensor's zero; 1 where pressures are pressures.
     """
 
     display: Display
@@ -62,6 +63,8 @@ class Scale:
     span: float
     full_hz: float = 50.0
     full_rpm: float = 0.0
+    depth: float = math.nan
+    weight: float = 1.0
 
     def factor(self, unit: KeypadUnit) -> float:
         """What a value in SI is multiplied by to stand on the keypad, for all but levels."""
@@ -72,7 +75,17 @@ class Scale:
     @property
     def per_unit(self) -> float:
         """What one of its units is in SI, as a difference."""
-        return self.span / 100.0 if self.display is Display.PERCENT_OF_SPAN else _SI_PER_UNIT[self.display]
+        if self.display is Display.PERCENT_OF_SPAN:
+            return self.span / 100.0
+        if self.display is Display.PERCENT_OF_DEPTH:
+            return self.depth / 100.0
+        return _SI_PER_UNIT[self.display] / (self.weight if self.display in PRESSURES else 1.0)
+
+    @property
+    def origin(self) -> float:
+        """What stands in SI where the display shows 0."""
+        by_sensor = self.display is Display.PERCENT_OF_SPAN or (self.weight != 1.0 and self.display in PRESSURES)
+        return self.zero if by_sensor else 0.0
 
     def on(self, reach: tuple[float, float] | None) -> "Scale":
         """The same keypad for a value that another sensor reads: its per cent are of that sensor's range."""
@@ -80,13 +93,11 @@ class Scale:
 
     def shown(self, value_si: float) -> float:
         """The value as the keypad shows it, not yet rounded."""
-        zero = self.zero if self.display is Display.PERCENT_OF_SPAN else 0.0
-        return (value_si - zero) / self.per_unit
+        return (value_si - self.origin) / self.per_unit
 
     def si(self, shown: float) -> float:
         """The SI value of what the keypad shows."""
-        zero = self.zero if self.display is Display.PERCENT_OF_SPAN else 0.0
-        return zero + shown * self.per_unit
+        return self.origin + shown * self.per_unit
 
 
 class RowKind(StrEnum):

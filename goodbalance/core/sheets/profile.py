@@ -12,7 +12,7 @@ class KeypadUnit(StrEnum):
     """The unit a keypad shows a value in."""
 
     NONE = ""
-    LEVEL = "level"  # the unit chosen for all levels: m, ft or % of span
+    LEVEL = "level"  # the unit chosen for all levels: m, ft, psi of water, % of span or % of depth
     LEVEL_STEP = "level_step"  # a difference of levels in that unit
     PRESSURE = "pressure"  # the unit chosen for all pressures: bar, kPa, psi, m of water or % of span
     PRESSURE_STEP = "pressure_step"  # a difference of pressures in that unit
@@ -38,10 +38,14 @@ class Display(StrEnum):
     METRES = "m"
     FEET = "ft"
     PERCENT_OF_SPAN = "%"
+    PERCENT_OF_DEPTH = "% of depth"  # of the well or tank, floor to cover
     BAR = "bar"
     KILOPASCAL = "kPa"
     PSI = "psi"
     METRES_OF_WATER = "mWC"
+
+
+PRESSURES = (Display.BAR, Display.KILOPASCAL, Display.PSI, Display.METRES_OF_WATER)
 
 
 class Convention(StrEnum):

@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Mapping
+from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
@@ -83,21 +84,44 @@ def loop_ohm() -> Any:
     return fact("Input and cable of the loop together", Q.RESISTANCE, 0.0, 5000.0, default=None, hint="250 and the cable")
 
 
+def second_input_ohm() -> Any:
+    """Resistance of another device's input that the same current passes through. [ohm]"""
+    hint = "another controller, a telemetry unit, a display; empty where the loop ends here"
+    return fact("A second input looped in, its resistance", Q.RESISTANCE, 0.0, 5000.0, default=None, hint=hint)
+
+
+@dataclass(frozen=True, slots=True)
+class LoopBudget:
+    """What feeds a sensor's loop [V], input and cable in it, a second input looped in [ohm], and what the transmitter needs [V]; None where nobody noted it."""
+
+    supply_v: float | None = None
+    ohm: float | None = None
+    second_ohm: float | None = None
+    least_v: float | None = None
+
+    @property
+    def whole_ohm(self) -> float | None:
+        """Resistances in series add. [ohm]"""
+        return None if self.ohm is None else self.ohm + (self.second_ohm or 0.0)
+
+    @property
+    def left_v(self) -> float | None:
+        """What is left for the transmitter at its highest current; None where something is not noted. [V]"""
+        return None if self.supply_v is None or self.whole_ohm is None else left_for_transmitter_v(self.supply_v, self.whole_ohm)
+
+
 def least_loop_v() -> Any:
     """What a transmitter needs. [V]"""
     return fact("Least voltage of the transmitter (maker)", Q.SIGNAL_VOLTAGE, 3.0, 60.0, default=None)
 
 
-def starved_loop(subject: str, supply_v: float | None, ohm: float | None, least_v: float | None) -> tuple[Finding, ...]:
+def starved_loop(subject: str, budget: LoopBudget) -> tuple[Finding, ...]:
     """That a transmitter lacks voltage at its highest current: then it reads well until the level or pressure is high."""
-    if supply_v is None or ohm is None or least_v is None:
-        return ()
-    left_v = left_for_transmitter_v(supply_v, ohm)
-    if left_v >= least_v:
+    if budget.left_v is None or budget.least_v is None or budget.left_v >= budget.least_v:
         return ()
     terms = (
-        Term("v", "", supply_v, Q.SIGNAL_VOLTAGE), Term("r", "", ohm, Q.RESISTANCE),
-        Term("l", "", left_v, Q.SIGNAL_VOLTAGE), Term("n", "", least_v, Q.SIGNAL_VOLTAGE),
+        Term("v", "", budget.supply_v or 0.0, Q.SIGNAL_VOLTAGE), Term("r", "", budget.whole_ohm or 0.0, Q.RESISTANCE),
+        Term("l", "", budget.left_v, Q.SIGNAL_VOLTAGE), Term("n", "", budget.least_v, Q.SIGNAL_VOLTAGE),
     )  # fmt: skip
     text = "At 22 mA the loop's {v} less what {r} take leave {l}; the transmitter needs {n}: it reads too low just when it matters."
     return (Finding("loop_starved", Severity.STOP, subject, text, terms),)

@@ -5,8 +5,9 @@ What is looked at dead and live follows from Ohm's law and the nameplate; local 
 
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
-from goodbalance.core.physics.signals import WORST_LOOP_A, Scaling, SignalRange, left_for_transmitter_v
+from goodbalance.core.physics.signals import WORST_LOOP_A, Scaling, SignalRange
 from goodbalance.core.sheets.wiring import Joint, Look
+from goodbalance.core.stations.shared.facts import LoopBudget
 
 EARTH_OHM = 1.0  # the most that an earth wire may have to the panel's bar
 INSULATION_MOHM = 1.0  # the least a winding may have to earth
@@ -65,10 +66,10 @@ def motor(pump: int, current_a: float, one_phase: bool, driven: bool) -> Joint:
 
 def loop(
     meaning: str, title: str, to: str, signal: SignalRange, scaling: Scaling, quantity: Q, at: tuple[tuple[str, float], ...],
-    budget: tuple[float | None, float | None, float | None], broken: str, safety: bool = False,
+    budget: LoopBudget, broken: str, safety: bool = False,
 ) -> Joint:  # fmt: skip
-    """A sensor's loop. at: names and values at which the signal is told. budget: what supplies the loop (V), what stands in it beside the
-    transmitter (ohm), and what that needs (V), each None where nobody noted it. Source of the budget: V - 0.022 A (R_input + R_cable)."""
+    """A sensor's loop. at: names and values at which the signal is told. Source of the budget: V - 0.022 A (R_input + R_cable),
+    with a second input in series the sum of both."""
     by_current = signal.quantity is Q.LOOP_CURRENT
     cores = ("+ supply", "- signal") if by_current else ("+ supply", "signal", "0 V")
     dead = Look(
@@ -81,24 +82,28 @@ def loop(
         terms += [Term(f"s{number}", "", signal.healthy(scaling.signal(value)), signal.quantity), Term(f"v{number}", "", value, quantity)]
     live = [Look(("A meter in the loop reads " if by_current else "Between signal and 0 V a meter reads ") + "; ".join(told) + ".", tuple(terms))]
     if by_current:
-        live.append(_budget(*budget))
+        live.append(_budget(budget))
+    if by_current and budget.second_ohm is not None:
+        live.append(Look("The second input reads the same at the same moment: its - goes on to this one's +, never beside it. Nothing of the two shares a ground that shorts one out."))
+        broken += " The second input looped in goes with it; its own plug pulled does the same here."
     return Joint(meaning, title, to, cores, (dead,), tuple(live), broken, safety)
 
 
-def _budget(supply_v: float | None, ohm: float | None, least_v: float | None) -> Look:
+def _budget(budget: LoopBudget) -> Look:
     """What the loop's supply leaves for the transmitter."""
-    if supply_v is None or ohm is None or least_v is None:
+    left_v, least_v = budget.left_v, budget.least_v
+    if left_v is None or least_v is None:
         return Look(
             "At the transmitter, while it gives its most, at least the voltage its maker asks: the supply less {a} times the input and the cable. "
             "Note the three in the survey, and it is worked out.", (Term("a", "", WORST_LOOP_A, Q.LOOP_CURRENT),),
         )  # fmt: skip
-    left_v = left_for_transmitter_v(supply_v, ohm)
     enough = "enough" if left_v >= least_v else "NOT enough"
     terms = (
-        Term("s", "", supply_v, Q.SIGNAL_VOLTAGE), Term("r", "", ohm, Q.RESISTANCE), Term("a", "", WORST_LOOP_A, Q.LOOP_CURRENT),
+        Term("s", "", budget.supply_v or 0.0, Q.SIGNAL_VOLTAGE), Term("r", "", budget.whole_ohm or 0.0, Q.RESISTANCE), Term("a", "", WORST_LOOP_A, Q.LOOP_CURRENT),
         Term("l", "", left_v, Q.SIGNAL_VOLTAGE), Term("n", "", least_v, Q.SIGNAL_VOLTAGE),
     )  # fmt: skip
-    return Look(f"At {{a}} the supply's {{s}} less what {{r}} take leave {{l}} at the transmitter; it needs {{n}}: {enough}.", terms)
+    both = "" if budget.second_ohm is None else ", both inputs and the cable,"
+    return Look(f"At {{a}} the supply's {{s}} less what {{r}}{both} take leave {{l}} at the transmitter; it needs {{n}}: {enough}.", terms)
 
 
 def permits(meaning: str, title: str, to: str, when: str, broken: str, safety: bool = True) -> Joint:

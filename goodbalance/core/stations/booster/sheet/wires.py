@@ -13,7 +13,7 @@ from goodbalance.core.stations.booster.survey.choices import BoosterChoices, OnF
 from goodbalance.core.stations.booster.survey.control import ControlKind, Device, SuctionBy
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.shared import joints as shared
-from goodbalance.core.stations.shared.facts import Phases
+from goodbalance.core.stations.shared.facts import LoopBudget, Phases
 from goodbalance.core.stations.shared.joints import DRY_CONTACT
 
 MEANINGS = frozenset((
@@ -22,7 +22,7 @@ MEANINGS = frozenset((
 ))  # fmt: skip
 SUCTION = "the sensor before the pumps"
 NO_WATER = "It reads less than any water: every pump stops after its delay. Safe against running dry."
-UNKNOWN = (None, None, None)
+UNKNOWN = LoopBudget()
 
 
 def joints(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[Joint, ...]:
@@ -60,8 +60,7 @@ def _sensors(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Iter
     broken = f"The signal falls below what a sensor gives: {'all pumps stop' if stops else 'one pump runs on at the fill speed'}, and the alarm comes."
     if not hyd.signal.has_live_zero:
         broken = "It reads no pressure at all: every pump runs flat out against closed outlets."
-    budget = (sensor.loop_supply_v, sensor.loop_ohm, sensor.least_loop_v)
-    yield shared.loop("input.discharge", "Discharge sensor", "the sensor behind the pumps", hyd.signal, hyd.scaling, Q.PRESSURE, at, budget, broken)
+    yield shared.loop("input.discharge", "Discharge sensor", "the sensor behind the pumps", hyd.signal, hyd.scaling, Q.PRESSURE, at, sensor.budget, broken)
     suction = survey.suction_sensor
     if survey.control.suction_by is SuctionBy.SENSOR and (suction.low_pa is None or suction.high_pa is None):
         live = Look("Its range is not noted: write it down in the survey, and what a meter must show here follows.")

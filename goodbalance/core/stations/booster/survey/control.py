@@ -4,7 +4,7 @@ from enum import StrEnum
 
 from goodbalance.core.balance.facts import Facts, choice, fact, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.stations.shared.facts import least_loop_v, loop_ohm, loop_supply_v
+from goodbalance.core.stations.shared.facts import LoopBudget, least_loop_v, loop_ohm, loop_supply_v, second_input_ohm
 
 SHORT_STOP_S = 5.0  # how long pumps stand still to see whether anybody draws
 
@@ -107,7 +107,13 @@ class PressureSensor(Facts):
     counts: int = fact("Counts of the controller's input", Q.COUNT, 100, 16_777_216, default=4000)
     loop_supply_v: float | None = loop_supply_v()
     loop_ohm: float | None = loop_ohm()
+    second_input_ohm: float | None = second_input_ohm()
     least_loop_v: float | None = least_loop_v()
+
+    @property
+    def budget(self) -> LoopBudget:
+        """What its loop has and needs."""
+        return LoopBudget(self.loop_supply_v, self.loop_ohm, self.second_input_ohm, self.least_loop_v)
 
 
 class SuctionSensor(Facts):

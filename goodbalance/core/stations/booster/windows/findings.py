@@ -85,7 +85,7 @@ class _Told:
             text = "Night begins and ends at the same hour: it never comes. Set both under Rules."
             self.say("night_empty", Severity.STOP, "rules.night_to_h", text)
         sensor = survey.sensor
-        self.found += starved_loop("sensor.loop_supply_v", sensor.loop_supply_v, sensor.loop_ohm, sensor.least_loop_v)
+        self.found += starved_loop("sensor.loop_supply_v", sensor.budget)
         if schools.no_flow is NoFlowBy.BUMP and constant and survey.vessel.volume_m3 <= 0.0:
             text = "Without a tank a short stop is felt at every tap. Use it only where that is no harm."
             self.say("bump_felt", Severity.CAUTION, "schools.no_flow", text)

@@ -153,7 +153,12 @@ class Hydraulics:
 
     @cached_property
     def sensor_low_m(self) -> float:
-        """Lowest level the sensor can tell apart: its zero of measurement."""
+        """Lowest level the sensor can tell apart: its zero of measurement, with the offset found in the field."""
+        return self.bare_low_m + self.offset_m
+
+    @property
+    def bare_low_m(self) -> float:
+        """Its zero of measurement by drawing and label, without the offset found in the field."""
         sensor = self.survey.sensor
         if sensor is None:
             return 0.0
@@ -163,13 +168,18 @@ class Hydraulics:
             return sensor.spanned_m[0]
         return (sensor.face_m or 0.0) - (sensor.far_m or 0.0)
 
+    @property
+    def offset_m(self) -> float:
+        """What is added to the sensor's reading, as found in the field."""
+        return 0.0 if self.survey.sensor is None else self.survey.sensor.offset_m
+
     @cached_property
     def sensor_high_m(self) -> float:
         """Highest readable level: top of range; of a look-down sensor its face minus blanking, or less where its span ends below."""
         sensor = self.survey.sensor
         if sensor is not None and sensor.kind is SensorKind.LOOK_DOWN:
             seen_m = (sensor.face_m or 0.0) - (sensor.blanking_m or 0.0)
-            return seen_m if sensor.spanned_m is None else min(seen_m, sensor.spanned_m[1])
+            return self.offset_m + (seen_m if sensor.spanned_m is None else min(seen_m, sensor.spanned_m[1]))
         return self.sensor_low_m + self.sensor_span_m
 
     @cached_property

@@ -172,11 +172,11 @@ class _Told(Told):
         sensor, known = self.survey.sensor, self.device.by_meaning
         if planned is None or sensor is None:
             return planned
-        ends = []
-        for name, level_m in (("zero", planned.scaling.value_low), ("full", planned.scaling.value_high)):
+        ends, offset_m = [], sensor.offset_m  # the field found it to sit so much higher than its settings know
+        for name, level_m in (("zero", planned.scaling.value_low - offset_m), ("full", planned.scaling.value_high - offset_m)):
             away_m = known.get(f"echo.{name}_distance")
             there_m = (sensor.face_m or 0.0) - float(away_m) if away_m is not None else level_m
-            ends.append(float(known.get(f"echo.{name}_level", there_m)))
+            ends.append(float(known.get(f"echo.{name}_level", there_m)) + offset_m)
         lost = next((each for each in LostEcho if each == known.get("echo.lost")), planned.lost)
         lost_s = float(known.get("echo.lost_delay", planned.lost_s))
         if ends[0] == ends[1]:
@@ -192,9 +192,10 @@ class _Told(Told):
         fail_low = known.get("sensor.fail_low")
         if isinstance(fail_low, float) and signal.fail_low is not None:
             signal = replace(signal, fail_low=fail_low)
+        offset_m = float(known.get("sensor.offset", hyd.offset_m))
         zero_m, full_m = (
-            float(known.get(meaning, planned_m))
-            for meaning, planned_m in (("sensor.zero_level", hyd.scaling.value_low), ("sensor.full_level", hyd.scaling.value_high))
+            float(known.get(f"sensor.{end}_level", float(known.get(f"sensor.bare_{end}", level_m - hyd.offset_m)) + offset_m))
+            for end, level_m in (("zero", hyd.scaling.value_low), ("full", hyd.scaling.value_high))
         )
         if zero_m == full_m:
             return planned  # no controller takes a scale without length

@@ -6,6 +6,7 @@ from dataclasses import replace
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.physics.water import GRAVITY_MS2
 from goodbalance.core.sheets.entry_sheet import NEAR_SPAN, EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.stations.lift.controller.program import FAILURE_DELAY_S, LowFloat
@@ -20,12 +21,14 @@ from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.lift.windows.reckon import reckon
 
+WATER_KGM3 = 1000.0  # where no sensor says otherwise
 RELAYS, CONTROLLER, PANEL, DRIVE, CORDS = "relay level controller", "pump controller", "float panel", "lift drive", "hung floats"
 EYE = "look-down sensor"
 
 
 _OWN = (
     "display.level_unit", "sensor.signal", "sensor.zero_level", "sensor.full_level", "sensor.fail_low", "sensor.fail_delay",
+    "sensor.bare_zero", "sensor.bare_full", "sensor.offset",
     *(f"relay.{{n}}.{name}" for name in ("function", "on", "off", "level", "gap", "turns", "contact", "on_failure")),
     *(f"relays.{name}" for name in (S.CALL_DELAY, S.START_GAP, S.FEEDBACK_LOST, "alternation", "clock_period")),
     *(f"pumps.{name}" for name in ("count", "on_failure", "standby", "first_group", "first_rests", "alternation", "stops", "clock_period")),
@@ -60,10 +63,11 @@ def companions_of(answers: Mapping[str, str]) -> tuple[str, ...]:
 
 def keypad_scale(survey: LiftSurvey, profile: Profile, display: Display) -> Scale:
     """How this family shows levels of this station. KeyError if it cannot show them in that unit."""
-    hyd = hydraulics(survey)
+    hyd, sensor = hydraulics(survey), survey.sensor
+    density_kgm3 = WATER_KGM3 if sensor is None else sensor.density_kgm3
     return Scale(
         display, profile.steps[display], profile.decimals[display], hyd.sensor_low_m, hyd.sensor_span_m,
-        survey.drives.rated_hz,
+        survey.drives.rated_hz, depth=survey.well.depth_m, weight=density_kgm3 * GRAVITY_MS2,
     )  # fmt: skip
 
 
@@ -95,16 +99,20 @@ def _sensor_values(survey: LiftSurvey, sensor: LevelSensor) -> dict[str, KeypadV
         "sensor.signal": KeypadValue(sensor.signal.value, "signal of the surveyed sensor"),
         "sensor.zero_level": KeypadValue(hyd.sensor_low_m, "lowest level the sensor reads, above the floor", near=near_m),
         "sensor.full_level": KeypadValue(hyd.sensor_low_m + hyd.sensor_span_m, "lowest level plus the sensor's span", near=near_m),
+        "sensor.bare_zero": KeypadValue(hyd.bare_low_m, "lowest level by drawing, before the field offset", near=near_m),
+        "sensor.bare_full": KeypadValue(hyd.bare_low_m + hyd.sensor_span_m, "that plus the sensor's span", near=near_m),
+        "sensor.offset": KeypadValue(hyd.offset_m, "found with the level stick, added to the reading", near=near_m),
         "sensor.fail_delay": KeypadValue(FAILURE_DELAY_S, "long enough to ignore a loose moment"),
     }
     if hyd.signal.fail_low is not None:
         values["sensor.fail_low"] = KeypadValue(hyd.signal.fail_low, "NAMUR NE 43: 3.6 mA or less means failure")
     if sensor.kind is SensorKind.LOOK_DOWN:
-        face_m, top_m = sensor.face_m or 0.0, hyd.sensor_low_m + hyd.sensor_span_m
+        face_m, low_m = sensor.face_m or 0.0, hyd.bare_low_m
+        top_m = low_m + hyd.sensor_span_m
         values |= {
-            "echo.zero_level": KeypadValue(hyd.sensor_low_m, "level of empty signal, as surveyed", near=near_m),
+            "echo.zero_level": KeypadValue(low_m, "level of empty signal, as surveyed", near=near_m),
             "echo.full_level": KeypadValue(top_m, "level of full signal, as surveyed", near=near_m),
-            "echo.zero_distance": KeypadValue(face_m - hyd.sensor_low_m, "from the face down to the level of empty signal", near=near_m),
+            "echo.zero_distance": KeypadValue(face_m - low_m, "from the face down to the level of empty signal", near=near_m),
             "echo.full_distance": KeypadValue(face_m - top_m, "from the face down to the level of full signal", near=near_m),
             "echo.blanking": KeypadValue(sensor.blanking_m or 0.0, "nothing nearer to the face is seen"),
             "echo.lost": KeypadValue(sensor.lost_echo.value, "what it does without an echo, as surveyed"),

@@ -86,7 +86,7 @@ def _level(survey: LiftSurvey, plan: Plan) -> Joint:
     where = "over the water" if sensor.kind is SensorKind.LOOK_DOWN else "in the water; its vent tube ends dry"
     return shared.loop(
         "input.level", "Level sensor", f"the sensor {where}", hyd.signal, hyd.scaling, Q.LEVEL, tuple(at),
-        (sensor.loop_supply_v, sensor.loop_ohm, sensor.least_loop_v), broken,
+        sensor.budget, broken,
     )  # fmt: skip
 
 

@@ -288,7 +288,10 @@ class Keypad(Facts):
     level_display: Display = choice(
         "Its display shows levels in",
         Display,
-        {"m": "metres", "ft": "feet", "%": "per cent of the sensor's span"},
+        {
+            "m": "metres", "ft": "feet", "psi": "psi of water above the sensor's zero", "%": "per cent of the sensor's span",
+            "% of depth": "per cent of the well's depth, floor to cover",
+        },
         default=Display.METRES,
     )
 

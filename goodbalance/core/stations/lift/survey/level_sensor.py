@@ -4,7 +4,7 @@ from enum import StrEnum
 
 from goodbalance.core.balance.facts import Facts, choice, fact
 from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.stations.shared.facts import least_loop_v, loop_ohm, loop_supply_v
+from goodbalance.core.stations.shared.facts import LoopBudget, least_loop_v, loop_ohm, loop_supply_v, second_input_ohm
 
 
 class SensorKind(StrEnum):
@@ -126,6 +126,10 @@ class LevelSensor(Facts):
         only_if=_LOOKS_DOWN,
     )
     lost_echo_s: float = fact("It waits for an echo", Q.TIME, 0.0, 600.0, usual=(1.0, 120.0), default=10.0, only_if=_LOOKS_DOWN)
+    offset_m: float = fact(
+        "Field offset, added to its reading", Q.LEVEL, -2.0, 2.0, usual=(-0.2, 0.2), default=0.0,
+        hint="by the level stick on the scaling bench; 0 where its drawing is right",
+    )  # fmt: skip
     density_kgm3: float = fact("Density of the liquid", Q.DENSITY, 600.0, 1800.0, usual=(980.0, 1060.0), default=1000.0)
     noise_m: float = fact(
         "Wobble of the reading",
@@ -139,7 +143,13 @@ class LevelSensor(Facts):
     counts: int = fact("Counts of the controller's input", Q.COUNT, 100, 16_777_216, default=4000)
     loop_supply_v: float | None = loop_supply_v()
     loop_ohm: float | None = loop_ohm()
+    second_input_ohm: float | None = second_input_ohm()
     least_loop_v: float | None = least_loop_v()
+
+    @property
+    def budget(self) -> LoopBudget:
+        """What its loop has and needs."""
+        return LoopBudget(self.loop_supply_v, self.loop_ohm, self.second_input_ohm, self.least_loop_v)
 
     @property
     def spanned_m(self) -> tuple[float, float] | None:

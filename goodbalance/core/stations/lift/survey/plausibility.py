@@ -16,6 +16,7 @@ from goodbalance.core.stations.shared.facts import standby_alone
 
 FLOAT_NAMES = {"low_alarm": "low alarm", "stop": "stop", "start_1": "duty start", "start_2": "assist start", "high_alarm": "high alarm"}
 RESIDUAL_SHARE = 0.06  # a typed point further from the fitted curve than this share of shut-off head is questioned
+LARGE_OFFSET_M = 0.3  # a field offset beyond this hides a fault
 HOURS_SHARE = 0.10  # how far the hours may average off the mean inflow
 
 _HEIGHTS = (  # lower, higher, what it means
@@ -135,14 +136,15 @@ def _well(values: Mapping[str, Any]) -> list[Finding]:
 
 def sensor_reach_m(values: Mapping[str, Any]) -> float | None:
     """Highest level the sensor can read, as far as the survey tells."""
+    offset_m = values.get("sensor.offset_m", 0.0)
     if values.get("sensor.kind", "submerged") == "look_down":
         face_m, blanking_m, spans_m = values.get("sensor.face_m"), values.get("sensor.blanking_m"), _spanned_m(values)
         seen_m = None if face_m is None or blanking_m is None else face_m - blanking_m
-        return seen_m if spans_m is None or seen_m is None else min(seen_m, spans_m[1])
+        return None if seen_m is None else offset_m + (seen_m if spans_m is None else min(seen_m, spans_m[1]))
     mounting_m, range_m = values.get("sensor.mounting_m"), values.get("sensor.range_m")
     if values.get("sensor.range_given_as", "depth") == "pressure" and "sensor.range_pa" in values:
         range_m = head_of_pressure_m(values["sensor.range_pa"], values.get("sensor.density_kgm3", 1000.0))
-    return None if mounting_m is None or range_m is None else mounting_m + range_m
+    return None if mounting_m is None or range_m is None else mounting_m + range_m + offset_m
 
 
 def _floats(values: Mapping[str, Any]) -> list[Finding]:
@@ -203,6 +205,11 @@ def _sensor(values: Mapping[str, Any]) -> list[Finding]:
     if look_down and values.get("sensor.lost_echo") == "hold":
         text = "A lost echo holds the last reading: nobody is told, and pumps go on as they stood. Give it floats behind, or let it fail."
         found.append(Finding("echo_held", Severity.CAUTION, "sensor.lost_echo", text))
+    offset_m = values.get("sensor.offset_m", 0.0)
+    if abs(offset_m) > LARGE_OFFSET_M:
+        terms = (Term("offset", "", offset_m, Q.LEVEL),)
+        text = "A field offset of {offset} is more than a drawing errs: look for a sensor that hangs elsewhere, a blocked vent tube, a wrong range."
+        found.append(Finding("offset_large", Severity.CAUTION, "sensor.offset_m", text, terms))
     if values.get("sensor.signal", "4_20_ma") != "4_20_ma":
         text = "A signal that starts at zero cannot tell a broken wire from an empty well: sensor failure goes unseen."
         found.append(Finding("dead_zero", Severity.CAUTION, "sensor.signal", text))

@@ -136,8 +136,7 @@ def _of_loop(survey: LiftSurvey) -> list[Finding]:
     """The supply of the sensor's current loop."""
     if survey.sensor is None:
         return []
-    sensor = survey.sensor
-    return list(starved_loop("sensor.loop_supply_v", sensor.loop_supply_v, sensor.loop_ohm, sensor.least_loop_v))
+    return list(starved_loop("sensor.loop_supply_v", survey.sensor.budget))
 
 
 def _of_content(ladder: Ladder) -> list[Finding]:
