@@ -61,6 +61,8 @@ def plans() -> Iterator[tuple[str, Plan]]:
         "lift, one float behind a sensor, drives by level",
         lift({"speed_mode": "by_level"}, control={**floats, "floats": 1}, drives=DRIVES),
     )
+    yield "lift, drives at an economical speed", lift({"speed_mode": "economical"}, {"least_speed": 0.8}, control=floats, drives=DRIVES)
+    yield "lift, drives as told from outside", lift({"speed_mode": "outside"}, drives={**DRIVES, "outside": True})
     yield (
         "lift, three pumps, assist by time",
         lift({"assist_by": "level_or_timer"}, {"start_1": 1.2}, pumping={"count": 3, "standby": True}),

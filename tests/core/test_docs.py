@@ -25,7 +25,7 @@ IN_A_DRIVE = {
         ({}, {"motor": {"generator": True, "generator_va": 9e3}, "control": {"suction_by": "sensor"}}),
     )
     for setting in plan_of({}, schools, **changes).settings
-} | {"stop", *(f"start_{n}" for n in range(1, 5)), "full_speed_level", "hold_level", "hold_gain", "hold_reset"}
+} | {"stop", *(f"start_{n}" for n in range(1, 5)), "full_speed_level", "hold_level", "hold_gain", "hold_reset", "economical_speed", "outside_zero_speed", "outside_full_speed"}
 
 
 def told(word: str) -> bool:

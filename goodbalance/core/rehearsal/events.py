@@ -15,6 +15,7 @@ class Thing(StrEnum):
     CONTACT = "contact"  # a relay that the signal moves, or a float where floats are alone; of: its role
     FLOAT = "float"  # one behind a sensor; of: its role
     SENSOR = "sensor"
+    SPEED = "speed"  # of all drives together
     SET = "set"  # all pumps together; of: the mode it goes into
     LIMIT = "limit"  # what stops all pumps; of: which
     TURN = "turn"

@@ -245,11 +245,11 @@ def as_shown(rows: tuple[Row, ...]) -> tuple[Row, ...]:
 def _hanging(row: Row, shown: Mapping[tuple[str, str], str]) -> Row:
     parameter = row.parameter
     for code, text in parameter.when.items():
-        if shown.get((row.device, code)) == text:
+        if shown.get((row.device, code)) in text.split("|"):
             continue
         if row.kind in (RowKind.CHECK, RowKind.LEAVE):
-            return replace(row, kind=RowKind.LEAVE, reason=f"not shown while {code} does not show {text}")
-        return replace(row, kind=RowKind.REFUSED, shows="", value=None, trouble=f"{parameter.code} is shown only while {code} shows {text}.")
+            return replace(row, kind=RowKind.LEAVE, reason=f"not shown while {code} does not show {text.replace('|', ' or ')}")
+        return replace(row, kind=RowKind.REFUSED, shows="", value=None, trouble=f"{parameter.code} is shown only while {code} shows {text.replace('|', ' or ')}.")
     for code, side in ((parameter.at_least, 1.0), (parameter.at_most, -1.0)):
         try:
             own, other = float(row.shows), float(shown.get((row.device, code), ""))

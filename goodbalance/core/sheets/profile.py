@@ -69,7 +69,7 @@ class Parameter(_Open):
     default, low and high are as the keypad shows them; for levels in metres, for pressures in pascal. `per_relay`
     repeats the parameter for each relay, `per_drive` for each drive, with {n} in code, menu, name and meaning.
     default None: nobody knows what a new device shows. access: the level or code that opens its menu. read_only: read and
-    never typed (hours, starts, software). when: shown only while other codes show these texts. at_least, at_most: codes
+    never typed (hours, starts, software). when: shown only while other codes show these texts, one of several with | between. at_least, at_most: codes
     whose numbers it may not pass. only_stopped, restart: typed only while stopped; acts only after a restart.
     base: the meaning a convention measures from. display_factor: what the shown number is multiplied by to be in
     the unit, and shown_unit what it is then counted in (12 and dozen rpm, where 165 stands for 1980 rpm).

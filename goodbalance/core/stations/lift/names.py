@@ -71,6 +71,7 @@ class Act(StrEnum):
     RAIN = "rain"
     SWITCH = "switch"
     POWER = "power"
+    OUTSIDE = "outside"
     SILENCE = "silence"
     RESET = "reset"
 
@@ -86,6 +87,7 @@ class StationFault(StrEnum):
     LOST_ECHO = "lost_echo"
     LOW_FLOAT = "low_float"
     PHASE = "phase"
+    OUTSIDE_LOST = "outside_lost"
 
 
 class FloatFault(StrEnum):
@@ -150,6 +152,10 @@ class Check(StrEnum):
     SEAL = "seal"
     BROKEN_WIRE = "broken_wire"
     TIMER = "timer"
+    FULL_SPEED = "full_speed"
+    ECONOMICAL = "economical"
+    OUTSIDE = "outside"
+    OUTSIDE_LOST = "outside_lost"
 
 
 class Outcome(StrEnum):
@@ -164,6 +170,9 @@ class Outcome(StrEnum):
     READING_HELD = "reading_held"
     WAITS_FOR_RESET = "waits_for_reset"
     CLEARS_ITSELF = "clears_itself"
+    FULL_SPEED = "full_speed"
+    SPEED_HELD = "speed_held"
+    LEAST_SPEED = "least_speed"
 
 
 class SettingId(StrEnum):
@@ -182,6 +191,9 @@ class SettingId(StrEnum):
     RAMP = "ramp"
     LEAST_SPEED = "least_speed"
     FULL_SPEED_LEVEL = "full_speed_level"
+    ECONOMICAL_SPEED = "economical_speed"
+    OUTSIDE_ZERO_SPEED = "outside_zero_speed"
+    OUTSIDE_FULL_SPEED = "outside_full_speed"
     HOLD_LEVEL = "hold_level"
     HOLD_GAIN = "hold_gain"
     HOLD_RESET = "hold_reset"

@@ -27,6 +27,7 @@ _STATION_FAULTS = {
     StationFault.ECHO: ("A false echo: the sensor sees foam", "The false echo is gone"),
     StationFault.LOST_ECHO: ("No echo comes back to the sensor", "The sensor has its echo again"),
     StationFault.LOW_FLOAT: ("Low-level float turned down", "Low-level float hangs free again"),
+    StationFault.OUTSIDE_LOST: ("The outside speed signal is lost", "The outside speed signal is back"),
     StationFault.PHASE: ("One phase of the supply is lost", "All phases are back"),
 }
 _FLOAT_FAULTS = {FloatFault.UP: "float caught with its head up", FloatFault.DOWN: "float caught hanging down"}
@@ -78,6 +79,9 @@ def done(action: TimedAction, act: AnyAct) -> Event:
     elif act is Act.INFLOW:
         text = "Inflow set to {flow}"
         return Event(action.at_s, Thing.YOU, Doing.DOES, act, 0, text, (Term("flow", "inflow", action.value, Q.FLOW),))
+    elif act is Act.OUTSIDE:
+        text = "The outside signal says {share}"
+        return Event(action.at_s, Thing.YOU, Doing.DOES, act, 0, text, (Term("share", "outside signal", action.value, Q.PERCENT),))
     elif act is Act.SWITCH:
         text = f"Pump {action.target} switched to {switch_of(action.value).upper()}"
     else:
@@ -91,6 +95,11 @@ def pump_moves(at_s: float, pump: int, starts: bool, level_m: float) -> Event:
     """A pump, 0 for pump 1, starts or stops."""
     text = f"Pump {pump + 1} {'starts' if starts else 'stops'} at {{level}}"
     return Event(at_s, Thing.PUMP, Doing.STARTS if starts else Doing.STOPS, "", pump + 1, text, level(level_m))
+
+
+def full_speed(at_s: float, level_m: float) -> Event:
+    """The drives are told full speed. [s, m]"""
+    return Event(at_s, Thing.SPEED, Doing.ENTERS, "full", 0, "Full speed from {level}", level(level_m))
 
 
 def pump_given_up(at_s: float, pump: int, why: Trip) -> Event:

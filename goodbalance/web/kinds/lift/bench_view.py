@@ -3,6 +3,7 @@
 from typing import Any
 
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, show
+from goodbalance.core.control.level_drive import DriveMode
 from goodbalance.web.bench_views import PHASE, POWER, SENSOR, buttons, presets, pumps, unit_of
 from goodbalance.web.work import Work
 
@@ -28,6 +29,7 @@ def view(work: Work) -> dict[str, Any]:
         "knobs": [
             {"kind": "inflow", "label": "Inflow", "low": 0.0, "high": highest, "value": inflow.mean_m3s, "unit": flow,
              "presets": presets(steps, Quantity.FLOW, units)},
+            *_outside(bench, units),
         ],
         "toggles": [{"kind": "pattern", "words": "day"}, {"kind": "rain", "words": "rain"}],
         "breaks": _breaks(work, bench),
@@ -44,6 +46,16 @@ def view(work: Work) -> dict[str, Any]:
             "marks": [relay.on_m for relay in logic.relays],
         },
     }  # fmt: skip
+
+
+def _outside(bench: Any, units: UnitSystem) -> list[dict[str, Any]]:
+    """The knob of the outside signal, where it says the speed."""
+    drive = bench.logic.drive
+    if drive is None or drive.mode is not DriveMode.OUTSIDE:
+        return []
+    steps = (("empty", 0.0), ("half", 0.5), ("full", 1.0))
+    return [{"kind": "outside", "label": "Outside signal", "low": 0.0, "high": 1.0, "value": bench.outside, "unit": unit_of(Quantity.PERCENT, units),
+             "presets": presets(steps, Quantity.PERCENT, units)}]  # fmt: skip
 
 
 def _contacts(bench: Any, units: UnitSystem) -> list[dict[str, Any]]:
@@ -87,6 +99,8 @@ def _breaks(work: Work, bench: Any) -> list[dict[str, Any]]:
     wires = [(relay.role, relay.label) for relay in bench.logic.relays] if not bench.logic.alone else []
     wires += [(contact, contact.replace("_", " ").capitalize()) for contact in bench.faults.wired[len(bench.logic.relays):]]
     groups += [buttons(f"{label}: its wires", (("wire_off", "a wire off"),), contact) for contact, label in wires]
+    if work.plan.value("outside_zero_speed", 0.0):
+        groups.append(buttons("Outside signal", (("outside_lost", "a wire off"),)))
     if work.survey.demands.low_float:
         groups.append(buttons("Low-level float", (("low_float", "turned down"),)))
     for pump in range(1, bench.logic.panel.pump_count + 1):

@@ -13,13 +13,14 @@ class Before:
 
     def __init__(self, logic: LiftLogic, running: tuple[int, ...]) -> None:
         self.relays, self.floats, self.pumps = logic.energised, logic.floats_closed, running
+        self.flat = _is_flat_out(logic)
         self.order, self.failed, self.tripped = logic.panel.rotation.order, logic.sensor_failed, list(logic.panel.tripped)
 
     def events(self, logic: LiftLogic, running: tuple[int, ...], level_m: float, now_s: float) -> list[Event]:
         """What a scan changed: contacts, pumps, trips, turns and sensors. [m, s]"""
         same = self.relays == logic.energised and self.floats == logic.floats_closed and self.pumps == running
         if same and self.tripped == logic.panel.tripped and self.failed == logic.sensor_failed:
-            if self.order == logic.panel.rotation.order:
+            if self.order == logic.panel.rotation.order and self.flat == _is_flat_out(logic):
                 return []
         found = []
         if logic.sensor_failed != self.failed and now_s > 0.0:
@@ -34,9 +35,17 @@ class Before:
         for pump, (before, after) in enumerate(zip(self.tripped, logic.panel.tripped)):
             if after is not None and before is None:
                 found.append(wording.pump_given_up(now_s, pump, after))
+        if _is_flat_out(logic) and not self.flat:
+            found.append(wording.full_speed(now_s, level_m))
         if logic.panel.rotation.order != self.order:
             found.append(wording.turn_passes(now_s, logic.panel.rotation.order[0]))
         return found
+
+
+def _is_flat_out(logic: LiftLogic) -> bool:
+    """Whether drives that do not always turn at full speed are told to."""
+    drive = logic.drive
+    return drive is not None and drive.goes_full and drive.wanted >= 1.0
 
 
 def _moved(

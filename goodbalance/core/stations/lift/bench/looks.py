@@ -19,6 +19,16 @@ def contact_level(run: LiftRun, role: str) -> float | None:
     return _level(next(among(run.events, Thing.CONTACT, of=role, after_s=0.0), None))
 
 
+def full_speed_level(run: LiftRun) -> float | None:
+    """Level at which the drives were first told full speed."""
+    return _level(next(among(run.events, Thing.SPEED, after_s=0.0), None))
+
+
+def speed_at_end(run: LiftRun) -> float:
+    """The drives' speed at the end of the run, a share of full; 0 where none turns."""
+    return run.bench.plant.speed if run.bench.running else 0.0
+
+
 def stop_level(run: LiftRun) -> float | None:
     """Level at which a pump first stopped."""
     return _level(next(among(run.events, Thing.PUMP, Doing.STOPS, after_s=0.0), None))

@@ -64,6 +64,7 @@ class LiftBench(Bench):
     dry: bool = False
     spilling: bool = False
     alarm_stamp: tuple[object, ...] = ()
+    outside: float = 0.5  # what comes from outside for the speed, a share of its span
     scan_s: float = SCAN_S
 
     def __post_init__(self) -> None:
@@ -125,7 +126,7 @@ class LiftBench(Bench):
     def act(self, action: TimedAction) -> list[Event]:
         """What a person does.
 
-        inflow (m3/s), pattern and rain (0/1), switch of pump n (0 hand, 1 off, 2 auto), power (0/1), silence, reset, or a fault (0/1).
+        inflow (m3/s), pattern and rain (0/1), outside (share of the signal for the speed), switch of pump n (0 hand, 1 off, 2 auto), power (0/1), silence, reset, or a fault (0/1).
         """
         act = named(action.kind, ACTS)
         self._take(act, action)
@@ -153,6 +154,9 @@ class LiftBench(Bench):
             panel.turn_switch(pump_of(action.target, panel.pump_count), switch_of(value))
         elif act is Act.POWER:
             panel.power = bool(value)
+        elif act is Act.OUTSIDE:
+            within(act, value, 0.0, 1.0)
+            self.outside = value
         elif act is Act.SILENCE:
             self.logic.alarms.silence()
         else:
@@ -167,6 +171,7 @@ class LiftBench(Bench):
         signal = self.faults.signal(self.plant.level_m, now_s, self.output, hyd.signal)
         opened, takes = StationFault.LOW_FLOAT in self.faults.parts, logic.program.low_float
         logic.low_float_open = takes is not LowFloat.NONE and opened is (takes is LowFloat.CLOSED)
+        logic.outside = None if StationFault.OUTSIDE_LOST in self.faults.parts else self.outside
         turning = self._turning()
         unseen = self.faults.of(PumpFault.FEEDBACK)
         feedback = tuple(pump in turning and pump not in unseen for pump in range(logic.panel.pump_count))
@@ -294,13 +299,21 @@ class LiftBench(Bench):
                 mark_m = off_m if on else on_m
                 if on is not on_rise and level_m - TOUCHING_M < mark_m < ahead:
                     ahead = mark_m
-            return ahead
+            return min(ahead, self._full_speed_mark_m())
         ahead = plant.intake_m if plant.intake_m < level_m + TOUCHING_M else 0.0
         for (on_rise, on_m, off_m), on in zip(self.turns_m, states):
             mark_m = off_m if on else on_m
             if on is on_rise and ahead < mark_m < level_m + TOUCHING_M:
                 ahead = mark_m
         return ahead
+
+    def _full_speed_mark_m(self) -> float:
+        """The level at which drives that go by it come to full speed, while they have not; infinite else."""
+        drive = self.logic.drive
+        if drive is None or not drive.goes_full or drive.wanted >= 1.0 or not self.running:
+            return math.inf
+        mark_m = self._true_m(drive.full_m)
+        return mark_m if mark_m > self.plant.level_m - TOUCHING_M else math.inf
 
     def advance(self, now_s: float, step_s: float) -> None:
         self.plant.advance(self.running, now_s, step_s)

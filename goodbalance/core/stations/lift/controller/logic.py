@@ -36,6 +36,7 @@ class LiftLogic:
     called: bool = False  # whether a start float was closed at the last scan
     called_at_s: float = -math.inf  # when a start float was last closed
     low_float_open: bool = False
+    outside: float | None = 0.5  # what the outside signal says of the speed, a share of its span; None: lost
     cut: frozenset[str] = frozenset()  # roles of contacts with a wire off: whatever the relay does, they are open
     now_s: float = 0.0
 
@@ -76,7 +77,7 @@ class LiftLogic:
         self.panel.scan(self.contacts(), now_s, feedback)
         if self.drive is not None:
             known_m = None if self.sensor_failed or self.alone else self.level_m
-            self.drive.scan(known_m, any(self.panel.running), elapsed_s)
+            self.drive.scan(known_m, any(self.panel.running), elapsed_s, self.outside)
 
     def _believed_level_m(self, signal: float, elapsed_s: float) -> float | None:
         if not self.signal_range.has_failed(signal):

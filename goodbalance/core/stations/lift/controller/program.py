@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from goodbalance.core.balance.plan import Plan
-from goodbalance.core.control.level_drive import DriveMode
+from goodbalance.core.control.level_drive import DriveMode, OutsideLost
 from goodbalance.core.control.relays import LevelRelay, OnFailure
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.sequencer import Timing
@@ -24,7 +24,7 @@ FAILURE_DELAY_S = 3.0  # a loop fault must last this long before the controller 
 WITHOUT = {  # what acts where a controller has no such timer
     S.CALL_DELAY: 0.0, S.START_GAP: 0.0, S.FEEDBACK_LOST: math.inf, S.LEAST_RUN: 0.0, S.LEAST_REST: 0.0,
     S.STOP_DELAY: 0.0, S.LONGEST_RUN: math.inf, S.ASSIST_AFTER: math.inf, S.RUN_ON: 0.0, S.BELIEVED_RATE: math.inf,
-    S.LEAST_SPEED: 1.0, S.RAMP: 0.1, S.FULL_SPEED_LEVEL: 1.0, S.HOLD_LEVEL: 0.0, S.HOLD_GAIN: 0.0, S.HOLD_RESET: math.inf,
+    S.LEAST_SPEED: 1.0, S.ECONOMICAL_SPEED: 1.0, S.OUTSIDE_ZERO_SPEED: 0.0, S.OUTSIDE_FULL_SPEED: 1.0, S.RAMP: 0.1, S.FULL_SPEED_LEVEL: 1.0, S.HOLD_LEVEL: 0.0, S.HOLD_GAIN: 0.0, S.HOLD_RESET: math.inf,
 }  # fmt: skip
 _OPEN_WITHOUT = (Role.LOW_ALARM, Role.HIGH_ALARM, Role.START_1, Role.START_2, Role.START_3, Role.START_4)
 
@@ -67,6 +67,10 @@ class DriveNumbers:
     hold_m: float
     gain: float
     reset_s: float
+    economical: float
+    outside_zero: float
+    outside_full: float
+    outside_lost: OutsideLost
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -149,7 +153,8 @@ def _drive_of(
     return DriveNumbers(
         DriveMode(choices.schools.speed_mode.value), held.get(S.LEAST_SPEED, 1.0), held.get(S.RAMP, survey.drives.ramp_s),
         held.get(Role.STOP, 0.0), held.get(S.FULL_SPEED_LEVEL, 1.0), held.get(S.HOLD_LEVEL, 0.0), held.get(S.HOLD_GAIN, 0.0),
-        held.get(S.HOLD_RESET, math.inf),
+        held.get(S.HOLD_RESET, math.inf), held.get(S.ECONOMICAL_SPEED, 1.0), held.get(S.OUTSIDE_ZERO_SPEED, 0.0),
+        held.get(S.OUTSIDE_FULL_SPEED, 1.0), choices.schools.outside_lost,
     )  # fmt: skip
 
 

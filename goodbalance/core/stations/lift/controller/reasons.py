@@ -4,11 +4,13 @@ import math
 
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
-from goodbalance.core.control.level_drive import DriveMode
+from goodbalance.core.control.level_drive import DriveMode, OutsideLost
 from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
 from goodbalance.core.control.sequencer import Switch
 from goodbalance.core.stations.lift.controller.logic import LiftLogic
 from goodbalance.core.stations.lift.names import STARTS, Role, float_id
+
+LOST_WORDS = {OutsideLost.FULL: "full", OutsideLost.HOLD: "held", OutsideLost.LEAST: "the least"}
 
 
 def reason(logic: LiftLogic, pump: int, turns: bool) -> ReasonLine:
@@ -45,12 +47,19 @@ def _speed(logic: LiftLogic, pump: int) -> Link:
     if logic.panel.switches[pump] is Switch.HAND:
         return Link("Speed", LinkState.HOLDS, "full, in HAND")
     speed = Term("speed", "speed", drive.speed, Q.PERCENT)
+    if drive.mode is DriveMode.OUTSIDE:
+        if logic.outside is None:
+            return Link("Speed", LinkState.HOLDS, f"{{speed}}, the outside signal is lost: {LOST_WORDS[drive.outside_lost]}", (speed,))
+        return Link("Speed", LinkState.HOLDS, "{speed}, the outside signal says {share}", (speed, Term("share", "outside signal", logic.outside, Q.PERCENT)))
     if drive.mode is DriveMode.FIXED or logic.on_floats or logic.level_m is None:
         return Link("Speed", LinkState.HOLDS, "{speed}, on its way to full" if drive.speed < 1.0 else "full", (speed,))
     if drive.mode is DriveMode.HOLD_LEVEL:
         hold = Term("hold", "level held", drive.hold_m, Q.LEVEL)
         return Link("Speed", LinkState.HOLDS, "{speed}, to hold {hold}", (speed, hold))
     full = Term("full", "full-speed level", drive.full_m, Q.LEVEL)
+    if drive.mode is DriveMode.ECONOMICAL:
+        words = "{speed}, the water came to {full}: full until all have stopped" if drive.flat_out else "{speed}, the economical one; full from {full}"
+        return Link("Speed", LinkState.HOLDS, words, (speed, full))
     return Link("Speed", LinkState.HOLDS, "{speed}, full from {full}", (speed, full))
 
 

@@ -1,8 +1,11 @@
 """Proofs of what is not a level: floats behind a sensor, alarms and protections, timers."""
 
+from dataclasses import replace
+
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.control.level_drive import OutsideLost
 from goodbalance.core.stations.lift.controller.logic import DOUBT_M
 from goodbalance.core.stations.lift.names import Check, Outcome, Role, StationFault, role_of
 from goodbalance.core.stations.lift.names import SettingId as S
@@ -20,6 +23,12 @@ SPILL = "Watch the overflow: stop the filling before it."
 LIVE = "The panel is live: licensed people only, prove dead before touching a terminal."
 RETURNS = "Nobody near the pumps: they start by themselves when the supply returns."
 
+SPEED_SHARE = 0.015  # how far off a speed may be read
+OUTSIDE_SEEN = {
+    OutsideLost.FULL: ("The drives go to full speed.", Outcome.FULL_SPEED),
+    OutsideLost.HOLD: ("The drives keep the speed they had.", Outcome.SPEED_HELD),
+    OutsideLost.LEAST: ("The drives go to their least speed.", Outcome.LEAST_SPEED),
+}
 FLOAT_DOES = {
     Role.LOW_ALARM: ("Turn this float down by its cable.", "The low alarm comes."),
     Role.STOP: ("With the sensor out and a pump running by floats, turn this float down.", "Every pump stops."),
@@ -165,6 +174,46 @@ def _float_contradicts(survey: LiftSurvey, plan: Plan) -> bool:
     reads_m = hyd.scaling.value(hyd.signal.low)
     wet_m = [float_.value - survey.control.swing_m for float_ in plan.group("floats")]
     return any(reads_m + DOUBT_M < height_m < plan.value(Role.STOP, 0.0) - survey.control.swing_m for height_m in wet_m)
+
+
+def drive_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m: float) -> list[Proof]:
+    """Speeds by level, the economical one, and those that an outside signal says."""
+    found = []
+    before = "A pump runs in AUTO, its drive's display in sight."
+    knows = survey.sensor is not None  # without a level the drives run at full speed whatever is set
+    if knows and S.FULL_SPEED_LEVEL in plan:
+        found.append(
+            Proof(
+                Check.FULL_SPEED, "The drives go to full speed at the full-speed level", "Drives", before, (MOVING, SPILL, GAS),
+                "Let a little more flow in than one pump takes, so that the level rises slowly through this point.",
+                "The drive is told full speed at this level, and not before.", Answer.NUMBER, plan.value(S.FULL_SPEED_LEVEL, 0.0), tolerance_m,
+                proves=(S.FULL_SPEED_LEVEL,),
+            )
+        )  # fmt: skip
+    if knows and S.ECONOMICAL_SPEED in plan:
+        found.append(
+            Proof(
+                Check.ECONOMICAL, "Below that level the drive keeps its economical speed", "Drives", before, (MOVING, GAS),
+                "Let less flow in than one pump takes at this speed, and read the drive's display once its ramp is over.",
+                "It shows this speed.", Answer.NUMBER, plan.value(S.ECONOMICAL_SPEED, 0.0), SPEED_SHARE, Q.PERCENT, proves=(S.ECONOMICAL_SPEED,),
+            )
+        )  # fmt: skip
+    if S.OUTSIDE_ZERO_SPEED not in plan:
+        return found
+    ends = plan.value(S.OUTSIDE_ZERO_SPEED, 0.0), plan.value(S.OUTSIDE_FULL_SPEED, 1.0)
+    for share, expected, proves in ((0.0, ends[0], S.OUTSIDE_ZERO_SPEED), (1.0, ends[1], S.OUTSIDE_FULL_SPEED)):
+        at = "empty" if share == 0.0 else "full"
+        found.append(
+            Proof(
+                Check.OUTSIDE, f"At {at} signal the drives turn as it stands for", "Drives", before, (MOVING, GAS),
+                f"Give the {at} end of the outside signal with a loop calibrator, or let the works give it.", "The drive shows this speed once its ramp is over.",
+                Answer.NUMBER, expected, SPEED_SHARE, Q.PERCENT, proves=(proves,), of=at,
+            )
+        )  # fmt: skip
+    lost = choices.schools.outside_lost
+    seen, expects = OUTSIDE_SEEN[lost]
+    proof = _yes(Check.OUTSIDE_LOST, "A lost speed signal does what was chosen", before, (LIVE, MOVING), "Take one wire of the outside signal off; put it back after.", f"{seen} All returns when the wire is back.", expects=expects)
+    return [*found, replace(proof, group="Drives")]
 
 
 def timer_proofs(survey: LiftSurvey, plan: Plan) -> list[Proof]:

@@ -11,6 +11,7 @@ from goodbalance.core.stations.lift.proofs.functions import (
     GAS,
     MOVING,
     SPILL,
+    drive_proofs,
     float_proofs,
     safety_proofs,
     timer_proofs,
@@ -52,6 +53,7 @@ def proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Proof,
     found += _functions(survey, choices, plan, tolerance_m)
     found += float_proofs(survey, plan)
     found += safety_proofs(survey, choices, plan)
+    found += drive_proofs(survey, choices, plan, tolerance_m)
     return (*found, *timer_proofs(survey, plan))
 
 

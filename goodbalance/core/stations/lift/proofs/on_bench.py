@@ -29,6 +29,7 @@ from goodbalance.core.stations.lift.names import (
 )
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
+from goodbalance.core.stations.lift.proofs.functions import SPEED_SHARE
 from goodbalance.core.stations.lift.proofs.listed import CYCLES, proofs
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
@@ -116,6 +117,15 @@ class _Scenes:
                 return self._broken(StationFault.PHASE), self._phase_lost
             case Check.BROKEN_WIRE:
                 return self._wire_off(of), self._phase_lost if of == StationFault.PHASE else lambda run: not running_at_end(run)
+            case Check.FULL_SPEED:
+                return self._slow_rise(), looks.full_speed_level
+            case Check.ECONOMICAL:
+                return self._at_speed("economical speed", 0.5 * self.plan.value(S.ECONOMICAL_SPEED, 1.0)), looks.speed_at_end
+            case Check.OUTSIDE:
+                told = TimedAction(0.0, Act.OUTSIDE, "", 0.0 if of == "empty" else 1.0)
+                return self._at_speed(f"{of} outside signal", 0.5, told), looks.speed_at_end
+            case Check.OUTSIDE_LOST:
+                return self._outside_lost(Outcome(proof.expects))
             case Check.SEAL:
                 return self._broken(PumpFault.SEAL, "1"), self._seal_wet(proof.expects == Outcome.PUMP_STOPS)
 
@@ -143,6 +153,10 @@ class _Scenes:
 
     def _cycles(self) -> Scene:
         flow_m3s = self.hyd.strongest_m3s(1, self.stop_m) * 0.4
+        least = self.plan.value(S.LEAST_SPEED, 1.0)
+        if least < 1.0:  # drives that slow down on the way must still come to the stop
+            slowest_m3s = min(self.hyd.point((pump,), self.stop_m, least).flow_m3s for pump in self.duty)
+            flow_m3s = min(flow_m3s, 0.6 * slowest_m3s) or flow_m3s
         if self.plan.value(S.ASSIST_AFTER, 0.0):  # calm enough that the timer does not call the assist
             flow_m3s = min(flow_m3s, self.survey.inflow.mean_m3s)
         volume_m3 = self.hyd.well.volume_m3(self.start_m) - self.hyd.well.volume_m3(self.stop_m)
@@ -198,6 +212,30 @@ class _Scenes:
         if expects is Outcome.READING_HELD:
             return scene, lambda run: not run.bench.logic.sensor_failed and not is_up(run, Alarm.SENSOR)
         return scene, self._signal_lost(expects)
+
+    def _at_speed(self, name: str, share: float, *actions: TimedAction) -> Scene:
+        """One pump runs long enough to come to its speed, while so much of its flow comes in."""
+        flow = TimedAction(0.0, Act.INFLOW, "", share * self.hyd.strongest_m3s(1, self.stop_m))
+        until_s = self.plan.value(S.CALL_DELAY, 0.0) + self.plan.value(S.RAMP, 0.0) + 20.0
+        return Scene(name, min(self.start_m + 0.02, self.top_m), (flow, *actions), until_s)
+
+    def _slow_rise(self) -> Scene:
+        """A pump started by a slow rise; then a centimetre in twenty seconds more than it takes at full speed, up through that level."""
+        rises_m3s = 0.0005 * self.hyd.well.area_m2(self.start_m)
+        runs_s = self.plan.value(S.CALL_DELAY, 0.0) + 30.0  # a centimetre under its start, then at it for its delay
+        calls = TimedAction(0.0, Act.INFLOW, "", rises_m3s)
+        more = TimedAction(runs_s, Act.INFLOW, "", self.hyd.strongest_m3s(1, self.hyd.fast_level_m) + rises_m3s)
+        full_m = self.plan.value(S.FULL_SPEED_LEVEL, self.start_m)
+        return Scene("slowly up to full speed", max(0.0, self.start_m - 0.01), (calls, more), runs_s + max(0.2, full_m - self.stop_m + 0.3) / 0.0003)
+
+    def _outside_lost(self, expects: Outcome) -> Shown:
+        """The speed signal taken off while a pump follows it."""
+        told = TimedAction(0.0, Act.OUTSIDE, "", 0.5)
+        lost = TimedAction(BROKEN_AT_S, StationFault.OUTSIDE_LOST, "", 1.0)
+        scene = self._running_scene("outside signal lost", told, lost, until_s=BROKEN_AT_S + self.plan.value(S.RAMP, 0.0) + 10.0)
+        zero, full = self.plan.value(S.OUTSIDE_ZERO_SPEED, 0.0), self.plan.value(S.OUTSIDE_FULL_SPEED, 1.0)
+        held = {Outcome.FULL_SPEED: 1.0, Outcome.LEAST_SPEED: self.plan.value(S.LEAST_SPEED, 0.0)}.get(expects, (zero + full) / 2.0)
+        return scene, lambda run: abs(looks.speed_at_end(run) - held) <= SPEED_SHARE
 
     def _wire_off(self, contact: str) -> Scene:
         """A wire taken off while a pump runs; the low-level float and the phase monitor open as when they act."""

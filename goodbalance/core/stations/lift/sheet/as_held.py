@@ -3,6 +3,7 @@
 from dataclasses import dataclass, replace
 
 from goodbalance.core.balance.plan import Plan, Setting
+from goodbalance.core.control.level_drive import OutsideLost
 from goodbalance.core.control.relays import LevelRelay, OnFailure, Turns
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.physics.signals import Scaling
@@ -62,11 +63,15 @@ LOST = Function(
     "When the level signal is lost", ("pumps.on_failure",), OnSensorFailure.STOP_ALL.value, "With the sensor lost the pumps stop and the well fills.",
 )  # fmt: skip
 PACE = Function("How drives are led", ("drives.mode", "drive.1.mode"), SpeedMode.FIXED.value, "The pumps run at full speed whatever the level.")
+OUTSIDE = Function(
+    "When the outside speed signal is lost", ("drives.outside_lost", "drive.1.outside_lost"), OutsideLost.LEAST.value,
+    "Without the signal the pumps turn at their least speed: in a storm the well fills.",
+)  # fmt: skip
 SILENT: dict[str, str] = {
     Role.LOW_ALARM: "Nobody is told that the well runs low.", Role.HIGH_ALARM: "Nobody is told that the water rises: it floods unseen.",
     Role.LOW_CUT_OUT: "Nothing but the stop keeps the pumps from running dry.",
 }  # fmt: skip
-_ALL = (TURN, CLOCK, RESET, RELAY, PHASE, LOW_WATER, SEAL, LOST, PACE)
+_ALL = (TURN, CLOCK, RESET, RELAY, PHASE, LOW_WATER, SEAL, LOST, PACE, OUTSIDE)
 
 
 def held(survey: LiftSurvey, choices: LiftChoices, device: DeviceValues, display: Display) -> Held[LiftProgram]:
@@ -79,7 +84,7 @@ def held(survey: LiftSurvey, choices: LiftChoices, device: DeviceValues, display
     told = _Told(device, {meaning: each.value for meaning, each in wanted.items()}, survey, choices, plan)
     kept = {setting.id: device.settings.get(setting.id, setting.value) for setting in plan.settings}
     left = reckon(survey, choices.model_copy(update={"chosen": kept}), False)
-    functions = _ALL if survey.drives.fitted else tuple(each for each in _ALL if each is not PACE)
+    functions = _ALL if survey.drives.fitted else tuple(each for each in _ALL if each not in (PACE, OUTSIDE))
     without = lambda setting: _acts_without(survey, setting)  # noqa: E731
     missing = uncarried(plan, wanted, device, functions, without, SILENT)
     return Held(left, told.program(left), missing + without_drive(device, survey.pumping.count if survey.drives.fitted else 0))
@@ -139,6 +144,7 @@ class _Told(Told):
             update["sensor_failure"] = self.one(LOST, schools.sensor_failure)
         if self.survey.drives.fitted:
             update["speed_mode"] = self.one(PACE, schools.speed_mode)
+            update["outside_lost"] = self.one(OUTSIDE, schools.outside_lost)
         if self.survey.control.seal_probes:
             update["seal_leak"] = self.one(SEAL, schools.seal_leak)
         period = rules.model_copy(update={"clock_period_s": float(self.word(CLOCK))})

@@ -14,14 +14,13 @@ from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
 from goodbalance.core.stations.lift.names import STARTS, STOPS, Role, float_id
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
-from goodbalance.core.stations.lift.survey.choices import LiftChoices
-from goodbalance.core.stations.lift.survey.level_sensor import LevelSensor, SensorKind
+from goodbalance.core.stations.lift.survey.choices import LiftChoices, SpeedMode
+from goodbalance.core.stations.lift.survey.level_sensor import WATER_KGM3, LevelSensor, SensorKind
 from goodbalance.core.stations.lift.survey.sensing import ControlKind, LevelBy, WhoDecides
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.lift.windows.reckon import reckon
 
-WATER_KGM3 = 1000.0  # where no sensor says otherwise
 RELAYS, CONTROLLER, PANEL, DRIVE, CORDS = "relay level controller", "pump controller", "float panel", "lift drive", "hung floats"
 EYE = "look-down sensor"
 
@@ -32,9 +31,9 @@ _OWN = (
     *(f"relay.{{n}}.{name}" for name in ("function", "on", "off", "level", "gap", "turns", "contact", "on_failure")),
     *(f"relays.{name}" for name in (S.CALL_DELAY, S.START_GAP, S.FEEDBACK_LOST, "alternation", "clock_period")),
     *(f"pumps.{name}" for name in ("count", "on_failure", "standby", "first_group", "first_rests", "alternation", "stops", "clock_period")),
-    "level.source", "alarm.relay", "alarm.reset", "inputs.phase", "inputs.seal", "inputs.low_float", "floats.count", "floats.lowest", "drives.mode",
+    "level.source", "alarm.relay", "alarm.reset", "inputs.phase", "inputs.seal", "inputs.low_float", "floats.count", "floats.lowest", "drives.mode", "drives.outside_lost",
     *(f"echo.{name}" for name in ("zero_level", "full_level", "zero_distance", "full_distance", "blanking", "lost", "lost_delay")),
-    *(f"drive.{{n}}.{name}" for name in ("address", "voltage", "current", "power", "rated_hz", "decides", "count", "pair_start", "pair_stop")),
+    *(f"drive.{{n}}.{name}" for name in ("address", "voltage", "current", "power", "rated_hz", "decides", "count", "pair_start", "pair_stop", "mode", "outside_lost")),
 )  # fmt: skip
 
 
@@ -195,7 +194,11 @@ def _drive_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[
     drives = survey.drives
     if not drives.fitted:
         return {}
-    values = {"drives.mode": KeypadValue(choices.schools.speed_mode.value, "from Schools")}
+    mode, lost = choices.schools.speed_mode, choices.schools.outside_lost
+    ways = {"mode": KeypadValue(mode.value, "from Schools")}
+    if mode is SpeedMode.OUTSIDE:
+        ways["outside_lost"] = KeypadValue(lost.value, "from Schools")
+    values = {f"drives.{name}": value for name, value in ways.items()}
     for number, pump in enumerate(survey.pumps, 1):
         own = {
             "address": KeypadValue(float(number), "each drive its own"),
@@ -206,8 +209,8 @@ def _drive_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[
             "decides": KeypadValue(drives.decide.value, "survey"),
             "count": KeypadValue(float(survey.pumping.count), "pumps of the survey"),
         }
-        values |= {f"drive.{number}.{name}": value for name, value in own.items()}
         team = drives.decide is WhoDecides.AMONG_THEMSELVES
+        values |= {f"drive.{number}.{name}": value for name, value in (own | ways if team else own).items()}
         for setting in plan.group("drives"):
             if not team and setting.id not in (S.LEAST_SPEED, S.RAMP):
                 continue  # the controller works the speed out

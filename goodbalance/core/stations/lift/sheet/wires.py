@@ -7,6 +7,7 @@ from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.control.relays import LevelRelay
+from goodbalance.core.physics.signals import MA_4_20
 from goodbalance.core.sheets.wiring import Joint, Look
 from goodbalance.core.stations.lift.controller.relays_of_plan import floats_of, relays_of
 from goodbalance.core.stations.lift.names import STARTS, STOPS, Role
@@ -31,7 +32,7 @@ BROKEN = {
 
 
 MEANINGS = frozenset((
-    "supply", "mains.{n}", "motor.{n}", "starter.{n}", "input.level", "output.level", "relay.{n}", *(f"contact.{role}" for role in Role), "float.{n}", "contact.low_float",
+    "supply", "mains.{n}", "motor.{n}", "starter.{n}", "input.level", "output.level", "input.speed", "relay.{n}", *(f"contact.{role}" for role in Role), "float.{n}", "contact.low_float",
     "contact.phase", "seal.{n}", "feedback.{n}", "pump.{n}", "output.alarm", "link.drives", "link.building", "contact.run", "contact.run.{n}",
 ))  # fmt: skip
 
@@ -59,6 +60,8 @@ def _joints(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Iterator[Jo
             look = Look("The same two cores as at the controller's input, plus to plus; its face level and clear of the stream, walls and ladder by the maker's cone.")
             live = Look("With the water still it reads what the tape says, and goes on doing so while a pump runs.")
             yield Joint("output.level", "The sensor's own end", "the controller's level input", ("+", "-"), (look,), (live,), "The same as at the input: one loop.")
+    if S.OUTSIDE_ZERO_SPEED in plan:
+        yield _outside(plan)
     yield from _relays(survey, choices, plan)
     for place, relay in enumerate(relays_of(survey, choices, plan) if is_alone(survey) else floats_of(survey, plan), 1):
         yield _float(place, relay)
@@ -88,6 +91,18 @@ def _level(survey: LiftSurvey, plan: Plan) -> Joint:
         "input.level", "Level sensor", f"the sensor {where}", hyd.signal, hyd.scaling, Q.LEVEL, tuple(at),
         sensor.budget, broken,
     )  # fmt: skip
+
+
+def _outside(plan: Plan) -> Joint:
+    """The signal by which somebody else says the speed."""
+    zero, full = plan.setting(S.OUTSIDE_ZERO_SPEED), plan.setting(S.OUTSIDE_FULL_SPEED)
+    dead = Look("Plus to plus; continuity in each core, none to earth. The shield is earthed at one end only, and the two sites share no earth through it.")
+    terms = (
+        Term("z", "", MA_4_20.low, Q.LOOP_CURRENT), Term("f", "", MA_4_20.high, Q.LOOP_CURRENT), Term("n", "", zero.value, Q.PERCENT),
+        Term("m", "", full.value, Q.PERCENT),
+    )  # fmt: skip
+    live = Look("A pump in AUTO and running: at {z} in the loop its drive shows {n}, at {f} it shows {m}.", terms)
+    return Joint("input.speed", "Outside speed signal", "the works that say the speed", ("+", "-"), (dead,), (live,), "The signal is below any that means a speed: the drives do what they do without it, and nobody outside is obeyed.")
 
 
 def _relays(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Iterator[Joint]:

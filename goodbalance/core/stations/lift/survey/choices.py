@@ -7,6 +7,7 @@ from pydantic import Field
 
 from goodbalance.core.balance.facts import Facts, choice, fact, section, words
 from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.control.level_drive import OutsideLost
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.sequencer import SUSPECT_CYCLES
 from goodbalance.core.sheets.profile import Display
@@ -61,6 +62,8 @@ class SpeedMode(StrEnum):
     FIXED = "fixed"
     BY_LEVEL = "by_level"
     HOLD_LEVEL = "hold_level"
+    ECONOMICAL = "economical"
+    OUTSIDE = "outside"
 
 
 class SealLeak(StrEnum):
@@ -175,9 +178,22 @@ class Schools(Facts):
             "fixed": "At full speed (default: scours the main, no setting to go wrong)",
             "by_level": "Faster as the level rises (fewer starts, less surge in the main)",
             "hold_level": "So as to hold a level (steady flow to the works after it)",
+            "economical": "At one economical speed, at full from a level up until all have stopped (least energy, and a storm is met)",
+            "outside": "As an outside signal says (the works after it decide; levels still start and stop)",
         },
         default=SpeedMode.FIXED,
         only_if=(("drives.fitted", ("yes",)),),
+    )
+    outside_lost: OutsideLost = choice(
+        "When the outside speed signal is lost",
+        OutsideLost,
+        {
+            "full": "Full speed (default: the well is emptied whoever has lost whom)",
+            "hold": "The last speed is held (the works after it stand no sudden flow)",
+            "least": "Least speed (only where that carries the peak, or the assist comes in time)",
+        },
+        default=OutsideLost.FULL,
+        only_if=(("drives.outside", ("yes",)),),
     )
     seal_leak: SealLeak = choice(
         "A leaking seal",

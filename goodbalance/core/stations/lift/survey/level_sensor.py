@@ -6,6 +6,8 @@ from goodbalance.core.balance.facts import Facts, choice, fact
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.stations.shared.facts import LoopBudget, least_loop_v, loop_ohm, loop_supply_v, second_input_ohm
 
+WATER_KGM3 = 1000.0  # where no survey says otherwise
+
 
 class SensorKind(StrEnum):
     """Where the level sensor is: in the water, or above it looking down."""
@@ -130,7 +132,7 @@ class LevelSensor(Facts):
         "Field offset, added to its reading", Q.LEVEL, -2.0, 2.0, usual=(-0.2, 0.2), default=0.0,
         hint="by the level stick on the scaling bench; 0 where its drawing is right",
     )  # fmt: skip
-    density_kgm3: float = fact("Density of the liquid", Q.DENSITY, 600.0, 1800.0, usual=(980.0, 1060.0), default=1000.0)
+    density_kgm3: float = fact("Density of the liquid", Q.DENSITY, 600.0, 1800.0, usual=(980.0, 1060.0), default=WATER_KGM3)
     noise_m: float = fact(
         "Wobble of the reading",
         Q.LEVEL,

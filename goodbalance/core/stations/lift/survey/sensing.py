@@ -255,6 +255,9 @@ class Drives(Facts):
         default=WhoDecides.CONTROLLER,
         only_if=_DRIVES,
     )
+    outside: bool = yes_no(
+        "An outside signal can say their speed", default=False, only_if=_DRIVES, hint="4-20 mA from the works after it, or from another controller"
+    )
 
 
 class Sureness(Facts):

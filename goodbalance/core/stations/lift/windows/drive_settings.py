@@ -4,7 +4,7 @@ import math
 
 from scipy.optimize import brentq
 
-from goodbalance.core.balance.plan import Setting, placed
+from goodbalance.core.balance.plan import Figure, Setting, placed
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail, given
 from goodbalance.core.balance.window import RULE, Bound, Source, Window
@@ -13,6 +13,7 @@ from goodbalance.core.stations.lift.names import Role
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.survey.choices import SpeedMode
 from goodbalance.core.stations.lift.windows.bands import Bands, Levels
+from goodbalance.core.stations.lift.windows.drive_paces import DrivePaces
 
 STATIC_MARGIN = 1.05  # above the speed at which shut-off head just equals the static lift
 ROOM = 0.95  # a least speed above this leaves the drive no work
@@ -42,7 +43,19 @@ class DriveSettings:
             hold = self._hold_level()
             gain = self._hold_gain(hold.value, least.value, ramp.value)
             return (least, ramp, hold, gain, self._hold_reset(hold.value, gain.value, least.value))
-        return (least, ramp)
+        if mode is SpeedMode.ECONOMICAL:
+            return (least, ramp, self._paces(least.value).economical(), self._full_speed_level())
+        return (least, ramp, *self._paces(least.value).outside()) if mode is SpeedMode.OUTSIDE else (least, ramp)
+
+    def _paces(self, least: float) -> DrivePaces:
+        return DrivePaces(self.ladder, self.levels, least, self._leaves_room())
+
+    def figures(self, settings: tuple[Setting, ...]) -> tuple[Figure, ...]:
+        """What an economical speed saves, beside full speed; settings: of the drives."""
+        speeds = {setting.id: setting.value for setting in settings}
+        if S.ECONOMICAL_SPEED not in speeds:
+            return ()
+        return self._paces(speeds[S.LEAST_SPEED]).energy_figures(speeds[S.ECONOMICAL_SPEED])
 
     def ramp(self) -> Setting:
         """From standstill to full speed and back: slow enough for drive and main, quick enough against the rising well."""
@@ -158,8 +171,10 @@ class DriveSettings:
         )
 
     def _full_speed_level(self) -> Setting:
+        from_start = self.choices.schools.speed_mode is SpeedMode.ECONOMICAL  # a start finds the water already there
+        low_m, low_name = (self.levels[Role.START_1], "duty start level") if from_start else (self.stop_m, "stop level")
         window = self._between(
-            self.stop_m, "stop level", "The pump always starts at full speed: the drive saves nothing.",
+            low_m, low_name, "The pump always starts at full speed: the drive saves nothing.",
             f"The {self.next_name} comes before the duty pump gives all it has.",
         )  # fmt: skip
         proof = "Let the level rise: the drive must show full speed from here up."

@@ -233,4 +233,10 @@ def timing_findings(survey: LiftSurvey, settings: tuple[Setting, ...]) -> tuple[
     if survey.drives.fitted and survey.drives.decide is WhoDecides.AMONG_THEMSELVES:
         text = "The drives decide among themselves: each needs its own address; shared values are copied from drive 1, and every drive is stored and read back on its own."
         found.append(Finding("drives_alone", Severity.NOTE, "drives.decide", text))
+    if not control.has_sensor and {S.FULL_SPEED_LEVEL, S.HOLD_LEVEL} & values.keys():
+        text = "The drives are to go by the level, and floats alone tell no level between them: they run at full speed. Fit a level sensor, or choose full speed."
+        found.append(Finding("speed_blind", Severity.CAUTION, "control.level_by", text))
+    if S.OUTSIDE_ZERO_SPEED in values and not survey.drives.outside:
+        text = "The drives are to run as an outside signal says, and the survey knows of none: wire one and say so, or choose another way."
+        found.append(Finding("no_outside_signal", Severity.STOP, "drives.outside", text))
     return tuple(found)

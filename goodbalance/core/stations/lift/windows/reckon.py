@@ -34,7 +34,8 @@ def reckon(survey: LiftSurvey, choices: LiftChoices, explain_empty: bool = True)
     ladder = main_ladder(survey, choices)
     levels, windows = settle(ladder)
     settings = _on_rungs(ladder, levels, windows)
-    drives = DriveSettings(ladder, levels).settings()
+    driving = DriveSettings(ladder, levels)
+    drives = driving.settings()
     ramp_s = next((setting.value for setting in drives if setting.id == S.RAMP), 0.0)
     timers = Timers(ladder, levels, is_alone(survey), ramp_s)
     after = timers.settings()
@@ -46,7 +47,7 @@ def reckon(survey: LiftSurvey, choices: LiftChoices, explain_empty: bool = True)
     settings += (*drives, *after)
     if explain_empty:
         settings = _explained(survey, choices, settings)
-    whole = Plan(settings, figures(ladder, levels), (*findings(ladder), *timing_findings(survey, settings)))
+    whole = Plan(settings, (*figures(ladder, levels), *driving.figures(drives)), (*findings(ladder), *timing_findings(survey, settings)))
     return whole.without({one: DECLINABLE[one] for one in choices.declined if one in DECLINABLE}) if choices.declined else whole
 
 
