@@ -12,11 +12,11 @@ from pydantic import ValidationError
 
 from goodbalance.core.errors import BrokenFile
 from goodbalance.core.sheets.profile import Convention, Display, KeypadUnit, Parameter, Profile
-from goodbalance.core.sheets.terminals import Terminals, Unused
+from goodbalance.core.sheets.terminals import Repeat, Terminals, Unused, repeat_of
 from goodbalance.exchange.profiles import unknown_meaning
 
 HEAD = (
-    "id", "name", "family", "about", "relays", "drives", "displays", "save_action", "save_shows", "resets", "cautions", "wired", "low_word_first",
+    "id", "name", "family", "about", "relays", "drives", "pumps", "inputs", "displays", "save_action", "save_shows", "resets", "cautions", "wired", "low_word_first",
 )  # fmt: skip
 PARAMETER = (
     "code", "menu", "name", "meaning", "unit", "decimals", "low", "high", "default", "options", "convention", "base", "repeat", "access", "note",
@@ -24,7 +24,7 @@ PARAMETER = (
 )  # fmt: skip
 TERMINALS = ("labels", "name", "meaning", "cores", "unused", "repeat", "note")
 CHOICES: dict[str, tuple[str, ...]] = {  # what a column accepts, where it is one of few
-    "unit": tuple(KeypadUnit), "convention": ("", *Convention), "repeat": ("", "relay", "drive"), "unused": ("", *Unused),
+    "unit": tuple(KeypadUnit), "convention": ("", *Convention), "repeat": ("", *Repeat), "unused": ("", *Unused),
     **dict.fromkeys(("read_only", "only_stopped", "restart", "shared", "low_word_first"), ("", "yes", "no")),
 }  # fmt: skip
 _YES = ("read_only", "only_stopped", "restart", "shared")
@@ -68,7 +68,7 @@ def tables_of(profile: Profile) -> Tables:
     displays = "; ".join(f"{display.value} {step:g} {profile.decimals.get(display, 0)}" for display, step in profile.steps.items())
     head = {
         "id": profile.id, "name": profile.name, "family": profile.family, "about": profile.about, "relays": str(profile.relays),
-        "drives": str(profile.drives), "displays": displays, "save_action": profile.save_action, "save_shows": profile.save_shows,
+        "drives": str(profile.drives), "pumps": str(profile.pumps), "inputs": str(profile.inputs), "displays": displays, "save_action": profile.save_action, "save_shows": profile.save_shows,
         "resets": profile.resets, "cautions": "\n".join(profile.cautions), "wired": ", ".join(profile.wired),
         "low_word_first": "yes" if profile.low_word_first else "",
     }  # fmt: skip
@@ -82,7 +82,7 @@ def _row_of(p: Parameter) -> dict[str, str]:
         "code": p.code, "menu": p.menu, "name": p.name, "meaning": p.meaning, "unit": p.unit.value, "default": default,
         "options": "; ".join(f"{ours} = {shown}" for ours, shown in p.options.items()),
         "convention": "" if p.convention is Convention.ABSOLUTE else p.convention.value, "base": p.base,
-        "repeat": "relay" if p.per_relay else "drive" if p.per_drive else "", "access": p.access, "note": p.note,
+        "repeat": repeat_of(p) or "", "access": p.access, "note": p.note,
         "when": "; ".join(f"{code} = {shown}" for code, shown in p.when.items()), "at_least": p.at_least, "at_most": p.at_most,
         "shown_unit": p.shown_unit, **{name: "yes" if getattr(p, name) else "" for name in _YES},
     }  # fmt: skip
@@ -95,7 +95,7 @@ def _row_of(p: Parameter) -> dict[str, str]:
 def _terminal_row(t: Terminals) -> dict[str, str]:
     return {
         "labels": ", ".join(t.labels), "name": t.name, "meaning": t.meaning, "cores": ", ".join(t.cores),
-        "unused": "" if t.unused is Unused.EMPTY else t.unused.value, "repeat": "relay" if t.per_relay else "drive" if t.per_drive else "", "note": t.note,
+        "unused": "" if t.unused is Unused.EMPTY else t.unused.value, "repeat": repeat_of(t) or "", "note": t.note,
     }  # fmt: skip
 
 
@@ -125,7 +125,7 @@ def profile_of(tables: Tables) -> tuple[Profile | None, tuple[Problem, ...]]:
 
 def _head(head: Mapping[str, str], problems: list[Problem]) -> dict[str, Any]:
     found: dict[str, Any] = {name: head.get(name, "").strip() for name in ("id", "name", "family", "about", "save_action", "save_shows", "resets")}
-    for name in ("relays", "drives"):
+    for name in ("relays", "drives", "pumps", "inputs"):
         found[name] = _whole(head.get(name, "") or "0", Part.HEAD, -1, name, problems)
     found["cautions"] = [line.strip() for line in head.get("cautions", "").splitlines() if line.strip()]
     found["wired"] = [word.strip() for word in head.get("wired", "").split(",") if word.strip()]
@@ -152,7 +152,8 @@ def _read(part: Part, number: int, row: Mapping[str, str], problems: list[Proble
     for name, text in cells.items():
         if name in CHOICES and text not in CHOICES[name]:
             problems.append(Problem(part, number, name, f"{text[:40]!r}; accepted: {', '.join(filter(None, CHOICES[name])) or 'nothing'}"))
-    found |= {"per_relay": cells["repeat"] == "relay", "per_drive": cells["repeat"] == "drive", "note": cells["note"], "name": cells["name"], "meaning": cells["meaning"]}
+    found |= {f"per_{repeat}": cells["repeat"] == repeat for repeat in Repeat}
+    found |= {"note": cells["note"], "name": cells["name"], "meaning": cells["meaning"]}
     if part is Part.TERMINALS:
         listed = {name: [word.strip() for word in cells[name].split(",") if word.strip()] for name in ("labels", "cores")}
         return {**found, **listed, "unused": cells["unused"] or Unused.EMPTY.value}

@@ -77,7 +77,7 @@ class WrongTest(unittest.TestCase):
             (1, "high", "lots", "'lots' is no number"), (1, "unit", "yards", "'yards'; accepted: level"), (3, "options", "4_20_ma", "pairs with = between"),
             (2, "meaning", "relay.{n}.of", "is no meaning that a kind of station knows"), (1, "default", "99", "is not a number from 0 to 20"),
             (1, "decimals", "-1", "is no whole number"), (0, "code", "f", "parameter codes stand twice: f"), (1, "base", "relay.{n}.off", "goes with no base"),
-            (1, "repeat", "pump", "'pump'; accepted: relay, drive"), (4, "high", "0.1", "is not a number from 0.1 to 0.1"), (3, "when", "zz = x", "there is no parameter 'zz' here"),
+            (1, "repeat", "pump", "it is repeated per pump, and this family has no pumps"), (4, "high", "0.1", "is not a number from 0.1 to 0.1"), (3, "when", "zz = x", "there is no parameter 'zz' here"),
         ):  # fmt: skip
             with self.subTest(column=column, text=text):
                 tables = ten_rows()

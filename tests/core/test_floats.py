@@ -6,13 +6,18 @@ from goodbalance.core.balance.proof import Verdict
 from goodbalance.core.control.alarms import Cause
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.rehearsal.events import Doing, Thing, among
+from goodbalance.core.sheets.entry_sheet import entry_sheet
+from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.names import Alarm, Harm, Role
 from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
 from goodbalance.core.stations.lift.survey.plausibility import plausibility
 from goodbalance.core.stations.lift.survey.sensing import Control
 from goodbalance.core.stations.lift.windows.reckon import reckon
+from goodbalance.exchange.profiles import shipped_profiles
 from tests.core.test_lift_bench import inflow
+from tests.read_backs import held
 from tests.stations import choices, survey
 
 LEVELS = {"low_cut_out": 0.4, "low_alarm": 0.6, "stop": 1.0, "start_1": 1.6, "start_2": 2.0, "high_alarm": 2.4}
@@ -192,6 +197,57 @@ class AtWorkTest(unittest.TestCase):
         down = TimedAction(0.0, "float_down", "start_1", 1.0)
         run = self.play(by_floats(2), 1.0, down, flow_m3s=0.006, until_s=3600.0)
         self.assertTrue(any(among(run.events, Thing.HARM, of=Harm.OVERFLOWS)))
+
+
+class ChosenFloatsTest(unittest.TestCase):
+    """Roles chosen one by one: three pumps with a float each, no stop float, and none that tells of high water."""
+
+    ROLES = {"float_stop": False, "float_start_2": True, "float_start_3": True, "float_high_alarm": False}
+
+    def station(self, by: str, pumps: int = 3, **roles: bool):
+        control = {"kind": "pump_controller", "level_by": by, "floats_are": "each", **{**self.ROLES, **roles}}
+        found = survey(control=control, pumping={"count": pumps})
+        return found.model_copy(update={"sensor": None}) if by == "floats" else found
+
+    def test_every_choice_that_makes_sense_goes_all_the_way_and_proves_itself(self) -> None:
+        for by in ("floats", "sensor_and_floats"):
+            for change in ({}, {"float_stop": True}, {"float_low_alarm": True, "float_stop": True, "float_high_alarm": True}, {"float_start_3": False}):
+                station = self.station(by, **change)
+                roles = station.control.float_roles(3)
+                plan = reckon(station, choices(), False)
+                hung = [setting.id for setting in plan.group("levels" if by == "floats" else "floats")]
+                self.assertEqual(hung, [role if by == "floats" else f"float_{role}" for role in roles])
+                failed = [each.proof.id for each in prove_on_bench(station, choices(), plan) if each.verdict is Verdict.FAILED]
+                self.assertEqual(failed, [], (by, roles))
+
+    def test_what_makes_no_sense_is_refused_in_words(self) -> None:
+        typed = {"control.level_by": "floats", "control.floats_are": "each", "pumping.count": 2}
+        for change, code in (
+            ({"float_start_1": False}, "floats_never_start"), ({"float_start_3": True}, "starts_with_a_gap"),
+            ({"float_start_2": True, "float_start_3": True}, "start_without_pump"), ({}, "float_roles"),
+        ):  # fmt: skip
+            codes = {finding.code for finding in plausibility(typed | {f"control.{role}": yes for role, yes in change.items()})}
+            self.assertIn(code, codes, change)
+        none = dict.fromkeys((f"control.float_{role}" for role in ("stop", "start_1", "high_alarm")), False)
+        self.assertIn("no_floats", {finding.code for finding in plausibility(typed | none)})
+
+    def test_a_device_must_be_told_what_no_table_says_and_a_wrong_telling_shows(self) -> None:
+        """Told that the float of the duty start ends too, it calls nobody: the proof of that float fails."""
+        station = self.station("sensor_and_floats", float_stop=True)
+        plan, wheel = reckon(station, choices(), False), shipped_profiles()["wrackline_wheel"]
+        self.assertFalse(station.control.has_usual_floats(3))
+        values = LIFT.keypad.values(station, choices(), plan, Display.METRES)
+        sheet = entry_sheet(wheel, values, LIFT.keypad.scale(station, wheel, Display.METRES))
+        self.assertEqual([sheet.row(f"cord {n}").shows for n in range(1, 5)], ["ends", "calls one", "calls two", "calls three"])
+        right = held(LIFT, station, choices(), sheet, {}, Display.METRES)
+        self.assertEqual([each.verdict for each in prove_on_bench(station, choices(), plan, right) if each.verdict is Verdict.FAILED], [])
+        wrong = held(LIFT, station, choices(), sheet, {"cord 2": "ends"}, Display.METRES)
+        failed = {each.proof.id for each in prove_on_bench(station, choices(), plan, wrong) if each.verdict is Verdict.FAILED}
+        self.assertIn("float_start_1", failed)
+        rows = tuple(row for row in wheel.parameter if row.code != "cord {n}")
+        counts_only = Profile(**{**{name: getattr(wheel, name) for name in Profile.model_fields}, "parameter": rows})
+        plain = entry_sheet(counts_only, values, LIFT.keypad.scale(station, wheel, Display.METRES))
+        self.assertIn("float.1.role", {each.about for each in held(LIFT, station, choices(), plain, {}, Display.METRES).uncarried if each.harm})
 
 
 class TopFloatTest(unittest.TestCase):

@@ -5,7 +5,7 @@ from functools import cached_property
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from goodbalance.core.sheets.terminals import Terminals
+from goodbalance.core.sheets.terminals import Repeat, Terminals, repeat_of
 
 
 class KeypadUnit(StrEnum):
@@ -67,7 +67,8 @@ class Parameter(_Open):
     """One parameter. `meaning` names what of ours it holds; empty where we have nothing to say.
 
     default, low and high are as the keypad shows them; for levels in metres, for pressures in pascal. `per_relay`
-    repeats the parameter for each relay, `per_drive` for each drive, with {n} in code, menu, name and meaning.
+    repeats the parameter for each relay, `per_drive` for each drive, `per_pump` and `per_input` for each of those, with {n} in code,
+    menu, name and meaning.
     default None: nobody knows what a new device shows. access: the level or code that opens its menu. read_only: read and
     never typed (hours, starts, software). when: shown only while other codes show these texts, one of several with | between. at_least, at_most: codes
     whose numbers it may not pass. only_stopped, restart: typed only while stopped; acts only after a restart.
@@ -98,6 +99,8 @@ class Parameter(_Open):
     shown_unit: str = Field(default="", max_length=20)
     per_relay: bool = False
     per_drive: bool = False
+    per_pump: bool = False
+    per_input: bool = False
     shared: bool = False  # typed into drive 1 and copied to the others
     note: str = Field(default="", max_length=200)
 
@@ -118,11 +121,14 @@ class Parameter(_Open):
             raise ValueError(f"low {self.low:g} and high {self.high:g} leave no range")
         if self.display_factor != 1.0 and not self.shown_unit:
             raise ValueError("display_factor is not 1: shown_unit must say what the display counts in")
+        repeat_of(self)
         return self
 
 
 class Profile(_Open):
-    """A controller family. wired: meanings it has no parameter for because it does them by its wiring, as the survey says."""
+    """drives, pumps and inputs: the most it has, for what repeats with them.
+
+    A controller family. wired: meanings it has no parameter for because it does them by its wiring, as the survey says."""
 
     id: str = Field(pattern=r"^[a-z0-9_]{1,40}$")
     name: str = Field(min_length=1, max_length=80)
@@ -130,6 +136,8 @@ class Profile(_Open):
     about: str = Field(default="", max_length=1000)
     relays: int = Field(ge=0, le=16)
     drives: int = Field(default=0, ge=0, le=8)
+    pumps: int = Field(default=0, ge=0, le=8)
+    inputs: int = Field(default=0, ge=0, le=16)
     steps: dict[Display, float]  # the step of the keypad in each unit it can show levels or pressures in
     decimals: dict[Display, int]
     save_action: str = Field(max_length=200)
@@ -143,6 +151,11 @@ class Profile(_Open):
 
     @model_validator(mode="after")
     def _holds_together(self) -> "Profile":
+        rows: tuple[Parameter | Terminals, ...] = (*self.parameter, *self.terminals)
+        for row in rows:
+            repeat = repeat_of(row)
+            if repeat is not None and not self.times(repeat):
+                raise ValueError(f"{getattr(row, 'code', row.name)}: it is repeated per {repeat}, and this family has no {repeat}s")
         written = self.entries()
         codes = [parameter.code for parameter in written]
         twice = sorted({code for code in codes if codes.count(code) > 1})
@@ -166,46 +179,50 @@ class Profile(_Open):
 
     def strip(self, pumps: int | None = None) -> tuple[Terminals, ...]:
         """Its groups of terminals as they follow each other, those per relay or drive written out; pumps as with entries."""
-        drives = self.drives if pumps is None else min(self.drives, pumps)
+        there = self.fitted(pumps)
         found: list[Terminals] = []
         for group in self.terminals:
-            times = self.relays if group.per_relay else drives if group.per_drive else 0
-            found += [group.numbered(number) for number in range(1, times + 1)] if group.per_relay or group.per_drive else [group]
+            repeat = repeat_of(group)
+            found += [group.numbered(number) for number in range(1, there.times(repeat) + 1)] if repeat else [group]
         return tuple(found)
+
+    def fitted(self, pumps: int | None) -> "Profile":
+        """The same with no more drives and pumps than the plan has."""
+        return self if pumps is None else self.model_copy(update={"drives": min(self.drives, pumps), "pumps": min(self.pumps, pumps)})
+
+    def times(self, repeat: Repeat | None) -> int:
+        """How often something is repeated; 0 where it stands once."""
+        return 0 if repeat is None else {Repeat.RELAY: self.relays, Repeat.DRIVE: self.drives, Repeat.PUMP: self.pumps, Repeat.INPUT: self.inputs}[repeat]
 
     def entries(self, pumps: int | None = None, beside: bool = False) -> tuple[Parameter, ...]:
         """Every parameter in keypad order, those per relay or drive written out. A run of them repeats as a block.
 
         pumps: no drive is listed for a pump that is not there. beside: a device set after the first names itself in its menu.
         """
-        drives = self.drives if pumps is None else min(self.drives, pumps)
-        key = drives, beside
+        there = self.fitted(pumps)
+        key = there.drives, there.pumps, beside
         if key not in self._written:
-            entries = self.model_copy(update={"drives": drives})._written_out()
+            entries = there._written_out()
             if beside:
                 entries = tuple(each.model_copy(update={"menu": f"{self.name}: {each.menu}"[:60]}) for each in entries)
             self._written[key] = entries
         return self._written[key]
 
     @cached_property
-    def _written(self) -> dict[tuple[int, bool], tuple[Parameter, ...]]:
+    def _written(self) -> dict[tuple[int, int, bool], tuple[Parameter, ...]]:
         return {}  # a profile never changes: written out once for each number of drives
 
     def _written_out(self) -> tuple[Parameter, ...]:
         found: list[Parameter] = []
         block: list[Parameter] = []
         for parameter in (*self.parameter, None):
-            if block and (parameter is None or self._times(parameter) != self._times(block[0])):
-                for number in range(1, self._times(block[0]) + 1):
+            if block and (parameter is None or repeat_of(parameter) != repeat_of(block[0])):
+                for number in range(1, self.times(repeat_of(block[0])) + 1):
                     found += [_numbered(each, number) for each in block]
                 block = []
             if parameter is not None:
-                (block if self._times(parameter) else found).append(parameter)
+                (block if repeat_of(parameter) else found).append(parameter)
         return tuple(found)
-
-    def _times(self, parameter: Parameter) -> int:
-        """How often a parameter is repeated; 0 where it stands once."""
-        return self.relays if parameter.per_relay else self.drives if parameter.per_drive else 0
 
 
 def _numbered(parameter: Parameter, number: int) -> Parameter:

@@ -1,6 +1,7 @@
 """Terminals of a device as its family has them: what each group is called, what of ours leads there, which core goes where."""
 
 from enum import StrEnum
+from typing import Protocol
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -12,12 +13,49 @@ class Unused(StrEnum):
     JUMPER = "jumper"  # a contact that permits: closed = may run
 
 
+class Repeat(StrEnum):
+    """What a row or a group of terminals is repeated for."""
+
+    RELAY = "relay"
+    DRIVE = "drive"
+    PUMP = "pump"
+    INPUT = "input"
+
+
+class Repeated(Protocol):
+    """Something that says what it is repeated for."""
+
+    @property
+    def per_relay(self) -> bool:
+        """For each relay."""
+
+    @property
+    def per_drive(self) -> bool:
+        """For each drive."""
+
+    @property
+    def per_pump(self) -> bool:
+        """For each pump."""
+
+    @property
+    def per_input(self) -> bool:
+        """For each input: of a float, a sensor, a contact."""
+
+
+def repeat_of(row: Repeated) -> Repeat | None:
+    """What it is repeated for; None where it stands once. Raises ValueError where that is said twice."""
+    found = [repeat for repeat in Repeat if getattr(row, f"per_{repeat}")]
+    if len(found) > 1:
+        raise ValueError(f"it is repeated per {' and per '.join(found)}: one of them only")
+    return found[0] if found else None
+
+
 class Terminals(BaseModel):
     """A group of neighbouring terminals that belong together: a supply, a motor, a loop, a contact.
 
     labels: as printed beside them. cores: what each of them takes, for example L, N, PE; empty where the two ends are alike.
     meaning: which wires of ours lead there; empty where we have nothing to say. unused: what must be there without any.
-    per_relay and per_drive repeat the group, {n} in labels, name and meaning.
+    per_relay, per_drive, per_pump and per_input repeat the group, {n} in labels, name and meaning.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
@@ -29,6 +67,8 @@ class Terminals(BaseModel):
     unused: Unused = Unused.EMPTY
     per_relay: bool = False
     per_drive: bool = False
+    per_pump: bool = False
+    per_input: bool = False
     note: str = Field(default="", max_length=200)
 
     @model_validator(mode="after")
@@ -41,8 +81,7 @@ class Terminals(BaseModel):
         for text in self.cores:
             if not 1 <= len(text) <= 12:
                 raise ValueError(f"core {text!r} is not 1 to 12 letters long")
-        if self.per_relay and self.per_drive:
-            raise ValueError("terminals are repeated per relay or per drive, not both")
+        repeat_of(self)
         return self
 
     @property

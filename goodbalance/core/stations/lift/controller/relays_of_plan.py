@@ -61,14 +61,17 @@ def floats_of(survey: LiftSurvey, plan: Plan) -> tuple[LevelRelay, ...]:
     swing_m, found = survey.control.swing_m, []
     for setting in plan.group("floats"):
         role = role_of(setting.id)
-        if role == Role.STOP:
-            found.append(_permit(role, setting.label, setting.value, swing_m, OnFailure.RELEASE))
-        elif role == Role.LOW_ALARM:
-            found.append(_alarm(role, setting.label, setting.value, swing_m, OnFailure.RELEASE, False))
-        else:
-            height_m = setting.value
-            found.append(LevelRelay(role, setting.label, height_m, height_m - swing_m, OnFailure.RELEASE))
+        found.append(float_of(role, setting.label, setting.value, swing_m))
     return tuple(found)
+
+
+def float_of(role: str, label: str, height_m: float, swing_m: float) -> LevelRelay:
+    """A float of that role at that height. [m]"""
+    if role == Role.STOP:
+        return _permit(role, label, height_m, swing_m, OnFailure.RELEASE)
+    if role == Role.LOW_ALARM:
+        return _alarm(role, label, height_m, swing_m, OnFailure.RELEASE, False)
+    return LevelRelay(role, label, height_m, height_m - swing_m, OnFailure.RELEASE)
 
 
 def _permit(role: str, label: str, level_m: float, gap_m: float, on_failure: OnFailure) -> LevelRelay:

@@ -37,6 +37,8 @@ FLOAT_DOES = {
         "The duty pump starts and runs on until the stop.",
     ),
     Role.START_2: ("With the sensor out and the duty pump running, lift this float.", "The assist joins."),
+    Role.START_3: ("With the sensor out and two pumps running, lift this float.", "The third pump joins."),
+    Role.START_4: ("With the sensor out and three pumps running, lift this float.", "The fourth pump joins."),
     Role.HIGH_ALARM: (
         "Lift this float by its cable.",
         "The high alarm comes and every pump in AUTO starts, one gap apart.",

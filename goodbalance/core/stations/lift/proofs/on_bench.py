@@ -276,13 +276,13 @@ class _Scenes:
             return Scene(
                 "start float up, sensor out", at_m, (flow, out, lift), 20.0 + wait_s
             ), lambda run: len(running_at_end(run)) == 1
-        if role is Role.START_2:
-            flow = TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(2, self.start_m) * 0.9)
-            second = TimedAction(20.0 + self.gap_s, FloatFault.UP, role, 1.0)
-            both = min(2, len(self.hyd.called(2)))
-            return Scene(
-                "assist float up", at_m, (flow, out, lift, second), 20.0 + 2.0 * wait_s
-            ), lambda run: len(running_at_end(run)) == both
+        if role.is_start:
+            calls = role.call
+            flow = TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(calls, self.start_m) * 0.9)
+            others = tuple(TimedAction(20.0 + n * self.gap_s, FloatFault.UP, STARTS[n], 1.0) for n in range(1, calls))
+            called = min(calls, len(self.hyd.called(calls)))
+            until_s = 20.0 + calls * (wait_s + self.gap_s)
+            return Scene(f"float of call {calls} up", at_m, (flow, out, lift, *others), until_s), lambda run: len(running_at_end(run)) == called
         if role is Role.STOP:
             down_s = 20.0 + wait_s
             rest = self.plan.value(S.STOP_DELAY, 0.0) + self.plan.value(S.LEAST_RUN, 0.0) + 5.0

@@ -21,10 +21,11 @@ from goodbalance.core.stations.lift.controller.program import (
     level_without,
     program_of,
 )
+from goodbalance.core.stations.lift.controller.relays_of_plan import float_of
 from goodbalance.core.stations.lift.names import Role
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import SIGNALS, hydraulics
-from goodbalance.core.stations.lift.sheet.keypad import keypad_values
+from goodbalance.core.stations.lift.sheet.keypad import USUAL, keypad_values
 from goodbalance.core.stations.lift.survey.choices import (
     AlarmRelay,
     AlarmReset,
@@ -67,11 +68,15 @@ OUTSIDE = Function(
     "When the outside speed signal is lost", ("drives.outside_lost", "drive.1.outside_lost"), OutsideLost.LEAST.value,
     "Without the signal the pumps turn at their least speed: in a storm the well fills.",
 )  # fmt: skip
+ROLES = Function(
+    "What each float is there for", tuple(f"float.{number}.role" for number in range(1, 8)), USUAL,
+    "The device takes the floats for the usual ones, from the floor up: one that starts may stop, and none may tell of high water.",
+)  # fmt: skip
 SILENT: dict[str, str] = {
     Role.LOW_ALARM: "Nobody is told that the well runs low.", Role.HIGH_ALARM: "Nobody is told that the water rises: it floods unseen.",
     Role.LOW_CUT_OUT: "Nothing but the stop keeps the pumps from running dry.",
 }  # fmt: skip
-_ALL = (TURN, CLOCK, RESET, RELAY, PHASE, LOW_WATER, SEAL, LOST, PACE, OUTSIDE)
+_ALL = (TURN, CLOCK, RESET, RELAY, PHASE, LOW_WATER, SEAL, LOST, PACE, OUTSIDE, ROLES)
 
 
 def held(survey: LiftSurvey, choices: LiftChoices, device: DeviceValues, display: Display) -> Held[LiftProgram]:
@@ -124,7 +129,20 @@ class _Told(Told):
         if LOW_WATER.meanings[0] in self.wanted:
             told = self.word(LOW_WATER)
             program = replace(program, low_float=next((each for each in LowFloat if each == told), program.low_float))
-        return replace(program, relays=relays, sensor=self._input(program.sensor), takes_over=takes_over, output=self._output(program.output))
+        if program.alone:
+            relays = self._floats(relays)
+        return replace(
+            program, relays=relays, floats=self._floats(program.floats), sensor=self._input(program.sensor), takes_over=takes_over,
+            output=self._output(program.output),
+        )  # fmt: skip
+
+    def _floats(self, floats: tuple[LevelRelay, ...]) -> tuple[LevelRelay, ...]:
+        """Each float as the device takes it, from the floor up: hung where it hangs, and taken for what it was told."""
+        swing_m, found = self.survey.control.swing_m, []
+        for number, each in enumerate(floats, 1):
+            told = self.device.by_meaning.get(f"float.{number}.role", USUAL)
+            found.append(each if told in (USUAL, each.role) else float_of(str(told), each.label, each.level_m, swing_m))
+        return tuple(found)
 
     def _survey(self) -> LiftSurvey:
         control = self.survey.control

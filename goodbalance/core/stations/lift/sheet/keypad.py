@@ -23,6 +23,7 @@ from goodbalance.core.stations.lift.windows.reckon import reckon
 
 RELAYS, CONTROLLER, PANEL, DRIVE, CORDS = "relay level controller", "pump controller", "float panel", "lift drive", "hung floats"
 EYE = "look-down sensor"
+USUAL = "usual"  # of a float: as the usual table has it, by the number of floats
 
 
 _OWN = (
@@ -31,7 +32,7 @@ _OWN = (
     *(f"relay.{{n}}.{name}" for name in ("function", "on", "off", "level", "gap", "turns", "contact", "on_failure")),
     *(f"relays.{name}" for name in (S.CALL_DELAY, S.START_GAP, S.FEEDBACK_LOST, "alternation", "clock_period")),
     *(f"pumps.{name}" for name in ("count", "on_failure", "standby", "first_group", "first_rests", "alternation", "stops", "clock_period")),
-    "level.source", "alarm.relay", "alarm.reset", "inputs.phase", "inputs.seal", "inputs.low_float", "floats.count", "floats.lowest", "drives.mode", "drives.outside_lost",
+    "level.source", "alarm.relay", "alarm.reset", "inputs.phase", "inputs.seal", "inputs.low_float", "float.{n}.role", "floats.count", "floats.lowest", "drives.mode", "drives.outside_lost",
     *(f"echo.{name}" for name in ("zero_level", "full_level", "zero_distance", "full_distance", "blanking", "lost", "lost_delay")),
     *(f"drive.{{n}}.{name}" for name in ("address", "voltage", "current", "power", "rated_hz", "decides", "count", "pair_start", "pair_stop", "mode", "outside_lost")),
 )  # fmt: skip
@@ -186,6 +187,9 @@ def _sharing_values(survey: LiftSurvey, choices: LiftChoices) -> dict[str, Keypa
     if control.has_floats:
         roles = control.float_roles(pumping.duty_count)
         values["floats.count"] = KeypadValue(float(len(roles)), "floats of the survey")
+        own = not control.has_usual_floats(pumping.duty_count)
+        for number, role in enumerate(roles, 1):
+            values[f"float.{number}.role"] = KeypadValue(role if own else USUAL, "chosen in the survey" if own else "the usual table says it")
         values["floats.lowest"] = KeypadValue(Role.LOW_ALARM if roles[0] == Role.LOW_ALARM else Role.STOP, "from the survey")
     return values
 

@@ -1,6 +1,6 @@
 """What does not fit together in a survey, while it is still being written: each finding stands beside its field."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from goodbalance.core.balance.plan import Finding, Severity
@@ -10,11 +10,14 @@ from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.pumps import HeadCurve
 from goodbalance.core.physics.water import head_of_pressure_m
 from goodbalance.core.stations.lift.survey.level_sensor import spanned_m
-from goodbalance.core.stations.lift.survey.sensing import MAX_PUMPS, ControlKind, LevelBy, float_roles
+from goodbalance.core.stations.lift.survey.sensing import FREE, MAX_PUMPS, ControlKind, FloatsAre, LevelBy, float_roles
 from goodbalance.core.stations.lift.survey.survey import CURVE_ROWS, HOURS, TABLE_ROWS
 from goodbalance.core.stations.shared.facts import standby_alone
 
-FLOAT_NAMES = {"low_alarm": "low alarm", "stop": "stop", "start_1": "duty start", "start_2": "assist start", "high_alarm": "high alarm"}
+FLOAT_NAMES = {
+    "low_alarm": "low alarm", "stop": "stop", "start_1": "duty start", "start_2": "assist start", "start_3": "third start",
+    "start_4": "fourth start", "high_alarm": "high alarm",
+}  # fmt: skip
 RESIDUAL_SHARE = 0.06  # a typed point further from the fitted curve than this share of shut-off head is questioned
 LARGE_OFFSET_M = 0.3  # a field offset beyond this hides a fault
 HOURS_SHARE = 0.10  # how far the hours may average off the mean inflow
@@ -154,11 +157,35 @@ def _floats(values: Mapping[str, Any]) -> list[Finding]:
         return []
     count = int(values.get("pumping.count", 2))
     duty = count - 1 if values.get("pumping.standby") and count > 1 else count
+    if values.get("control.floats_are") == FloatsAre.EACH:
+        usual_yes = ("stop", "start_1", "high_alarm")
+        chosen = [role for role in FREE if values.get(f"control.float_{role}", role in usual_yes)]
+        return _chosen_floats(chosen, by == LevelBy.FLOATS, duty)
     told = (str(values.get(f"control.{name}", usual)) for name, usual in (("lowest_float", "stop"), ("top_float", "high_alarm")))
     lowest, top = told
     roles = float_roles(by, lowest, top, int(values.get("control.floats", 2)), duty)
+    return [_float_table(roles)]
+
+
+def _float_table(roles: Sequence[str]) -> Finding:
     table = ", ".join(f"{number} {FLOAT_NAMES[role]}" for number, role in enumerate(roles, 1))
-    return [Finding("float_roles", Severity.NOTE, "control.floats", f"The floats, from the floor up: {table}.")]
+    return Finding("float_roles", Severity.NOTE, "control.floats", f"The floats, from the floor up: {table}.")
+
+
+def _chosen_floats(roles: list[str], alone: bool, duty: int) -> list[Finding]:
+    """What is wrong with roles that somebody has chosen one by one."""
+    starts = [role for role in roles if role.startswith("start_")]
+    if not roles:
+        return [Finding("no_floats", Severity.STOP, "control.floats_are", "No float is chosen: choose at least one, or say that there are none.")]
+    if alone and not starts:
+        return [Finding("floats_never_start", Severity.STOP, "control.float_start_1", "Floats alone run this station, and none of them starts a pump.")]
+    if starts != [f"start_{number}" for number in range(1, len(starts) + 1)]:
+        text = "A later start has a float and one before it has none: calls come one after the other, from the duty start up."
+        return [Finding("starts_with_a_gap", Severity.STOP, "control.float_start_1", text)]
+    if len(starts) > duty:
+        text = "There are more start floats than pumps that share the work: the highest would call nobody."
+        return [Finding("start_without_pump", Severity.STOP, f"control.float_{starts[-1]}", text)]
+    return [_float_table(roles)]
 
 
 def _spanned_m(values: Mapping[str, Any]) -> tuple[float, float] | None:

@@ -34,6 +34,13 @@ class LowestFloat(StrEnum):
     LOW_ALARM = "low_alarm"
 
 
+class FloatsAre(StrEnum):
+    """How it is said what each float is there for: by the usual table, or one by one."""
+
+    USUAL = "usual"
+    EACH = "each"
+
+
 class TopFloat(StrEnum):
     """What the highest float is there for."""
 
@@ -83,6 +90,9 @@ _BEHIND_A_SENSOR = {
 }
 _ONE_PUMP = (_LOW, "stop", "start_1", _HIGH)
 _FLOATS = (("control.level_by", ("sensor_and_floats", "floats")),)
+_USUAL = (*_FLOATS, ("control.floats_are", ("usual",)))
+_EACH = (*_FLOATS, ("control.floats_are", ("each",)))
+FREE = (_LOW, "stop", "start_1", "start_2", "start_3", "start_4", _HIGH)  # what a float may be, from the floor up
 
 
 class Control(Facts):
@@ -108,7 +118,21 @@ class Control(Facts):
         },
         default=LevelBy.SENSOR,
     )
-    floats: int = fact("Floats", Q.COUNT, 1, MAX_FLOATS, default=2, only_if=_FLOATS)
+    floats_are: FloatsAre = choice(
+        "What each float is there for",
+        FloatsAre,
+        {"usual": "By the usual table, from their number (default)", "each": "Chosen one by one, as they hang or shall hang"},
+        default=FloatsAre.USUAL,
+        only_if=_FLOATS,
+    )
+    floats: int = fact("Floats", Q.COUNT, 1, MAX_FLOATS, default=2, only_if=_USUAL)
+    float_low_alarm: bool = yes_no("A float is the low alarm", default=False, only_if=_EACH)
+    float_stop: bool = yes_no("A float is the stop", default=True, only_if=_EACH, hint="without one the pumps stop by time")
+    float_start_1: bool = yes_no("A float is the duty start", default=True, only_if=_EACH)
+    float_start_2: bool = yes_no("A float is the assist start", default=False, only_if=(*_EACH, ("pumping.count", ("2", "3", "4"))))
+    float_start_3: bool = yes_no("A float is the third start", default=False, only_if=(*_EACH, ("pumping.count", ("3", "4"))))
+    float_start_4: bool = yes_no("A float is the fourth start", default=False, only_if=(*_EACH, ("pumping.count", ("4",))))
+    float_high_alarm: bool = yes_no("A float is the high alarm", default=True, only_if=_EACH, hint="behind a sensor it calls every pump too")
     lowest_float: LowestFloat = choice(
         "The lowest float is",
         LowestFloat,
@@ -117,7 +141,7 @@ class Control(Facts):
             "low_alarm": "a low alarm only: pumps stop by time, or at the float above",
         },
         default=LowestFloat.STOP,
-        only_if=_FLOATS,
+        only_if=_USUAL,
     )
     top_float: TopFloat = choice(
         "The highest float is",
@@ -127,7 +151,7 @@ class Control(Facts):
             "start": "one more start: the next pump, and nobody is told by a float",
         },
         default=TopFloat.HIGH_ALARM,
-        only_if=_FLOATS,
+        only_if=_USUAL,
     )
     swing_m: float = fact(
         "Swing of a float", Q.LEVEL, 0.01, 1.0, usual=(0.03, 0.3), default=0.10, only_if=_FLOATS,
@@ -139,6 +163,12 @@ class Control(Facts):
     )  # fmt: skip
     phase_monitor: bool = yes_no("Phase monitor fitted", default=False)
     seal_probes: bool = yes_no("Seal probes fitted in the pumps", default=False)
+
+    def has_usual_floats(self, pump_count: int) -> bool:
+        """Whether the usual table gives the same roles to as many floats, so that a device that knows it only needs their number."""
+        roles = self.float_roles(pump_count)
+        ways = ((low, top) for low in LowestFloat for top in TopFloat)
+        return len(roles) <= MAX_FLOATS and any(float_roles(self.level_by, low, top, len(roles), pump_count) == roles for low, top in ways)
 
     @property
     def has_sensor(self) -> bool:
@@ -157,6 +187,8 @@ class Control(Facts):
         """
         if not self.has_floats:
             return ()
+        if self.floats_are is FloatsAre.EACH:
+            return tuple(role for role in FREE if getattr(self, f"float_{role}"))
         return float_roles(self.level_by, self.lowest_float, self.top_float, self.floats, pump_count)
 
 
