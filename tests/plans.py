@@ -112,6 +112,8 @@ def plans() -> Iterator[tuple[str, Plan]]:
         yield f"booster, {kind}", boosters.plan_of(control={"kind": kind, **SWITCHES}, vessel={"volume_m3": 0.8})
     lifted = {"kind": "suction_lift", "pump_m": 3.0, "water_low_m": 1.0, "water_high_m": 1.5, "loss_pa": 5e3}
     yield "booster, suction lift", boosters.plan_of(supply=lifted, control={"suction_by": "sensor"})
+    asked = {"outside": "link", "outside_zero_pa": 1e5, "outside_full_pa": 8e5, "direct_keys": True}
+    yield "booster, asked from outside and by its keys", boosters.plan_of(control=asked)
     yield "booster, one pump", boosters.plan_of(pumping={"count": 1})
     yield "booster, one pump, on off", boosters.plan_of(control={"kind": "on_off"}, vessel={"volume_m3": 0.8}, pumping={"count": 1})
     yield "aquarium", typed(BOOSTER, AQUARIUM, AQUARIUM_CHOICES)

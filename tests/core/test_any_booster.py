@@ -47,8 +47,14 @@ BY_WATER = (
 any_control = st.fixed_dictionaries(
     {
         "control.kind": st.sampled_from(["constant", "on_off", "flow_stop", "fixed"]),
-        "control.device": st.sampled_from(["motor_mounted", "wall_drive"]),
+        "control.device": st.sampled_from(["motor_mounted", "wall_drive", "panel_regulator"]),
         "control.flow_switch": st.sampled_from(["yes", "no"]),
+        "control.outside": st.sampled_from(["none", "signal", "link"]),
+        "control.outside_zero_pa": st.sampled_from(["0", "1.5"]),
+        "control.outside_full_pa": st.sampled_from(["4", "9"]),
+        "control.local_remote": st.sampled_from(["yes", "no"]),
+        "control.run_contact": st.sampled_from(["yes", "no"]),
+        "control.direct_keys": st.sampled_from(["yes", "no"]),
         "control.suction_by": st.sampled_from(["sensor", "switch", "none"]),
         "control.phase_monitor": st.sampled_from(["yes", "no"]),
         "supply.kind": st.sampled_from(["flooded", "town_main", "suction_lift"]),
@@ -72,6 +78,7 @@ any_schools = st.fixed_dictionaries(
         "tuning": st.sampled_from(["simc", "lambda", "amigo"]),
         "tank": st.sampled_from(["starts", "least_run"]),
         "sensor_failure": st.sampled_from(["stop_all", "run_duty"]),
+        "outside_lost": st.sampled_from(["local", "hold"]),
         "suction_reset": st.sampled_from(["automatic", "by_hand"]),
     }
 )

@@ -39,7 +39,7 @@ class DevicesTest(WebTest):
     def test_all_that_stands_as_listed_is_read_back_under_one_name(self) -> None:
         path = self.station(ROUND_WELL)
         page = self.ada.get(f"{path}/enter").text
-        for words in ("Type these 26, in this order", "Check these 7: the plan relies on what a new device shows", "22 are not used by this plan"):
+        for words in ("Type these 26, in this order", "Check these 7: the plan relies on what a new device shows", "24 are not used by this plan"):
             self.assertIn(words, page)
         for kind, words in (("check", "7 of 33 read back"), ("change", "not yet stored")):
             self.assertIn(words, self.ada.form(f"{path}/read-all", kind=kind, save_key=key()).text)

@@ -11,6 +11,12 @@ class SettingId(StrEnum):
     NIGHT_PRESSURE = "night_pressure"
     REMOTE_PRESSURE = "remote_pressure"
     EMERGENCY_PRESSURE = "emergency_pressure"
+    SCHEDULE_1 = "schedule_1"
+    SCHEDULE_2 = "schedule_2"
+    SCHEDULE_3 = "schedule_3"
+    SCHEDULE_4 = "schedule_4"
+    LOWEST_SET = "lowest_set"
+    HIGHEST_SET = "highest_set"
     RESTART = "restart"
     BOOST = "boost"
     CUT_IN = "cut_in"
@@ -46,6 +52,9 @@ class SettingId(StrEnum):
     FILTER = "filter"
     GAIN = "gain"
     RESET_TIME = "reset_time"
+
+
+SCHEDULED = (SettingId.SCHEDULE_1, SettingId.SCHEDULE_2, SettingId.SCHEDULE_3, SettingId.SCHEDULE_4)
 
 
 class Mode(StrEnum):
@@ -102,6 +111,13 @@ class Act(StrEnum):
     NIGHT = "night"
     CLOCK = "clock"
     DRAIN = "drain"
+    OUTSIDE = "outside"
+    REMOTE = "remote"
+    RUN = "run"
+    KEYS = "keys"
+    WEEK = "week"
+    LOOP = "loop"
+    LOOP_SPEED = "loop_speed"
     SILENCE = "silence"
     RESET = "reset"
 
@@ -120,6 +136,7 @@ class SetFault(StrEnum):
     BURST = "burst"
     PHASE = "phase"
     SUCTION_WIRE = "suction_wire"
+    OUTSIDE_LOST = "outside_lost"
 
 
 class PumpFault(StrEnum):
@@ -203,4 +220,12 @@ class Check(StrEnum):
     SLOW_FILL = "slow_fill"
     PHASE = "phase"
     POWER_RETURN = "power_return"
+    SCHEDULE = "schedule"
+    LOWEST_SET = "lowest_set"
+    HIGHEST_SET = "highest_set"
+    OUTSIDE = "outside"
+    OUTSIDE_LOST = "outside_lost"
+    LOCAL = "local"
+    RUN_CONTACT = "run_contact"
+    LOOP = "loop"
     ALTERNATION = "alternation"

@@ -20,6 +20,7 @@ _SET_FAULTS = {
     SetFault.WATERLOGGED: ("The tank is waterlogged: its gas is gone", "The tank has its gas again"),
     SetFault.BURST: ("A pipe bursts", "The burst is closed"),
     SetFault.PHASE: ("One phase of the supply is lost", "All phases are back"),
+    SetFault.OUTSIDE_LOST: ("Nobody outside is heard any more", "The outside is heard again"),
     SetFault.SUCTION_WIRE: ("A wire of the suction sensor or switch is off", "The wire of the suction is back"),
 }
 _PUMP_FAULTS = {
@@ -33,6 +34,10 @@ _ACTS = {
     Act.POWER: ("Power back", "Power lost"),
     Act.GENERATOR: ("The generator carries the set", "Back on the mains"),
     Act.NIGHT: ("The clock comes to night", "The clock comes to day"),
+    Act.REMOTE: ("Switched to remote", "Switched to local"),
+    Act.RUN: ("The outside run contact closes", "The outside run contact opens"),
+    Act.WEEK: ("The week's clock counts again", "The week's clock is put off"),
+    Act.LOOP: ("The loop is back in auto", "The loop is put by: speed by hand"),
     Act.DRAIN: ("Pipes and tank drained", "Pipes and tank drained"),
     Act.SILENCE: ("Sounder silenced", "Sounder silenced"),
     Act.RESET: ("Reset pressed", "Reset pressed"),
@@ -41,6 +46,9 @@ _AMOUNTS = {  # text, the symbol in it, and its quantity
     Act.OUTLETS: ("Outlets open for {share} of the design flow", "share", Q.PERCENT),
     Act.SUCTION: ("Supply pressure set to {p}", "p", Q.PRESSURE),
     Act.HAND_SPEED: ("Speed in HAND set to {n}", "n", Q.PERCENT),
+    Act.OUTSIDE: ("The outside asks with {share} of its span", "share", Q.PERCENT),
+    Act.KEYS: ("The keys ask for {p}", "p", Q.PRESSURE),
+    Act.LOOP_SPEED: ("Speed of the loop by hand: {n}", "n", Q.PERCENT),
     Act.CLOCK: ("The clock is set on by {t}", "t", Q.DURATION),
 }
 _MODES = {

@@ -3,12 +3,17 @@
 from typing import Any
 
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, show
+from goodbalance.core.stations.booster.controller.set_value import Asks
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
-from goodbalance.core.stations.booster.survey.control import ControlKind, SuctionBy
+from goodbalance.core.stations.booster.survey.control import ControlKind, OutsideSet, SuctionBy
 from goodbalance.core.stations.shared.facts import turn_by_clock
 from goodbalance.web.bench_views import PHASE, POWER, SENSOR, buttons, presets, pumps, unit_of
 from goodbalance.web.work import Work
 
+WHOSE = {
+    Asks.SCHEDULE: "by the week's clock", Asks.KEYS: "by its keys", Asks.OUTSIDE: "asked from outside", Asks.HELD: "last asked from outside",
+    Asks.LOST: "its own, nobody outside heard",
+}  # fmt: skip
 PUMP_BUTTONS = (
     ("trip", "trips"), ("air", "air-bound"), ("check_valve", "check valve leaks"), ("shut", "valve closed"), ("backwards", "wrong way"),
 )  # fmt: skip
@@ -57,6 +62,7 @@ def view(work: Work) -> dict[str, Any]:
                 "presets": [],
             }
         )
+    knobs += _asking_knobs(bench, units)
     toggles = [{"kind": "night", "words": "night"}] if numbers.night_pressure is not None else []
     if survey.motor.generator:
         toggles.append({"kind": "generator", "words": "on the generator"})
@@ -81,6 +87,36 @@ def view(work: Work) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def _asking_knobs(bench: Any, units: UnitSystem) -> list[dict[str, Any]]:
+    """What keys and the outside ask for, and the speed of a loop by hand."""
+    logic, pressure, share = bench.logic, unit_of(Quantity.PRESSURE, units), unit_of(Quantity.PERCENT, units)
+    asking, n, found = logic.numbers.asking, logic.numbers, []
+    if asking.outside is not OutsideSet.NONE:
+        found.append({"kind": "outside", "label": "Asked from outside", "low": 0.0, "high": 1.0, "value": bench.outside, "unit": share, "presets": []})
+    if asking.keys:
+        found.append({"kind": "keys", "label": "Keys ask for", "low": 0.0, "high": 1.2 * n.highest_set, "value": n.set_pressure, "unit": pressure, "presets": []})
+    if n.driven and n.kind is ControlKind.CONSTANT:
+        found.append({"kind": "loop_speed", "label": "Loop by hand, speed", "low": 0.0, "high": 1.0, "value": 0.8, "unit": share, "presets": []})
+    return found
+
+
+def _asking_breaks(numbers: Any) -> list[dict[str, Any]]:
+    """Local and remote, the run contact, the week's clock, the loop by hand: switched, or lost."""
+    asking, found = numbers.asking, []
+    outside = [{"kind": "outside_lost", "words": "not heard", "target": "", "broken": 1, "mended": 0}] if asking.outside is not OutsideSet.NONE else []
+    if asking.local_remote:
+        outside.append({"kind": "remote", "words": "switched to local", "target": "", "broken": 0, "mended": 1})
+    if asking.run_contact:
+        outside.append({"kind": "run", "words": "run contact open", "target": "", "broken": 0, "mended": 1})
+    if outside:
+        found.append({"name": "Outside", "buttons": outside})
+    if asking.lines:
+        found.append({"name": "Week's clock", "buttons": [{"kind": "week", "words": "put off", "target": "", "broken": 0, "mended": 1}]})
+    if numbers.driven and numbers.kind is ControlKind.CONSTANT:
+        found.append({"name": "Loop", "buttons": [{"kind": "loop", "words": "by hand", "target": "", "broken": 0, "mended": 1}]})
+    return found
+
+
 def _clock_acts(work: Work) -> list[dict[str, Any]]:
     """The clock set on by the period after which the turn passes, where it does."""
     if not turn_by_clock(work.survey.pumping.duty_count, work.choices.schools.alternation, 0.0):
@@ -102,6 +138,7 @@ def _breaks(work: Work, bench: Any) -> list[dict[str, Any]]:
     parts = [("burst", "burst")] + ([("waterlogged", "tank waterlogged")] if survey.vessel.volume_m3 > 0.0 else [])
     groups.append(buttons("Pipes", parts))
     groups += [buttons(f"Pump {pump}", PUMP_BUTTONS, str(pump)) for pump in range(1, survey.pumping.count + 1)]
+    groups += _asking_breaks(bench.logic.numbers)
     return [*groups, {"name": "Mains", "buttons": [POWER, PHASE]}]
 
 
@@ -113,6 +150,11 @@ def totals(bench: Any, work: Work) -> list[dict[str, str]]:
     if bench.lowest_pa <= bench.highest_pa:
         low, high = (show(pa, Quantity.PRESSURE, units) for pa in (bench.lowest_pa, bench.highest_pa))
         found.append({"name": "Since you acted", "text": f"{low} to {high}"})
+    if logic.numbers.kind is ControlKind.CONSTANT:
+        in_force_pa, who = logic.in_force()
+        found.append({"name": "Set value", "text": show(logic.numbers.set_pressure, Quantity.PRESSURE, units)})
+        if who is not Asks.OWN:
+            found.append({"name": "In force", "text": f"{show(in_force_pa, Quantity.PRESSURE, units)}, {WHOSE[who]}"})
     found += pumps(bench)
     found += [
         {"name": "Suction", "text": show(plant.inlet_pa, Quantity.PRESSURE, units)},

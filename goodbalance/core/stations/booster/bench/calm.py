@@ -9,7 +9,8 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from goodbalance.core.stations.booster.controller.logic import BOOST_LIMIT_S, DAY_S, BoosterLogic
+from goodbalance.core.stations.booster.controller.logic import BOOST_LIMIT_S, BoosterLogic
+from goodbalance.core.stations.booster.controller.regulator import DAY_S
 from goodbalance.core.stations.booster.controller.stops import AIR_SHARE, BACK_DELAY_S, FAILURE_DELAY_S, NEAR_FULL, Seen
 from goodbalance.core.stations.booster.names import Mode, SetFault, Wait
 from goodbalance.core.stations.booster.plant.faults import BoosterFaults
@@ -90,6 +91,9 @@ def timers_left_s(logic: BoosterLogic, now_s: float) -> float:
     for hour in (n.night_from_h, n.night_to_h):
         if hour is not None:
             left_s.append((hour * 3600.0 - logic.clock_s - now_s) % DAY_S)
+    for line in n.asking.lines:
+        begins = (day * DAY_S + line.from_h * 3600.0 for day in line.days.numbers)
+        left_s.append(min((at_s - logic.clock_s - now_s) % (7.0 * DAY_S) for at_s in begins))
     left_s += [starts[0] + 3600.0 - now_s for starts in logic.started_s if starts]
     return min(left_s)
 

@@ -91,6 +91,11 @@ def running_at_end(run: BoosterRun) -> tuple[int, ...]:
     return run.bench.running
 
 
+def in_force_at_end(run: BoosterRun) -> float:
+    """The set pressure in force at the end of the run. [Pa]"""
+    return run.bench.logic.in_force()[0]
+
+
 def pressure_at_end(run: BoosterRun) -> float | None:
     """Middle of the pressures of the last forty seconds, each by how long it lasted, so that a short stop does not count. [Pa]"""
     place, since_s = _column(run, "pressure_pa"), run.now_s - 40.0

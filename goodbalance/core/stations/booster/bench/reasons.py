@@ -7,6 +7,7 @@ from goodbalance.core.balance.trail import Term
 from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
 from goodbalance.core.control.sequencer import Switch
 from goodbalance.core.stations.booster.controller.logic import BOOST_LIMIT_S, BoosterLogic
+from goodbalance.core.stations.booster.controller.set_value import Asks
 from goodbalance.core.stations.booster.names import Mode, Stop, Wait
 from goodbalance.core.stations.booster.survey.choices import NoFlowBy, Sharing
 from goodbalance.core.stations.booster.survey.control import SHORT_STOP_S, ControlKind
@@ -30,11 +31,19 @@ class Looked:
     read_pa: float
 
 
+_WHO = {  # beside the pressure in force: whose it is
+    Asks.OWN: "", Asks.SCHEDULE: " by the schedule", Asks.KEYS: " as the keys ask", Asks.OUTSIDE: " as asked from outside",
+    Asks.HELD: " as last asked from outside", Asks.LOST: ", its own: nobody outside is heard",
+}  # fmt: skip
+
+
 def reason(at: Looked, pump: int) -> ReasonLine:
     """Power, phases, switch, drive; in AUTO what stops the set, the demand and the turn; then the speed."""
     logic, switch = at.logic, at.logic.switches[pump]
     turns = pump in at.running
     links = [_link("Power", logic.power, "present", "no supply")]
+    if not logic.value.may_run and switch is Switch.AUTO:
+        links.append(Link("Run command", LinkState.BLOCKS, "the outside contact is open"))
     if not logic.phases_ok:
         links.append(Link("Phases", LinkState.BLOCKS, "one is missing, or two are swapped"))
     thing = "Drive" if logic.numbers.driven else "Starter"
@@ -127,8 +136,10 @@ def _demand(at: Looked, pump: int) -> Link:
     if n.remote_pressure is not None and not logic.remote_lost and not logic.night and not logic.on_generator:
         far = Term("r", "remote set pressure", n.remote_pressure, Q.PRESSURE)
         return Link("Demand", LinkState.HOLDS, "holds {r} at the far end", (far,), is_demand=True)
+    if logic.value.loop_by_hand:
+        return Link("Demand", LinkState.HOLDS, "the loop is by hand: nobody holds {s}, reads {p}", (target, pressure), is_demand=True)
     lost = ", the remote sensor is lost" if logic.remote_lost else ""
-    return Link("Demand", LinkState.HOLDS, "holds {s}, reads {p}" + lost, (target, pressure), is_demand=True)
+    return Link("Demand", LinkState.HOLDS, f"holds {{s}}{_WHO[logic.in_force()[1]]}, reads {{p}}{lost}", (target, pressure), is_demand=True)
 
 
 def _switched(at: Looked, pressure: Term) -> Link:
@@ -187,7 +198,7 @@ def _speed(at: Looked, pump: int) -> Link:
     serving = logic.serving()
     if n.sharing is Sharing.SERIAL and pump in serving[:-1]:
         return Link("Speed", LinkState.HOLDS, "{n}, full while another regulates", (speed,))
-    return Link("Speed", LinkState.HOLDS, "{n}, regulates", (speed,))
+    return Link("Speed", LinkState.HOLDS, "{n}, the loop by hand" if logic.value.loop_by_hand else "{n}, regulates", (speed,))
 
 
 def _link(name: str, holds: bool, good: str, bad: str) -> Link:

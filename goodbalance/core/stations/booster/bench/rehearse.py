@@ -28,7 +28,7 @@ from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.plant.loop_model import DRIVE_LAG_S, SCAN_S, passes
 from goodbalance.core.stations.booster.plant.zone import BoosterPlant
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
-from goodbalance.core.stations.booster.survey.control import SuctionBy
+from goodbalance.core.stations.booster.survey.control import OutsideSet, SuctionBy
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s
 from goodbalance.core.stations.shared.acts import named, switch_of, within
@@ -47,6 +47,9 @@ _LIMITS: dict[AnyAct, tuple[float, float]] = {  # of the amounts a person can tu
     Act.SUCTION: (SHUT_PA, 2e6),
     Act.HAND_SPEED: (0.0, 1.0),
     Act.CLOCK: (0.0, 30.0 * 24.0),
+    Act.OUTSIDE: (0.0, 1.0),
+    Act.KEYS: (0.0, 5e6),
+    Act.LOOP_SPEED: (0.0, 1.0),
 }
 
 
@@ -59,6 +62,7 @@ class BoosterBench(Bench):
     faults: BoosterFaults
     suction_by: SuctionBy = SuctionBy.SENSOR
     generator: bool = False
+    outside: float = math.nan  # what comes from outside for the set pressure, a share of its span
     ramp_s: float = 3.0
     starts: list[int] = field(default_factory=list)
     run_s: list[float] = field(default_factory=list)
@@ -86,6 +90,8 @@ class BoosterBench(Bench):
         most_m3s = self.hyd.most_m3s * self.logic.rotation.duty_count
         self.burst_share = BURST_SHARE * max(1.0, most_m3s / self.survey.demand.design_m3s)
         self.supply_pa = self.plant.suction_pa
+        if math.isnan(self.outside):  # at first the outside asks for what the set would hold by itself
+            self.outside = self.logic.value.share_for(self.logic.numbers.set_pressure)
         self.far = self.logic.numbers.remote_pressure is not None
         self.scan_share = passes(SCAN_S, self.logic.numbers.filter_s)
         self.no_flow_m3s = flow_switch_m3s(self.survey)
@@ -122,7 +128,7 @@ class BoosterBench(Bench):
         """What a person does.
 
         outlets (share of the design demand), suction (Pa of the supply), switch of pump n (0 hand, 1 off, 2 auto),
-        hand_speed (share), power, generator, night (0/1), drain, silence, reset, or a fault (0/1).
+        hand_speed (share), outside (share of its signal), remote, run and week (0/1), keys (Pa), loop (0 by hand, 1 auto), loop_speed (share), power, generator, night (0/1), drain, silence, reset, or a fault (0/1).
         """
         act = named(action.kind, ACTS)
         self.lowest_pa, self.highest_pa = math.inf, -math.inf
@@ -155,6 +161,14 @@ class BoosterBench(Bench):
         elif act is Act.DRAIN:
             plant.drained, plant.pressure_pa = True, 0.0
             self.read_pa = 0.0
+        elif act is Act.REMOTE:
+            logic.value.remote = bool(value)
+        elif act is Act.RUN:
+            logic.value.closed = bool(value)
+        elif act is Act.WEEK:
+            logic.value.by_week = bool(value)
+        elif act is Act.LOOP:
+            logic.put_by(not value)
         elif act is Act.SILENCE:
             logic.alarms.silence()
         else:
@@ -168,6 +182,13 @@ class BoosterBench(Bench):
             self.supply_pa = value
         elif act is Act.HAND_SPEED:
             self.logic.hand_speed = value
+        elif act is Act.OUTSIDE:
+            self.outside = value
+        elif act is Act.KEYS:
+            self.logic.value.keyed = value
+        elif act is Act.LOOP_SPEED:
+            if self.logic.value.loop_by_hand:
+                self.logic.output = value
         else:
             self.logic.clock_s += value * 3600.0
 
@@ -181,6 +202,8 @@ class BoosterBench(Bench):
         for pump in self.faults.of(PumpFault.TRIP):
             logic.tripped[pump] = logic.tripped[pump] or Trip.DRIVE
         self.seen = self._seen(now_s)
+        if logic.numbers.asking.outside is not OutsideSet.NONE:
+            logic.value.hears(None if SetFault.OUTSIDE_LOST in self.faults.parts else self.outside)
         logic.scan(self.seen, now_s)
         powered = logic.power and logic.phases_ok
         self.told = logic.wanted_speeds() if powered else [0.0] * len(self.plant.speeds)

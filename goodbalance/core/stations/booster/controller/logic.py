@@ -4,11 +4,10 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from goodbalance.core.control.pid import Gains, Pid
 from goodbalance.core.control.sequencer import Switch
+from goodbalance.core.stations.booster.controller.regulator import Regulator
 from goodbalance.core.stations.booster.controller.stops import (
     FAILURE_DELAY_S,
-    Guard,
     Seen,
     causes_of,
     judge_pumps,
@@ -20,34 +19,27 @@ from goodbalance.core.stations.booster.survey.choices import NoFlowBy, OnFailure
 from goodbalance.core.stations.booster.survey.control import SHORT_STOP_S, ControlKind
 
 BOOST_LIMIT_S = 60.0
-NOON_S, DAY_S = 12.0 * 3600.0, 86400.0
 
 
 @dataclass
-class BoosterLogic(Guard):
+class BoosterLogic(Regulator):
     """Scan-based: read, judge what stops the set, decide how many pumps are wanted, say who serves and at what speed."""
 
     switches: list[Switch] = field(default_factory=list)
     power: bool = True
-    on_generator: bool = False
-    night: bool = False
     hand_speed: float = 1.0
-    stage: int = 0  # pumps that are wanted
-    output: float = 0.0  # speed the regulator asks for, share of full
-    believed_pa: float = 0.0
     run_s: list[float] = field(default_factory=list)
     served: tuple[int, ...] = ()  # who serves, as of the last scan
     turned: tuple[int, ...] = ()  # who turned by call, as of the last scan
     started_s: list[list[float]] = field(default_factory=list)  # starts of each pump within the last hour
-    clock_s: float = NOON_S  # what the clock says at the start, and what it was set forward by
 
     def __post_init__(self) -> None:
-        n, count = self.numbers, self.rotation.pump_count
+        count = self.rotation.pump_count
         self.switches = self.switches or [Switch.AUTO] * count
         self.tripped = self.tripped or [None] * count
         self.run_s = self.run_s or [0.0] * count
         self.started_s = self.started_s or [[] for _ in range(count)]
-        self.pid = Pid(Gains(n.gain, n.reset_time), 100.0 * n.least_speed, 100.0 * n.most_speed)
+        super().__post_init__()
 
     # one scan
 
@@ -78,20 +70,6 @@ class BoosterLogic(Guard):
         if causes.keys() != self.alarms.causes or self.alarms.lamps:
             self.alarms.update(causes)
 
-    def _read_clock(self) -> None:
-        """Whether it is night by the clock, where night has hours."""
-        n = self.numbers
-        if n.night_from_h is None or n.night_to_h is None:
-            return
-        hour = (self.clock_s + self.now_s) % DAY_S / 3600.0
-        since, lasts = (hour - n.night_from_h) % 24.0, (n.night_to_h - n.night_from_h) % 24.0
-        self.night = since < lasts
-
-    def set_clock(self, hour: float) -> None:
-        """Set the clock forward to an hour of the day."""
-        self.clock_s += (hour * 3600.0 - self.clock_s - self.now_s) % DAY_S
-        self._read_clock()
-
     def count_starts(self) -> None:
         """Note which pumps began to turn since the last scan; a short stop ends in a start too."""
         turning = () if self.mode is Mode.TESTING else self.serving()
@@ -111,7 +89,7 @@ class BoosterLogic(Guard):
     @property
     def stopped(self) -> bool:
         """Whether something stops the whole set."""
-        return bool(self.stops) or not self.power or not self.phases_ok
+        return bool(self.stops) or not self.power or not self.phases_ok or not self.value.may_run
 
     @property
     def most_pumps(self) -> int:
@@ -151,7 +129,7 @@ class BoosterLogic(Guard):
     def regulating(self) -> tuple[int, ...]:
         """Pumps that turn at the regulator's output now."""
         n = self.numbers
-        if n.kind is not ControlKind.CONSTANT or self.blind or self.mode not in (Mode.RUNNING, Mode.BOOSTING):
+        if n.kind is not ControlKind.CONSTANT or self.blind or self.mode not in (Mode.RUNNING, Mode.BOOSTING) or self.value.loop_by_hand:
             return ()
         return self.served[-1:] if n.sharing is Sharing.SERIAL else self.served
 
@@ -177,52 +155,6 @@ class BoosterLogic(Guard):
         """Whether the discharge sensor is given up."""
         return self.now_s - self.since.get((Wait.SENSOR, 0), math.inf) >= FAILURE_DELAY_S
 
-    # the regulator, many times between scans
-
-    def target_pa(self, flow_m3s: float) -> float:
-        """The pressure to hold now: by day, by night, on the generator, by setback, with boost."""
-        n = self.numbers
-        base_pa = n.set_pressure
-        if n.no_flow_pressure is not None:
-            share = min(1.0, max(0.0, flow_m3s / n.design_m3s))
-            base_pa = n.no_flow_pressure + (base_pa - n.no_flow_pressure) * (share**2 if n.setback_square else share)
-        if self.night and n.night_pressure is not None:
-            base_pa = min(base_pa, n.night_pressure)
-        if self.on_generator and n.emergency_pressure is not None:
-            base_pa = min(base_pa, n.emergency_pressure)
-        return base_pa + (n.boost if self.mode is Mode.BOOSTING else 0.0)
-
-    def regulate(self, pressure_pa: float, remote_pa: float | None, flow_m3s: float, elapsed_s: float) -> bool:
-        """One reckoning of the PID; at rest it only follows. Returns whether it reckoned."""
-        n = self.numbers
-        if n.kind is not ControlKind.CONSTANT or self.mode not in (Mode.RUNNING, Mode.BOOSTING) or not self.stage:
-            return False
-        lag_s = n.setback_time
-        self.flow_m3s += (flow_m3s - self.flow_m3s) * (min(1.0, elapsed_s / lag_s) if lag_s > 0.0 else 1.0)
-        wanted_pa, read_pa = self.target_pa(self.flow_m3s), pressure_pa
-        per = 100.0 / n.range_pa
-        if n.remote_pressure is not None and remote_pa is not None and self.holds_far_end():
-            wanted_pa, read_pa = n.remote_pressure, remote_pa
-            per = 100.0 / n.remote_range_pa  # the same gain means another thing on another range
-        self.output = self.pid.scan(wanted_pa * per, read_pa * per, elapsed_s) / 100.0
-        return True
-
-    def holds_far_end(self) -> bool:
-        """Whether the far sensor is regulated by now, where there is one: by day, and while its signal comes."""
-        return not self.remote_lost and not self.night and not self.on_generator and self.mode is Mode.RUNNING
-
-    def take_over(self, speed: float) -> None:
-        """Let the regulator go on from this share of full speed without a bump."""
-        per = 100.0 / self.numbers.range_pa
-        self.output = speed
-        self.pid.take_over(100.0 * speed, self.target_pa(0.0) * per, self.believed_pa * per)
-
-    def stands(self, speed: float, pressure_pa: float, flow_m3s: float) -> None:
-        """Let the regulator stand at its working point: no error, and the integral carries the speed."""
-        per = 100.0 / self.numbers.range_pa
-        self.output, self.flow_m3s = speed, flow_m3s
-        self.pid.take_over(100.0 * speed, pressure_pa * per, pressure_pa * per)
-
     def can_serve(self) -> int:
         """How many pumps could serve now."""
         return min(self.most_pumps, sum(self.is_available(pump) for pump in range(self.rotation.pump_count)))
@@ -234,6 +166,8 @@ class BoosterLogic(Guard):
             if self.blind and self.stage == 0:
                 self.stage = 1
             return
+        if self.value.loop_by_hand and self.stage:
+            return  # a person has the speed: nothing is called, dropped or put to sleep
         if self.mode is Mode.RUNNING:
             self._share(seen)
         for move in MOVES[self.mode]:

@@ -7,6 +7,8 @@ from typing import Any
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.physics.signals import SignalRange
+from goodbalance.core.stations.booster.controller.set_value import Asking, Line
+from goodbalance.core.stations.booster.names import SCHEDULED
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.choices import (
@@ -60,6 +62,9 @@ class Numbers:
     emergency_pressure: float | None
     night_from_h: int | None  # None: no clock
     night_to_h: int | None
+    asking: Asking  # who may ask for another set pressure
+    lowest_set: float = _setting(S.LOWEST_SET, -math.inf)
+    highest_set: float = _setting(S.HIGHEST_SET, math.inf)
     restart: float = _setting(S.RESTART, -math.inf)
     boost: float = _setting(S.BOOST, 0.0)
     cut_in: float = _setting(S.CUT_IN, -math.inf)
@@ -105,7 +110,7 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacki
 
     lacking: settings of the plan that no device has a place for: they never act.
     """
-    schools, hyd = choices.schools, hydraulics(survey)
+    schools, hyd, control = choices.schools, hydraulics(survey), survey.control
     held = {setting.id: setting.value for setting in plan.settings if setting.id not in lacking}
     set_pa = held.get(S.SET_PRESSURE, held.get(S.CUT_OUT))
     if set_pa is None:  # stopped by the end of the flow, it rests at the shut-off pressure
@@ -127,8 +132,19 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacki
         night_pressure=held.get(S.NIGHT_PRESSURE), remote_pressure=held.get(S.REMOTE_PRESSURE),
         emergency_pressure=held.get(S.EMERGENCY_PRESSURE),
         night_from_h=choices.rules.night_from_h if S.NIGHT_PRESSURE in held else None,
-        night_to_h=choices.rules.night_to_h if S.NIGHT_PRESSURE in held else None, **_plain(held),
+        night_to_h=choices.rules.night_to_h if S.NIGHT_PRESSURE in held else None, 
+        asking=Asking(
+            outside=control.outside, zero_pa=control.outside_zero_pa or 0.0, full_pa=control.outside_full_pa or 0.0, lost=schools.outside_lost,
+            local_remote=control.local_remote, run_contact=control.run_contact, keys=control.direct_keys, lines=_lines(choices, held),
+        ),
+        **_plain(held),
     )  # fmt: skip
+
+
+def _lines(choices: BoosterChoices, held: dict[str, float]) -> tuple[Line, ...]:
+    """The weekly schedule with the pressures held; a line without a place does not act."""
+    begins = enumerate(zip(SCHEDULED, choices.schedule.begins), 1)
+    return tuple(Line(number, days, float(hour), held[one]) for number, (one, (days, hour, _)) in begins if one in held)
 
 
 def _plain(held: dict[str, float]) -> dict[str, float]:

@@ -7,6 +7,7 @@ from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.stations.booster.names import Check
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.proofs.set_values import set_value_proofs
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, Sharing
 from goodbalance.core.stations.booster.survey.control import ControlKind, SuctionBy
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
@@ -28,6 +29,7 @@ def proofs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[
     made = _Proofs(survey, choices, plan)
     made.at_rest()
     made.holding()
+    made.found += set_value_proofs(survey, choices, plan, made.tolerance_pa)
     made.sharing()
     made.limits()
     return tuple(made.found)

@@ -11,7 +11,7 @@ from goodbalance.core.stations.booster.bench.rehearse import BoosterBench, boost
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.names import Alarm, Check
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
-from goodbalance.core.stations.booster.survey.control import SuctionBy
+from goodbalance.core.stations.booster.survey.control import OutsideSet, SuctionBy
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.shared.live import (
     SWITCH,
@@ -93,7 +93,9 @@ def _expected(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, now: M
 
 def _pressure(n: Numbers, now: Mapping[str, float], runs: int, by_hand: bool) -> Iterator[Expected]:
     """What is wanted is one of the plan's pressures; what is there lies between restart and the stops, and at what is wanted while pumps run."""
-    wanted = [pa for pa in (n.set_pressure, n.night_pressure, n.no_flow_pressure, n.emergency_pressure) if pa is not None]
+    wanted = [pa for pa in (n.set_pressure, n.night_pressure, n.no_flow_pressure, n.emergency_pressure, *(line.pressure for line in n.asking.lines)) if pa is not None]
+    if n.asking.keys or n.asking.outside is not OutsideSet.NONE:
+        wanted += [n.lowest_set, n.highest_set]
     set_pa, pressure_pa = now.get("set_pa", n.set_pressure), now.get("pressure_pa", 0.0)
     ends = Term("low", "", min(wanted), Q.PRESSURE), Term("high", "", max(wanted) + n.boost, Q.PRESSURE)
     holds = ends[0].value - n.band_pa <= set_pa <= ends[1].value + n.band_pa

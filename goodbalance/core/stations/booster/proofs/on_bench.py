@@ -17,6 +17,7 @@ from goodbalance.core.stations.booster.bench.rehearse import SHUT_PA, BoosterBen
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.names import Act, Alarm, Check, PumpFault, SetFault, Stop
 from goodbalance.core.stations.booster.names import SettingId as S
+from goodbalance.core.stations.booster.proofs import set_values
 from goodbalance.core.stations.booster.proofs.listed import CYCLES, proofs
 from goodbalance.core.stations.booster.proofs.scenes import CALM_S, Scenes, act
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, OnFailure, Reset
@@ -55,6 +56,8 @@ class _Scenes(Scenes):
         """The scene of a proof and what to look at; None where the bench cannot show it."""
         if proof.check == Check.BROKEN_WIRE:
             return self._wire_off(proof.of)
+        if proof.check in set_values.CHECKS:
+            return set_values.shown(self, proof)
         scene = _SHOWN.get(Check(proof.check))
         return None if scene is None else scene(self)
 

@@ -47,7 +47,16 @@ class Scenes:
 
     def scene(self, name: str, until_s: float, *actions: TimedAction, start_pa: float | None = None) -> Scene:
         """A scene that begins where the set rests, or at another pressure. [s, Pa]"""
-        return Scene(name, self.start_pa if start_pa is None else start_pa, actions, until_s)
+        return Scene(name, self.start_pa if start_pa is None else start_pa, (*self._alone(), *actions), until_s)
+
+    def asked(self, name: str, until_s: float, *actions: TimedAction) -> Scene:
+        """A scene in which everybody who may asks for a pressure. [s]"""
+        return Scene(name, self.start_pa, actions, until_s)
+
+    def _alone(self) -> tuple[TimedAction, ...]:
+        """Switched to local and the week's clock put off, where there is such a thing: nobody else asks for another pressure."""
+        local = (act(0.0, Act.REMOTE, 0.0),) if self.n.asking.local_remote else ()
+        return (*local, *((act(0.0, Act.WEEK, 0.0),) if self.n.asking.lines else ()))
 
     def calm(self) -> Scene:
         """Mean flow, until every pump too many has left."""

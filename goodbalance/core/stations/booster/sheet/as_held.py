@@ -8,6 +8,7 @@ from goodbalance.core.sheets.carried import Function, Told, uncarried, without_d
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.booster.controller.numbers import WITHOUT, Numbers, numbers_of
+from goodbalance.core.stations.booster.controller.set_value import Asking, Line
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import SIGNALS
 from goodbalance.core.stations.booster.sheet.keypad import keypad_values
@@ -16,11 +17,14 @@ from goodbalance.core.stations.booster.survey.choices import (
     FillEnd,
     NoFlowBy,
     OnFailure,
+    OutsideLost,
     Reset,
     Setback,
     Sharing,
 )
+from goodbalance.core.stations.booster.survey.control import OutsideSet
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
+from goodbalance.core.stations.booster.survey.week import TIMES
 from goodbalance.core.stations.booster.windows.reckon import reckon
 from goodbalance.core.stations.shared.held import Held
 
@@ -41,7 +45,17 @@ FILL_END = _function("What ends a fill that takes too long", "fill_end", FillEnd
 SUCTION = _function("After lack of water", "suction_reset", Reset.AUTOMATIC.value, "The set starts again by itself as soon as water is back: somebody may be at the pump.")
 LOST = _function("When the sensor is lost", "sensor_failure", OnFailure.STOP_ALL.value, "With the sensor lost nobody has water.")
 FORM = _function("The form of the gains", "form", "dependent", "Gain and reset time mean something else than they were reckoned for: the loop hunts or sleeps.")
-_ALL = (TURN, CLOCK, SHARING, NO_FLOW, SETBACK, FILL, FILL_END, SUCTION, LOST, FORM)
+OUTSIDE = _function("Who may ask from outside", "outside", OutsideSet.NONE.value, "The building asks in vain: nobody outside is obeyed.")
+OUTSIDE_LOST = _function("When nobody outside is heard", "outside_lost", OutsideLost.HOLD.value, "A pressure that was asked for once stands for days.")
+LOCAL = _function("Local and remote", "local_remote", "no", "Who stands at the set cannot keep the building out while he works.")
+RUN = _function("Run command from outside", "run_contact", "no", "The outside cannot stop the set.")
+KEYS = _function("Keys without a code", "direct_keys", "no", "The people of the house cannot change the pressure by its keys.")
+SMOOTH = _function("Change-over of the loop", "smooth", "yes", "Back in auto the speed jumps, and the pipes with it.")
+_WEEK = tuple(
+    _function(f"Days of time {number} in the week", f"schedule_{number}_days", "", "The week's clock changes nothing: the pressure of the night stays by day, or the other way round.")
+    for number in range(1, TIMES + 1)
+)  # fmt: skip
+_ALL = (OUTSIDE, OUTSIDE_LOST, LOCAL, RUN, KEYS, SMOOTH, *_WEEK, TURN, CLOCK, SHARING, NO_FLOW, SETBACK, FILL, FILL_END, SUCTION, LOST, FORM)
 _SIGNAL, _RANGE = ("sensor.signal", "drive.1.signal"), ("sensor.range", "drive.1.range")
 _FROM, _TO = ("control.night_from", "drive.1.night_from"), ("control.night_to", "drive.1.night_to")
 
@@ -97,6 +111,30 @@ class _Told(Told):
             update={"schools": schools.model_copy(update=update), "rules": rules.model_copy(update=times)}
         )
 
+    def _asking(self, planned: Asking) -> Asking:
+        """Who may ask for what, as the devices were told."""
+        ends = {}
+        for name, planned_pa in (("zero", planned.zero_pa), ("full", planned.full_pa)):
+            told = self.known((f"control.outside_{name}", f"drive.1.outside_{name}"))
+            ends[f"{name}_pa"] = told if isinstance(told, float) else planned_pa
+        lines = tuple(map(self._line, planned.lines))
+        return Asking(
+            outside=self.one(OUTSIDE, planned.outside), lost=self.one(OUTSIDE_LOST, planned.lost), lines=lines, **ends,
+            local_remote=self._yes(LOCAL, planned.local_remote), run_contact=self._yes(RUN, planned.run_contact), keys=self._yes(KEYS, planned.keys),
+            smooth=self._yes(SMOOTH, planned.smooth),
+        )  # fmt: skip
+
+    def _yes(self, function: Function, planned: bool) -> bool:
+        """A yes or no as it was told; as planned where the plan asks nothing of it."""
+        return self.word(function) == "yes" if any(meaning in self.wanted for meaning in function.meanings) else planned
+
+    def _line(self, planned: Line) -> Line:
+        """A line of the week's schedule as it was told."""
+        number = planned.number
+        days = self.one(_WEEK[number - 1], planned.days)
+        at_s = self.known((f"control.schedule_{number}_from", f"drive.1.schedule_{number}_from"))
+        return replace(planned, days=days, from_h=at_s / 3600.0 if isinstance(at_s, float) else planned.from_h)
+
     def program(self, numbers: Numbers) -> Numbers:
         """Numbers of the plan as held, with inputs, fill and form of the gains as the devices were told."""
         signal, range_pa = self.known(_SIGNAL), self.known(_RANGE)
@@ -106,6 +144,7 @@ class _Told(Told):
             signal=by_word.get(str(signal), numbers.signal),
             range_pa=range_pa if isinstance(range_pa, float) and range_pa > 0.0 else numbers.range_pa,
             slow_fill=numbers.slow_fill and self.word(FILL) == "yes",
+            asking=self._asking(numbers.asking),
             # u = K e + 1/T of the integral: as a reset time of K T
             reset_time=numbers.reset_time * (numbers.gain if self.known(FORM.meanings) == "independent" else 1.0),
         )

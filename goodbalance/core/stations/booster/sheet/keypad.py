@@ -10,8 +10,9 @@ from goodbalance.core.sheets.entry_sheet import NEAR_SPAN, EntrySheet, KeypadVal
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
-from goodbalance.core.stations.booster.survey.control import ControlKind, Device, SuctionBy
+from goodbalance.core.stations.booster.survey.control import ControlKind, Device, OutsideSet, SuctionBy
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
+from goodbalance.core.stations.booster.survey.week import TIMES
 from goodbalance.core.stations.booster.windows.reckon import reckon
 
 MOTOR, WALL, PANEL = "motor speed controller", "wall drive with PID", "panel regulator"
@@ -23,14 +24,17 @@ _OF_THE_SET = (
     "sensor_failure", "suction_reset", "alternation", "clock_period", "sharing", "form", "no_flow", "setback", "slow_fill", "fill_end",
     "night_from", "night_to",
 )  # fmt: skip
+_ASKING = ("outside", "outside_zero", "outside_full", "outside_lost", "local_remote", "run_contact", "direct_keys", "smooth")
+_LINES = tuple(f"schedule_{number}_{name}" for number in range(1, TIMES + 1) for name in ("days", "from"))
 _OF_A_DRIVE = ("range", "signal", "unit", "rated_hz", "address", "voltage", "current", "power", "rated_rpm")
 
 
 def meanings() -> frozenset[str]:
     """Every meaning a device of a booster set may ask for, {n} standing for a drive's number."""
     once = ("pumps.count", "pumps.alternation", "pumps.clock_period", "sensor.range", "sensor.signal", "display.unit", "control.stop")
-    drive = (f"drive.{{n}}.{name}" for name in (*_OF_THE_SET, *_OF_A_DRIVE, *S))
-    return frozenset((*once, *(f"control.{name}" for name in _OF_THE_SET), *(f"setting.{one}" for one in S), *drive))
+    of_the_set = (*_OF_THE_SET, *_ASKING, *_LINES)
+    drive = (f"drive.{{n}}.{name}" for name in (*of_the_set, *_OF_A_DRIVE, *S))
+    return frozenset((*once, *(f"control.{name}" for name in of_the_set), *(f"setting.{one}" for one in S), *drive))
 
 
 def family_of(answers: Mapping[str, str]) -> str:
@@ -110,9 +114,30 @@ def _functions(survey: BoosterSurvey, choices: BoosterChoices) -> dict[str, Keyp
     found["slow_fill"] = KeypadValue("yes" if schools.slow_fill else "no", why)
     if schools.slow_fill:
         found["fill_end"] = KeypadValue(schools.fill_end.value, why)
+    found |= _asking(survey, choices)
     if schools.night:
         found["night_from"] = KeypadValue(rules.night_from_h * 3600.0, "night begins, from Rules")
         found["night_to"] = KeypadValue(rules.night_to_h * 3600.0, "night ends, from Rules")
+    return found
+
+
+def _asking(survey: BoosterSurvey, choices: BoosterChoices) -> dict[str, KeypadValue]:
+    """Who may ask for another set pressure, and when the week's clock does."""
+    control, told = survey.control, "from the survey"
+    found = {
+        "outside": KeypadValue(control.outside.value, told), "run_contact": KeypadValue("yes" if control.run_contact else "no", told),
+        "direct_keys": KeypadValue("yes" if control.direct_keys else "no", told),
+        "smooth": KeypadValue("yes", "so that the loop goes on from the speed that stands"),
+    }  # fmt: skip
+    if control.outside is not OutsideSet.NONE:
+        near_pa = NEAR_SPAN * abs((control.outside_full_pa or 0.0) - (control.outside_zero_pa or 0.0))
+        found["outside_zero"] = KeypadValue(control.outside_zero_pa or 0.0, "what its empty signal stands for", near=near_pa)
+        found["outside_full"] = KeypadValue(control.outside_full_pa or 0.0, "what its full signal stands for", near=near_pa)
+        found["outside_lost"] = KeypadValue(choices.schools.outside_lost.value, "from Schools")
+        found["local_remote"] = KeypadValue("yes" if control.local_remote else "no", told)
+    for number, (days, hour, _) in enumerate(choices.schedule.begins, 1):
+        found[f"schedule_{number}_days"] = KeypadValue(days.value, "from the weekly schedule")
+        found[f"schedule_{number}_from"] = KeypadValue(hour * 3600.0, "from the weekly schedule")
     return found
 
 

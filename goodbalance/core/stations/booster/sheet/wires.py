@@ -10,7 +10,7 @@ from goodbalance.core.sheets.wiring import Joint, Look
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, OnFailure
-from goodbalance.core.stations.booster.survey.control import ControlKind, Device, SuctionBy
+from goodbalance.core.stations.booster.survey.control import ControlKind, Device, OutsideSet, SuctionBy
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.shared import joints as shared
 from goodbalance.core.stations.shared.facts import LoopBudget, Phases
@@ -18,7 +18,7 @@ from goodbalance.core.stations.shared.joints import DRY_CONTACT
 
 MEANINGS = frozenset((
     "supply", "mains.{n}", "motor.{n}", "input.discharge", "input.suction", "input.remote", "contact.suction_switch", "contact.flow_switch", "contact.phase",
-    "pump.{n}", "run.{n}", "speed.{n}", "output.speed", "output.alarm", "link.drives", "link.building", "contact.run",
+    "pump.{n}", "run.{n}", "speed.{n}", "output.speed", "output.alarm", "input.setpoint", "link.drives", "link.building", "contact.run",
 ))  # fmt: skip
 SUCTION = "the sensor before the pumps"
 NO_WATER = "It reads less than any water: every pump stops after its delay. Safe against running dry."
@@ -97,6 +97,29 @@ def _contacts(survey: BoosterSurvey) -> Iterator[Joint]:
         )  # fmt: skip
     if control.phase_monitor:
         yield shared.phase_monitor()
+    if control.run_contact:
+        yield shared.permits(
+            "contact.run", "Outside run contact", "the building control's run output", "while the set may run",
+            "The set stops, as told from outside; in local it does not count.", safety=False,
+        )  # fmt: skip
+    if control.outside is OutsideSet.SIGNAL:
+        yield _asked(survey)
+    if control.outside is OutsideSet.LINK:
+        dead = Look("A to A and B to B, the shield earthed once at one end; nothing of it beside motor leads.")
+        live = Look("The building reads this set's pressure, and the value in force follows what it asks for. Its plug pulled: what was chosen for that happens.")
+        yield Joint("link.building", "Link to the building control", "the building's controller", ("A", "B", "shield"), (dead,), (live,), "Nobody outside is heard: its own set pressure comes back, or the last value stays, as chosen.")
+
+
+def _asked(survey: BoosterSurvey) -> Joint:
+    """The signal by which the building asks for a set pressure."""
+    control = survey.control
+    dead = Look("Plus to plus; continuity in each core, none to earth. The shield is earthed at one end only.")
+    terms = (
+        Term("z", "", MA_4_20.low, Q.LOOP_CURRENT), Term("f", "", MA_4_20.high, Q.LOOP_CURRENT), Term("a", "", control.outside_zero_pa or 0.0, Q.PRESSURE),
+        Term("b", "", control.outside_full_pa or 0.0, Q.PRESSURE),
+    )  # fmt: skip
+    live = Look("At {z} in the loop {a} is asked for, at {f} {b}; the value in force stays within its limits.", terms)
+    return Joint("input.setpoint", "Outside set pressure", "the building control's output", ("+", "-"), (dead,), (live,), "Nobody outside is heard: its own set pressure comes back, or the last value stays, as chosen.")
 
 
 def _runs(survey: BoosterSurvey, by_signal: bool) -> Iterator[Joint]:

@@ -9,6 +9,7 @@ from goodbalance.core.balance.facts import Facts, choice, fact, section, words, 
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.sheets.profile import Display
+from goodbalance.core.stations.booster.survey.week import Schedule
 from goodbalance.core.stations.shared.choices import Choices
 
 
@@ -76,6 +77,13 @@ class ProcessBy(StrEnum):
 
     MEASURED = "measured"
     RECKONED = "reckoned"
+
+
+class OutsideLost(StrEnum):
+    """What a set does when nobody outside can be heard any more."""
+
+    LOCAL = "local"
+    HOLD = "hold"
 
 
 _CONSTANT = (("control.kind", ("constant",)),)
@@ -185,6 +193,16 @@ class Schools(Facts):
         },
         default=OnFailure.STOP_ALL,
     )
+    outside_lost: OutsideLost = choice(
+        "When nobody outside is heard any more",
+        OutsideLost,
+        {
+            "local": "Its own set pressure comes back (default: it was proved here)",
+            "hold": "The last value asked for is held (no step in the pressure; it may stand for days)",
+        },
+        default=OutsideLost.LOCAL,
+        only_if=(*_CONSTANT, ("control.outside", ("signal", "link"))),
+    )
     suction_reset: Reset = choice(
         "After lack of water",
         Reset,
@@ -292,6 +310,7 @@ class BoosterChoices(Choices):
 
     schools: Schools = section("Schools", default=Schools())
     rules: Rules = section("Rules", default=Rules())
+    schedule: Schedule = section("Weekly schedule", default=Schedule())
     keypad: Keypad = section("Controller", default=Keypad())
     step_pa: float = Field(default=1e3, gt=0.0)  # one step of the controller's display
 

@@ -42,8 +42,17 @@ class SuctionBy(StrEnum):
     NONE = "none"
 
 
+class OutsideSet(StrEnum):
+    """What can ask for another set pressure from outside."""
+
+    NONE = "none"
+    SIGNAL = "signal"
+    LINK = "link"
+
+
 DRIVEN = (("control.kind", ("constant", "fixed")),)
 _CONSTANT = (("control.kind", ("constant",)),)
+_OUTSIDE = (*_CONSTANT, ("control.outside", ("signal", "link")))
 
 
 class Control(Facts):
@@ -87,6 +96,25 @@ class Control(Facts):
         {"sensor": "A pressure sensor", "switch": "A pressure switch or float", "none": "Nothing"},
         default=SuctionBy.SENSOR,
     )
+    outside: OutsideSet = choice(
+        "Its set pressure can be changed from outside by",
+        OutsideSet,
+        {
+            "none": "Nobody: only at its own keypad (default)", "signal": "A 4-20 mA signal of the building control",
+            "link": "A link to the building control",
+        },
+        default=OutsideSet.NONE,
+        only_if=_CONSTANT,
+    )  # fmt: skip
+    outside_zero_pa: float | None = fact("The least it can ask for stands for", Q.PRESSURE, 0.0, 5e6, only_if=_OUTSIDE, hint="an empty signal, or 0 on the link")
+    outside_full_pa: float | None = fact("The most it can ask for stands for", Q.PRESSURE, 1e4, 5e6, only_if=_OUTSIDE, hint="a full signal, or 100 % on the link")
+    local_remote: bool = yes_no("A switch turns the outside off (local/remote)", default=False, only_if=_OUTSIDE)
+    run_contact: bool = yes_no(
+        "An outside contact gives the run command", default=False, only_if=_CONSTANT, hint="closed: may run; in local it does not count"
+    )  # fmt: skip
+    direct_keys: bool = yes_no(
+        "Keys on its face change the set pressure without a code", default=False, only_if=_CONSTANT, hint="they get pressed by sleeves and children: within limits only"
+    )  # fmt: skip
     remote: bool = yes_no("A remote sensor at the far end", default=False, only_if=_CONSTANT)
     phase_monitor: bool = yes_no("A phase monitor is wired in", default=False)
 

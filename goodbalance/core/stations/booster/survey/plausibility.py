@@ -15,6 +15,7 @@ RESIDUAL_SHARE = 0.04  # of the shut-off head by which a point may lie off the s
 _ORDERED = (  # lower fact, higher fact, quantity, severity, words with {low} and {high}
     ("supply.low_pa", "supply.high_pa", Q.PRESSURE, Severity.STOP, "The lowest pressure of the main, {low}, is over its highest, {high}."),
     ("supply.water_low_m", "supply.water_high_m", Q.LENGTH, Severity.STOP, "The lowest water level, {low}, is over the highest, {high}."),
+    ("control.outside_zero_pa", "control.outside_full_pa", Q.PRESSURE, Severity.STOP, "The least that can be asked for from outside, {low}, is over the most, {high}."),
     ("outlets.lowest_m", "outlets.worst_m", Q.LENGTH, Severity.CAUTION, "The lowest outlet, {low}, is above the worst outlet, {high}. Is that so?"),
     ("outlets.worst_m", "outlets.top_m", Q.LENGTH, Severity.CAUTION, "The highest point of the pipes, {high}, is under the worst outlet, {low}: the standing column is taken up to {high} only."),
     ("demand.least_m3s", "demand.mean_m3s", Q.FLOW, Severity.STOP, "The smallest flow, {low}, is over the mean flow, {high}."),

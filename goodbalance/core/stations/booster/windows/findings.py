@@ -8,7 +8,7 @@ from goodbalance.core.physics.surge import joukowsky_pa, pipe_period_s, slowing_
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import BoosterHydraulics, hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure
-from goodbalance.core.stations.booster.survey.control import ControlKind, SuctionBy
+from goodbalance.core.stations.booster.survey.control import ControlKind, OutsideSet, SuctionBy
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.held import carried_m3s, modes
@@ -24,6 +24,7 @@ def findings(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, f
     told = _Told(survey, choices, values)
     told.of_capacity()
     told.of_control()
+    told.of_asking()
     told.of_filling()
     told.of_supply()
     told.of_pumps()
@@ -89,6 +90,31 @@ class _Told:
         if schools.no_flow is NoFlowBy.BUMP and constant and survey.vessel.volume_m3 <= 0.0:
             text = "Without a tank a short stop is felt at every tap. Use it only where that is no harm."
             self.say("bump_felt", Severity.CAUTION, "schools.no_flow", text)
+
+    def of_asking(self) -> None:
+        """What follows where anybody can move the set pressure."""
+        control, schools = self.survey.control, self.schools
+        if not self.survey.holds_constant:
+            return
+        if control.direct_keys:
+            text = "Its keys change the set pressure without a code: sleeves, brooms and children press them. Within the two limits only; lock them where that is possible."
+            self.say("direct_keys", Severity.CAUTION, "control.direct_keys", text)
+        highest_pa = self.values.get(S.HIGHEST_SET)
+        if highest_pa is None:
+            return
+        if schools.no_flow is NoFlowBy.SPEED and S.SLEEP_SPEED in self.values:
+            idle = max(self.hyd.no_flow_speeds(highest_pa))
+            if idle > self.values[S.SLEEP_SPEED]:
+                text = "Asked for {p}, the pumps turn at {n} without flow, over the sleep speed of {s}: at the highest set pressure the set never sleeps. Tell no flow by a switch, or ask for less."
+                terms = (term("p", "", highest_pa), term("n", "", idle, Q.PERCENT), term("s", "", self.values[S.SLEEP_SPEED], Q.PERCENT))
+                self.say("sleep_at_highest", Severity.CAUTION, S.HIGHEST_SET, text, *terms)
+        if control.outside is not OutsideSet.NONE and (control.outside_full_pa or 0.0) > highest_pa:
+            ends = (term("f", "", control.outside_full_pa or 0.0), term("h", "", highest_pa))
+            text = "The outside can ask for {f}; more than {h} is never in force. Whoever watches it there must know that the two differ."
+            self.say("asked_beyond", Severity.NOTE, "control.outside_full_pa", text, *ends)
+        if control.local_remote or self.choices.schedule.times:
+            text = "All other proofs are made in local and with the week's clock put off; both go back before you leave."
+            self.say("prove_in_local", Severity.NOTE, S.SET_PRESSURE, text)
 
     def of_filling(self) -> None:
         """A filling that cannot end."""

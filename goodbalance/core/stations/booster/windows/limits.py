@@ -29,7 +29,7 @@ class Limits(Windows):
     @property
     def normal_high_pa(self) -> float:
         """Highest pressure of normal work; where only the end of the flow stops a pump, its shut-off pressure."""
-        works_to = self.so_far.get(S.SET_PRESSURE, self.so_far.get(S.CUT_OUT))
+        works_to = self.so_far.get(S.HIGHEST_SET, self.so_far.get(S.SET_PRESSURE, self.so_far.get(S.CUT_OUT)))
         return self.hyd.shut_off_pa(high=True) if works_to is None else works_to + self.so_far.get(S.BOOST, 0.0)
 
     def high_stop(self, tried: tuple[Closing, ...]) -> None:

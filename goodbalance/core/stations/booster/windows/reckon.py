@@ -17,6 +17,7 @@ from goodbalance.core.stations.booster.windows.loop_settings import LoopSettings
 from goodbalance.core.stations.booster.windows.making import LOOP, Windows
 from goodbalance.core.stations.booster.windows.openers import openers
 from goodbalance.core.stations.booster.windows.pressures import Pressures
+from goodbalance.core.stations.booster.windows.set_values import SetValues
 from goodbalance.core.stations.booster.windows.speeds import Speeds
 from goodbalance.core.stations.booster.windows.suction_stops import SuctionStops
 from goodbalance.core.stations.booster.windows.times import Times
@@ -56,7 +57,8 @@ def make_rooms(survey: BoosterSurvey, choices: BoosterChoices, with_loop: bool =
     values: dict[str, float] = {}
     pressures, limits = Pressures(survey, choices, values), Limits(survey, choices, values)
     suction, speeds, times = SuctionStops(survey, choices, values), Speeds(survey, choices, values), Times(survey, choices, values)
-    rooms: list[Windows] = [pressures, limits, suction, speeds, times]
+    asked = SetValues(pressures)
+    rooms: list[Windows] = [pressures, asked, limits, suction, speeds, times]
     if not survey.holds_constant:
         rooms = [speeds, pressures, limits, suction, times]  # the fixed speed decides which pressures can be reached
     loop = LoopSettings(survey, choices, values) if with_loop else None
@@ -64,7 +66,7 @@ def make_rooms(survey: BoosterSurvey, choices: BoosterChoices, with_loop: bool =
         room.make_all()
     if survey.holds_constant:
         limits.high_stop(() if loop is None else closings(survey, regulator_of(values)))
-    shown = (pressures, limits, suction, speeds, times, *([] if loop is None else [loop]))
+    shown = (pressures, asked, limits, suction, speeds, times, *([] if loop is None else [loop]))
     return Rooms(tuple(setting for room in shown for setting in room.made), values, speeds, loop)
 
 
