@@ -62,6 +62,7 @@ def plans() -> Iterator[tuple[str, Plan]]:
         lift({"speed_mode": "by_level"}, control={**floats, "floats": 1}, drives=DRIVES),
     )
     yield "lift, drives at an economical speed", lift({"speed_mode": "economical"}, {"least_speed": 0.8}, control=floats, drives=DRIVES)
+    yield "lift, drives without a controller", lift({"stops": "own"}, control={"kind": "drives_alone"}, drives=DRIVES, pumping={"count": 3})
     yield "lift, drives as told from outside", lift({"speed_mode": "outside"}, drives={**DRIVES, "outside": True})
     yield (
         "lift, three pumps, assist by time",

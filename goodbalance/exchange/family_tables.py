@@ -20,7 +20,7 @@ HEAD = (
 )  # fmt: skip
 PARAMETER = (
     "code", "menu", "name", "meaning", "unit", "decimals", "low", "high", "default", "options", "convention", "base", "repeat", "access", "note",
-    "read_only", "when", "at_least", "at_most", "only_stopped", "restart", "display_factor", "shown_unit", "shared",
+    "read_only", "when", "at_least", "at_most", "only_stopped", "restart", "display_factor", "shown_unit", "shared", "asks", "lamps",
 )  # fmt: skip
 TERMINALS = ("labels", "name", "meaning", "cores", "unused", "repeat", "note")
 CHOICES: dict[str, tuple[str, ...]] = {  # what a column accepts, where it is one of few
@@ -28,7 +28,7 @@ CHOICES: dict[str, tuple[str, ...]] = {  # what a column accepts, where it is on
     **dict.fromkeys(("read_only", "only_stopped", "restart", "shared", "low_word_first"), ("", "yes", "no")),
 }  # fmt: skip
 _YES = ("read_only", "only_stopped", "restart", "shared")
-_NUMBERS, _WHOLE = ("low", "high", "display_factor"), ("decimals",)
+_NUMBERS, _WHOLE = ("low", "high", "display_factor"), ("decimals", "lamps")
 MOST_ROWS = 600
 
 
@@ -84,7 +84,7 @@ def _row_of(p: Parameter) -> dict[str, str]:
         "convention": "" if p.convention is Convention.ABSOLUTE else p.convention.value, "base": p.base,
         "repeat": repeat_of(p) or "", "access": p.access, "note": p.note,
         "when": "; ".join(f"{code} = {shown}" for code, shown in p.when.items()), "at_least": p.at_least, "at_most": p.at_most,
-        "shown_unit": p.shown_unit, **{name: "yes" if getattr(p, name) else "" for name in _YES},
+        "shown_unit": p.shown_unit, "asks": p.asks, **{name: "yes" if getattr(p, name) else "" for name in _YES},
     }  # fmt: skip
     for name in (*_NUMBERS, *_WHOLE):
         value = getattr(p, name)
@@ -157,15 +157,16 @@ def _read(part: Part, number: int, row: Mapping[str, str], problems: list[Proble
     if part is Part.TERMINALS:
         listed = {name: [word.strip() for word in cells[name].split(",") if word.strip()] for name in ("labels", "cores")}
         return {**found, **listed, "unused": cells["unused"] or Unused.EMPTY.value}
-    found |= {name: cells[name] for name in ("code", "menu", "unit", "base", "access", "at_least", "at_most", "shown_unit")}
+    found |= {name: cells[name] for name in ("code", "menu", "unit", "base", "access", "at_least", "at_most", "shown_unit", "asks")}
     found |= {name: cells[name] == "yes" for name in _YES}
     found["convention"] = cells["convention"] or Convention.ABSOLUTE.value
     found |= {name: _pairs(cells[name], number, name, problems) for name in ("options", "when")}
     for name in _NUMBERS:
         if cells[name]:
             found[name] = _number(cells[name], part, number, name, problems)
-    if cells["decimals"]:
-        found["decimals"] = _whole(cells["decimals"], part, number, "decimals", problems)
+    for name in _WHOLE:
+        if cells[name]:
+            found[name] = _whole(cells[name], part, number, name, problems)
     if cells["default"]:
         found["default"] = cells["default"] if cells["options"] else _number(cells["default"], part, number, "default", problems)
     return found

@@ -230,7 +230,9 @@ def _view(request: Request, work: Work, before: bool, writes: bool = False) -> d
 
 def _hand_notes(parameter: Parameter) -> list[str]:
     """What the hand must know before it types: what opens the menu, and when it takes or acts."""
-    found = [f"Behind {parameter.access}."] if parameter.access else []
+    found = [f"It asks: {parameter.asks}"] if parameter.asks else []
+    found += [f"Shown by lamps: so many of {parameter.lamps} are lit."] if parameter.lamps else []
+    found += [f"Behind {parameter.access}."] if parameter.access else []
     found += ["Only while its pump stands: switch it to OFF first."] if parameter.only_stopped else []
     return found + (["Acts only after switching off and on."] if parameter.restart else [])
 

@@ -54,7 +54,7 @@ def any_answers(draw) -> dict[str, Typed]:
 
 any_control = st.fixed_dictionaries(
     {
-        "control.kind": st.sampled_from(["relays_to_panel", "pump_controller", "relays_alone"]),
+        "control.kind": st.sampled_from(["relays_to_panel", "pump_controller", "relays_alone", "drives_alone"]),
         "control.level_by": st.sampled_from(["sensor", "sensor_and_floats", "floats"]),
         "control.floats": st.sampled_from("12345"),
         "control.lowest_float": st.sampled_from(["stop", "low_alarm"]),

@@ -8,6 +8,8 @@ from goodbalance.core.record.chain import Kind
 from goodbalance.core.sheets.profile import Convention, Display, KeypadUnit
 from goodbalance.core.stations.booster.names import ACTS as BOOSTER_ACTS
 from goodbalance.core.stations.lift.names import ACTS as LIFT_ACTS
+from goodbalance.core.stations.lift.names import Role as LEVELS
+from goodbalance.core.stations.lift.names import SettingId as LIFT_SETTINGS
 from goodbalance.exchange import tables_csv
 from goodbalance.exchange.profiles import shipped_profiles
 from tests.boosters import plan_of
@@ -26,7 +28,7 @@ IN_A_DRIVE = {
         ({}, {"motor": {"generator": True, "generator_va": 9e3}, "control": {"suction_by": "sensor"}}),
     )
     for setting in plan_of({}, schools, **changes).settings
-} | {"stop", *(f"start_{n}" for n in range(1, 5)), "full_speed_level", "hold_level", "hold_gain", "hold_reset", "economical_speed", "outside_zero_speed", "outside_full_speed"}
+} | {*LIFT_SETTINGS, *LEVELS}
 
 
 def told(word: str) -> bool:

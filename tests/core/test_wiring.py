@@ -26,6 +26,7 @@ ONE_OF_EACH = (  # a kind, what is changed of its usual survey, and the devices 
     (LIFT, {"control": {"kind": "pump_controller", "level_by": "sensor_and_floats", "floats": 3, "seal_probes": True}}, ("wrackline_wheel",)),
     (LIFT, {"control": {"level_by": "floats", "floats": 4}}, ("dabberlock_panel",)),
     (LIFT, {"control": {"kind": "pump_controller"}, "drives": {"fitted": True}, "demands": {"low_float": True}}, ("wrackline_wheel", "skerry_leaf")),
+    (LIFT, {"control": {"kind": "drives_alone", "phase_monitor": True}, "drives": {"fitted": True}}, ("brittlestar_ring",)),
     (LIFT, {"drives": {"fitted": True}}, ("ebbstone_tray", "dabberlock_panel", "skerry_leaf")),
     (BOOSTER, {}, ("marram_book", "gas_valve")),
     (BOOSTER, {"control": {"device": "wall_drive", "phase_monitor": True, "suction_by": "switch"}}, ("sandhopper_lanes",)),

@@ -76,6 +76,8 @@ class Sequencer:
     most_calls: int = 0
     last_start_s: float = -1e9
     now_s: float = 0.0
+    dead: frozenset[int] = frozenset()  # pumps whose drive is silent: nothing turns them, nobody can call them
+    alone: tuple[bool, ...] | None = None  # which pumps run each by itself; None while calls are shared out
     was_supplied: bool = True  # power and phases, at the scan before
 
     def __post_init__(self) -> None:
@@ -157,7 +159,7 @@ class Sequencer:
         self.stopped_s[pump] = self.now_s
 
     def _by_hand(self, pump: int) -> bool:
-        return self.switches[pump] is Switch.HAND and not self.tripped[pump]
+        return self.switches[pump] is Switch.HAND and not self.tripped[pump] and pump not in self.dead
 
     def _must_run_on(self, pump: int, contacts: Contacts) -> bool:
         return contacts.low_water_closed and self.is_available(pump) and self.run_left_s(pump) > 0.0
@@ -239,13 +241,17 @@ class Sequencer:
 
     def is_available(self, pump: int) -> bool:
         """Whether calls can go to this pump: in AUTO and not tripped."""
-        return self.switches[pump] is Switch.AUTO and not self.tripped[pump]
+        return self.switches[pump] is Switch.AUTO and not self.tripped[pump] and pump not in self.dead
 
     def serving(self) -> tuple[int, ...]:
-        """Which pumps the latched calls go to."""
+        """Which pumps the latched calls go to, or run each by itself."""
+        if self.alone is not None:
+            return tuple([pump for pump, runs in enumerate(self.alone) if runs and self.is_available(pump)])
         if True not in self.latched:
             return ()
         available = [place is Switch.AUTO and not why for place, why in zip(self.switches, self.tripped)]
+        for pump in self.dead:
+            available[pump] = False
         return self.rotation.serving(self.latched, available)
 
     def gap_left_s(self) -> float:

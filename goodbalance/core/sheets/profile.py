@@ -72,7 +72,8 @@ class Parameter(_Open):
     default None: nobody knows what a new device shows. access: the level or code that opens its menu. read_only: read and
     never typed (hours, starts, software). when: shown only while other codes show these texts, one of several with | between. at_least, at_most: codes
     whose numbers it may not pass. only_stopped, restart: typed only while stopped; acts only after a restart.
-    base: the meaning a convention measures from. display_factor: what the shown number is multiplied by to be in
+    asks: the question a device puts, where it is told by answering it; lamps: how many lamps show the answer, each text then the
+    number of those that are lit. base: the meaning a convention measures from. display_factor: what the shown number is multiplied by to be in
     the unit, and shown_unit what it is then counted in (12 and dozen rpm, where 165 stands for 1980 rpm).
     """
 
@@ -102,6 +103,8 @@ class Parameter(_Open):
     per_pump: bool = False
     per_input: bool = False
     shared: bool = False  # typed into drive 1 and copied to the others
+    asks: str = Field(default="", max_length=120)
+    lamps: int = Field(default=0, ge=0, le=8)
     note: str = Field(default="", max_length=200)
 
     @model_validator(mode="after")
@@ -121,6 +124,8 @@ class Parameter(_Open):
             raise ValueError(f"low {self.low:g} and high {self.high:g} leave no range")
         if self.display_factor != 1.0 and not self.shown_unit:
             raise ValueError("display_factor is not 1: shown_unit must say what the display counts in")
+        if self.lamps and not all(text.isdigit() and int(text) <= self.lamps for text in self.options.values()):
+            raise ValueError(f"lamps is {self.lamps}: each option is then shown by the number of those that are lit, 0 to {self.lamps}")
         repeat_of(self)
         return self
 
@@ -226,7 +231,7 @@ class Profile(_Open):
 
 
 def _numbered(parameter: Parameter, number: int) -> Parameter:
-    named = ("code", "menu", "name", "meaning", "base", "at_least", "at_most")
+    named = ("code", "menu", "name", "meaning", "base", "at_least", "at_most", "asks")
     change: dict[str, object] = {key: getattr(parameter, key).replace("{n}", str(number)) for key in named}
     change["when"] = {code.replace("{n}", str(number)): text for code, text in parameter.when.items()}
     if parameter.shared and number > 1:

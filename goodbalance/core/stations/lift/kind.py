@@ -57,7 +57,7 @@ class LiftKeypad(Keypad[LiftSurvey, LiftChoices, LiftProgram]):
     """Level relays, pump controllers and drives."""
 
     section = "relays"
-    families = (keypad.RELAYS, keypad.CONTROLLER, keypad.PANEL)
+    families = (keypad.RELAYS, keypad.CONTROLLER, keypad.PANEL, keypad.TEAM)
 
     def meanings(self) -> frozenset[str]:
         return keypad.meanings()

@@ -88,6 +88,7 @@ class StationFault(StrEnum):
     LOW_FLOAT = "low_float"
     PHASE = "phase"
     OUTSIDE_LOST = "outside_lost"
+    LINK = "link"
 
 
 class FloatFault(StrEnum):
@@ -106,6 +107,8 @@ class PumpFault(StrEnum):
     FEEDBACK = "feedback"
     OVERLOAD = "overload"
     SEAL = "seal"
+    NODE = "node"
+    INPUT = "input"
 
 
 class WireFault(StrEnum):
@@ -129,6 +132,9 @@ class Alarm(StrEnum):
     SUSPECT = "suspect"
     LONG_RUN = "long_run"
     SEAL = "seal"
+    NODE = "node"
+    LINK = "link"
+    INPUT = "input"
 
 
 class Check(StrEnum):
@@ -156,6 +162,9 @@ class Check(StrEnum):
     ECONOMICAL = "economical"
     OUTSIDE = "outside"
     OUTSIDE_LOST = "outside_lost"
+    NODE = "node"
+    LINK = "link"
+    INPUT = "input"
 
 
 class Outcome(StrEnum):
@@ -173,6 +182,10 @@ class Outcome(StrEnum):
     FULL_SPEED = "full_speed"
     SPEED_HELD = "speed_held"
     LEAST_SPEED = "least_speed"
+    ANOTHER_LEADS = "another_leads"
+    EACH_ALONE = "each_alone"
+    LEADER_ALONE = "leader_alone"
+    ANOTHER_READS = "another_reads"
 
 
 class SettingId(StrEnum):
@@ -188,6 +201,7 @@ class SettingId(StrEnum):
     LONGEST_RUN = "longest_run"
     ASSIST_AFTER = "assist_after"
     RUN_ON = "run_on"
+    TAKEOVER = "takeover"
     RAMP = "ramp"
     LEAST_SPEED = "least_speed"
     FULL_SPEED_LEVEL = "full_speed_level"

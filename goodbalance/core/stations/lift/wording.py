@@ -27,6 +27,7 @@ _STATION_FAULTS = {
     StationFault.ECHO: ("A false echo: the sensor sees foam", "The false echo is gone"),
     StationFault.LOST_ECHO: ("No echo comes back to the sensor", "The sensor has its echo again"),
     StationFault.LOW_FLOAT: ("Low-level float turned down", "Low-level float hangs free again"),
+    StationFault.LINK: ("The link between the drives is off", "The drives hear each other again"),
     StationFault.OUTSIDE_LOST: ("The outside speed signal is lost", "The outside speed signal is back"),
     StationFault.PHASE: ("One phase of the supply is lost", "All phases are back"),
 }
@@ -37,6 +38,8 @@ _PUMP_FAULTS = {
     PumpFault.CHECK_VALVE: ("has a leaking check valve", "has a tight check valve again"),
     PumpFault.FEEDBACK: ("feedback wire is off", "feedback wire is back"),
     PumpFault.OVERLOAD: ("is overloaded", "runs freely again"),
+    PumpFault.NODE: ("has a silent drive: its electronics are dead", "has its drive back"),
+    PumpFault.INPUT: ("has its level input off", "has its level input back"),
     PumpFault.SEAL: ("has water in its seal", "has a dry seal again"),
 }
 _ACTS = {
@@ -149,6 +152,9 @@ def alarm_words(cause: Cause, trip: Trip | None = None, contradicted: bool = Fal
         Alarm.PUMP: f"{pump} failed: {trip}",
         Alarm.SUSPECT: f"{pump} needs help each time: check it",
         Alarm.LONG_RUN: f"{pump} ran longer than it may",
+        Alarm.NODE: f"Drive {cause.pump} is silent",
+        Alarm.LINK: "The drives do not hear each other",
+        Alarm.INPUT: f"Level input of drive {cause.pump} lost",
         Alarm.SEAL: f"{pump}: water in its seal",
     }[Alarm(cause.what)]
 

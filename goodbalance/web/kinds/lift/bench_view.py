@@ -105,7 +105,11 @@ def _breaks(work: Work, bench: Any) -> list[dict[str, Any]]:
         groups.append(buttons("Low-level float", (("low_float", "turned down"),)))
     for pump in range(1, bench.logic.panel.pump_count + 1):
         listed = PUMP_BUTTONS if control.seal_probes else PUMP_BUTTONS[:-1]
+        if bench.logic.leader is not None:
+            listed += (("node", "silent drive"), ("input", "level input"))
         groups.append(buttons(f"Pump {pump}", listed, str(pump)))
+    if bench.logic.leader is not None:
+        groups.append(buttons("Link between the drives", (("link", "off"),)))
     return [*groups, {"name": "Supply", "buttons": [POWER, PHASE]}]
 
 

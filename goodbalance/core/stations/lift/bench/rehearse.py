@@ -20,6 +20,7 @@ from goodbalance.core.stations.lift.bench.happenings import Before
 from goodbalance.core.stations.lift.controller.logic import LiftLogic
 from goodbalance.core.stations.lift.controller.program import LiftProgram, LowFloat, program_of
 from goodbalance.core.stations.lift.controller.reasons import reason
+from goodbalance.core.stations.lift.controller.team import Leader
 from goodbalance.core.stations.lift.names import (
     ACTS,
     Act,
@@ -37,6 +38,7 @@ from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.plant.water import LiftPlant, day_pattern_m3s
 from goodbalance.core.stations.lift.survey.choices import LiftChoices, SealLeak
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.lift.survey.team import Inputs
 from goodbalance.core.stations.lift.windows.drive_settings import DriveSettings
 from goodbalance.core.stations.lift.windows.float_ladder import main_ladder
 from goodbalance.core.stations.shared.acts import named, switch_of, within
@@ -120,7 +122,7 @@ class LiftBench(Bench):
         called = self.logic.panel.running
         if True not in called:
             return ()
-        broken = self.faults.of(PumpFault.STARTER)
+        broken = self.faults.of(PumpFault.STARTER) | self.faults.of(PumpFault.NODE)
         return tuple([index for index, on in enumerate(called) if on and index not in broken])
 
     def act(self, action: TimedAction) -> list[Event]:
@@ -172,6 +174,8 @@ class LiftBench(Bench):
         opened, takes = StationFault.LOW_FLOAT in self.faults.parts, logic.program.low_float
         logic.low_float_open = takes is not LowFloat.NONE and opened is (takes is LowFloat.CLOSED)
         logic.outside = None if StationFault.OUTSIDE_LOST in self.faults.parts else self.outside
+        if logic.leader is not None:
+            self._team_sees(logic.leader, signal)
         turning = self._turning()
         unseen = self.faults.of(PumpFault.FEEDBACK)
         feedback = tuple(pump in turning and pump not in unseen for pump in range(logic.panel.pump_count))
@@ -184,6 +188,15 @@ class LiftBench(Bench):
         for event in among(changed, Thing.PUMP, Doing.STARTS):
             self.starts[event.pump - 1] += 1
         return [*changed, *self._alarm_events(now_s), *self._harms(now_s)]
+
+    def _team_sees(self, leader: Leader, signal: float) -> None:
+        """Each drive's own input, who is silent, and whether they hear each other."""
+        hyd, deaf = self.plant.hydraulics, self.faults.of(PumpFault.INPUT)
+        looped = leader.numbers.inputs is Inputs.LOOPED and bool(deaf)  # one plug pulled opens the loop for all
+        self.logic.signals = tuple([hyd.signal.opened if looped or drive in deaf else signal for drive in range(leader.drives)])
+        leader.alive = frozenset(range(leader.drives)) - self.faults.of(PumpFault.NODE)
+        leader.linked = StationFault.LINK not in self.faults.parts
+        self.logic.panel.dead = self.faults.of(PumpFault.NODE)
 
     def _speed(self) -> float:
         """The drives' speed; a pump in HAND runs at full speed, and all share one."""
@@ -228,7 +241,7 @@ class LiftBench(Bench):
         logic, panel = self.logic, self.logic.panel
         stamp = (
             *logic.energised, *logic.floats_closed, *panel.tripped, panel.cycles, logic.sensor_failed,
-            logic.doubted, panel.phases_ok, panel.power, len(panel.over_run), logic.seal_leaks, len(logic.alarms.lamps),
+            logic.doubted, panel.phases_ok, panel.power, len(panel.over_run), logic.seal_leaks, len(logic.alarms.lamps), *self._team_stamp(),
         )  # fmt: skip
         if stamp == self.alarm_stamp:
             return []
@@ -239,6 +252,11 @@ class LiftBench(Bench):
         came, cleared = self.logic.alarms.update(causes)
         events = [wording.alarm_moves(now_s, alarm, True, causes[alarm]) for alarm in came]
         return events + [wording.alarm_moves(now_s, alarm, False, self.logic.alarms.words[alarm]) for alarm in cleared]
+
+    def _team_stamp(self) -> tuple[object, ...]:
+        """What a team of drives may raise alarms by."""
+        leader = self.logic.leader
+        return () if leader is None else (leader.alive, leader.linked, self.logic.signals)
 
     def _harms(self, now_s: float) -> list[Event]:
         """What hurts: a pump drawing air, phases wrong and unseen, water over the overflow."""

@@ -8,7 +8,9 @@ from goodbalance.core.control.level_drive import LevelDrive
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.sequencer import Contacts, Sequencer
 from goodbalance.core.stations.lift.controller.program import LiftProgram
+from goodbalance.core.stations.lift.controller.team import Leader
 from goodbalance.core.stations.lift.names import STARTS, STOPS, Alarm, Role
+from goodbalance.core.stations.lift.survey.team import Inputs
 from goodbalance.core.stations.lift.wording import alarm_words
 
 DOUBT_DELAY_S = 10.0  # so long a float must contradict the sensor
@@ -36,6 +38,7 @@ class LiftLogic:
     called: bool = False  # whether a start float was closed at the last scan
     called_at_s: float = -math.inf  # when a start float was last closed
     low_float_open: bool = False
+    signals: tuple[float, ...] = ()  # of each drive's own input, where drives decide by themselves
     outside: float | None = 0.5  # what the outside signal says of the speed, a share of its span; None: lost
     cut: frozenset[str] = frozenset()  # roles of contacts with a wire off: whatever the relay does, they are open
     now_s: float = 0.0
@@ -45,6 +48,7 @@ class LiftLogic:
         self.relays, self.floats, self.alone = program.relays, program.floats, program.alone
         self.run_on_s, self.believed_rate_ms = program.run_on_s, program.believed_rate_ms
         self.signal_range, self.scaling, self.fail_delay_s = program.sensor.signal, program.sensor.scaling, program.sensor.fail_delay_s
+        self.leader = None if program.team is None else Leader(program.team, self.panel.pump_count)
         # at rest a call is open: within its band a relay that is wired by the contact closed at rest has pulled before
         self.energised = self.energised or [relay.normally_closed and Role(relay.role).is_start for relay in self.relays]
         self.floats_closed = self.floats_closed or (False,) * len(self.floats)
@@ -64,9 +68,13 @@ class LiftLogic:
     ) -> None:
         """Act once on the sensor's signal (A or V), the starters' feedback and the floats' contacts at this time."""
         elapsed_s, self.now_s = now_s - self.now_s, now_s
+        heard = signal if self.leader is None else self.leader.hears(self.signals, self.signal_range.has_failed, now_s)
         if self.alone:
             self.energised = list(floats)
-        else:
+        elif self.leader is not None and self.leader.nobody:
+            self.level_m = None
+        elif heard is not None:  # None: nobody leads just now, and everything stands as it stood
+            signal = heard
             self.level_m = self._believed_level_m(signal, elapsed_s)
             self.floats_closed = floats or self.floats_closed
             self._compare_with_floats()
@@ -74,10 +82,23 @@ class LiftLogic:
             self.energised = [relay.follows(was, level_m) for relay, was in zip(self.relays, self.energised)]
         if not self.panel.power:
             self.energised = [False] * len(self.relays) if not self.alone else self.energised
+        if self.leader is not None:
+            self._go_alone()
         self.panel.scan(self.contacts(), now_s, feedback)
         if self.drive is not None:
             known_m = None if self.sensor_failed or self.alone else self.level_m
             self.drive.scan(known_m, any(self.panel.running), elapsed_s, self.outside)
+
+    def _go_alone(self) -> None:
+        """While the drives do not hear each other each goes by its own reading and its own pair; a standby has none."""
+        leader, calls = self.leader, self.panel.duty_count
+        if leader is None or leader.linked:
+            self.panel.alone = None
+            return
+        pairs = [(self.relays[self.stop_places[call]].opens_m, self.relays[self.start_places[call]].shuts_m) for call in range(calls)]
+        levels = [None if self.signal_range.has_failed(one) else self.scaling.value(one) for one in self.signals]
+        runs = leader.judge_alone(levels, pairs)
+        self.panel.alone = (*runs[:calls], *(False for _ in range(calls, self.panel.pump_count)))
 
     def _believed_level_m(self, signal: float, elapsed_s: float) -> float | None:
         if not self.signal_range.has_failed(signal):
@@ -135,6 +156,9 @@ class LiftLogic:
 
     def contacts(self) -> Contacts:
         """What the panel sees now."""
+        if self.leader is not None and self.leader.nobody:
+            none = (False,) * self.panel.duty_count
+            return Contacts(none, False, none)
         high = self.high_float_up
         if not self.on_floats:
             on = self.energised if not self.cut and not self.turned else self._closed()
@@ -197,8 +221,19 @@ class LiftLogic:
         found += [Cause(Alarm.PUMP, pump + 1) for pump, why in enumerate(trips) if why]
         found += [Cause(Alarm.SUSPECT, pump + 1) for pump in self.panel.suspects()]
         found += [Cause(Alarm.LONG_RUN, pump + 1) for pump in sorted(self.panel.over_run)]
+        if self.leader is not None:
+            found += self._team_causes(self.leader)
         found += [Cause(Alarm.SEAL, pump + 1) for pump in sorted(self.seal_leaks)]
         return {cause: alarm_words(cause, trips[cause.pump - 1] if cause.pump else None, self.doubted) for cause in found}
+
+    def _team_causes(self, leader: Leader) -> list[Cause]:
+        """What the drives tell of each other: who is silent, whether they hear each other, whose reading serves for another."""
+        found = [Cause(Alarm.NODE, drive + 1) for drive in range(leader.drives) if drive not in leader.alive]
+        found += [] if leader.linked else [Cause(Alarm.LINK)]
+        if leader.numbers.inputs is Inputs.OWN:
+            deaf = (drive for drive in sorted(leader.alive) if self.signal_range.has_failed(self.signals[drive]))
+            found += [Cause(Alarm.INPUT, drive + 1) for drive in deaf]
+        return found
 
     def reset(self) -> None:
         """Somebody presses reset: the sensor is trusted again, alarms without a cause clear."""
@@ -211,6 +246,8 @@ class LiftLogic:
     def timer_left_s(self) -> float:
         """Shortest running timer, or infinity: until then the clock alone changes nothing. [s]"""
         timers = [self.panel.next_change_s(), self.run_on_left_s()]
+        if self.leader is not None:
+            timers.append(self.leader.left_s())
         if self.failed_since_s is not None and self.level_m is not None:
             timers.append(self.failed_since_s + self.fail_delay_s - self.now_s)
         if self.doubted_since_s is not None and not self.doubted:

@@ -12,18 +12,20 @@ from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.sequencer import Timing
 from goodbalance.core.physics.signals import Scaling, SignalRange
 from goodbalance.core.stations.lift.controller.relays_of_plan import floats_of, relays_of
+from goodbalance.core.stations.lift.controller.team import TeamNumbers
 from goodbalance.core.stations.lift.names import STOPS, Role
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey.choices import AlarmReset, LiftChoices, SealLeak
 from goodbalance.core.stations.lift.survey.level_sensor import LostEcho, SensorKind
+from goodbalance.core.stations.lift.survey.sensing import ControlKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 
 FAILURE_DELAY_S = 3.0  # a loop fault must last this long before the controller believes it
 WITHOUT = {  # what acts where a controller has no such timer
     S.CALL_DELAY: 0.0, S.START_GAP: 0.0, S.FEEDBACK_LOST: math.inf, S.LEAST_RUN: 0.0, S.LEAST_REST: 0.0,
-    S.STOP_DELAY: 0.0, S.LONGEST_RUN: math.inf, S.ASSIST_AFTER: math.inf, S.RUN_ON: 0.0, S.BELIEVED_RATE: math.inf,
+    S.STOP_DELAY: 0.0, S.LONGEST_RUN: math.inf, S.ASSIST_AFTER: math.inf, S.RUN_ON: 0.0, S.TAKEOVER: math.inf, S.BELIEVED_RATE: math.inf,
     S.LEAST_SPEED: 1.0, S.ECONOMICAL_SPEED: 1.0, S.OUTSIDE_ZERO_SPEED: 0.0, S.OUTSIDE_FULL_SPEED: 1.0, S.RAMP: 0.1, S.FULL_SPEED_LEVEL: 1.0, S.HOLD_LEVEL: 0.0, S.HOLD_GAIN: 0.0, S.HOLD_RESET: math.inf,
 }  # fmt: skip
 _OPEN_WITHOUT = (Role.LOW_ALARM, Role.HIGH_ALARM, Role.START_1, Role.START_2, Role.START_3, Role.START_4)
@@ -96,6 +98,7 @@ class LiftProgram:
     phase_monitor: bool
     seal: SealLeak | None
     low_float: LowFloat = LowFloat.NONE
+    team: TeamNumbers | None = None  # of drives that decide by themselves
     output: SensorOutput | None = None  # of a look-down sensor: what it makes of the level; None where it has no settings of its own
 
     def relay(self, role: str) -> LevelRelay:
@@ -131,7 +134,7 @@ def program_of(
         run_on_s=value(S.RUN_ON, 0.0), believed_rate_ms=value(S.BELIEVED_RATE, math.inf),
         alternation=schools.alternation, clock_period_s=choices.rules.clock_period_s,
         drive=_drive_of(survey, choices, values, lacking), alarm_by_hand=schools.alarm_reset is AlarmReset.BY_HAND,
-        low_float=LowFloat.CLOSED if survey.demands.low_float else LowFloat.NONE, phase_monitor=control.phase_monitor, seal=schools.seal_leak if control.seal_probes else None, output=_output_of(survey),
+        low_float=LowFloat.CLOSED if survey.demands.low_float else LowFloat.NONE, phase_monitor=control.phase_monitor, seal=schools.seal_leak if control.seal_probes else None, output=_output_of(survey), team=_team_of(survey, value(S.TAKEOVER, math.inf)),
     )  # fmt: skip
 
 
@@ -141,6 +144,14 @@ def _output_of(survey: LiftSurvey) -> SensorOutput | None:
     if sensor is None or sensor.kind is not SensorKind.LOOK_DOWN:
         return None
     return SensorOutput(hydraulics(survey).scaling, sensor.lost_echo, sensor.lost_echo_s)
+
+
+def _team_of(survey: LiftSurvey, takeover_s: float) -> TeamNumbers | None:
+    """How drives without a controller beside work together; None where something else decides."""
+    if survey.control.kind is not ControlKind.DRIVES_ALONE or not survey.drives.fitted:
+        return None
+    team = survey.team
+    return TeamNumbers(team.inputs, team.failover, team.link_lost, team.takes_over, takeover_s)
 
 
 def _drive_of(

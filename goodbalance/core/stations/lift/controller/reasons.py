@@ -8,7 +8,9 @@ from goodbalance.core.control.level_drive import DriveMode, OutsideLost
 from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
 from goodbalance.core.control.sequencer import Switch
 from goodbalance.core.stations.lift.controller.logic import LiftLogic
+from goodbalance.core.stations.lift.controller.team import Leader
 from goodbalance.core.stations.lift.names import STARTS, Role, float_id
+from goodbalance.core.stations.lift.survey.team import Inputs
 
 LOST_WORDS = {OutsideLost.FULL: "full", OutsideLost.HOLD: "held", OutsideLost.LEAST: "the least"}
 
@@ -20,6 +22,8 @@ def reason(logic: LiftLogic, pump: int, turns: bool) -> ReasonLine:
     """
     panel, switch = logic.panel, logic.panel.switches[pump]
     links = [_link("Power", panel.power, "present", "no supply")]
+    if pump in panel.dead:
+        links.append(Link("Drive", LinkState.BLOCKS, "silent: its electronics are dead, or without supply"))
     if not panel.phases_ok:
         links.append(Link("Phases", LinkState.BLOCKS, "one is missing, or two are swapped"))
     if switch is Switch.AUTO:
@@ -80,8 +84,37 @@ def _auto_links(logic: LiftLogic, pump: int) -> list[Link]:
     if held and panel.phases_ok and panel.power:
         text = "stopped too soon otherwise"
         return [Link("Least run", LinkState.HOLDS, text, (), panel.run_left_s(pump), is_demand=True)]
+    if logic.leader is not None and panel.alone is not None:
+        return [_by_itself(logic, logic.leader, pump)]
+    leads = [] if logic.leader is None else [_leads(logic.leader)]
     links = [_low_water(logic)] if logic.low_float_open or Role.LOW_CUT_OUT in logic.acting else []
-    return [*links, _stop(logic), _call(logic, pump), _turn(logic, pump)]
+    return [*leads, *links, _stop(logic), _call(logic, pump), _turn(logic, pump)]
+
+
+def _leads(leader: Leader) -> Link:
+    """Who leads the drives, and whose reading counts."""
+    name = f"drive {leader.leader + 1} leads"
+    if leader.leader not in leader.alive:
+        if leader.left_s() > 0.0 and leader.numbers.takes_over:
+            return Link("Lead", LinkState.HOLDS, f"{name}, and is silent: a stand-by waits to take over", (), leader.left_s())
+        return Link("Lead", LinkState.BLOCKS, f"{name}, and is silent: nobody takes over")
+    if leader.reads is None:
+        return Link("Lead", LinkState.HOLDS, f"{name}, without a level")
+    other = "" if leader.reads == leader.leader or leader.numbers.inputs is Inputs.TOLD else f", by the reading of drive {leader.reads + 1}"
+    return Link("Lead", LinkState.HOLDS, name + other)
+
+
+def _by_itself(logic: LiftLogic, leader: Leader, pump: int) -> Link:
+    """A drive that hears nobody goes by its own pair, where it may."""
+    if pump >= logic.panel.duty_count:
+        return Link("Alone", LinkState.BLOCKS, "the link is off: a standby has no pair of its own", is_demand=True)
+    if not leader.goes_alone(pump):
+        sees = leader.numbers.inputs is not Inputs.TOLD or pump == 0
+        return Link("Alone", LinkState.BLOCKS, "the link is off: " + ("it stands, another leads" if sees else "it is told no level"), is_demand=True)
+    start = Term("start", "its own start", logic.relays[logic.start_places[pump]].shuts_m, Q.LEVEL)
+    stop = Term("stop", "its own stop", logic.relays[logic.stop_places[pump]].opens_m, Q.LEVEL)
+    state = LinkState.HOLDS if leader.alone[pump] else LinkState.BLOCKS
+    return Link("Alone", state, "the link is off: by its own pair, {start} to {stop}", (start, stop), is_demand=True)
 
 
 def _low_water(logic: LiftLogic) -> Link:
@@ -162,7 +195,7 @@ def _turn(logic: LiftLogic, pump: int) -> Link:
     serving = panel.serving()
     if pump in serving:
         return Link("Turn", LinkState.HOLDS, f"number {serving.index(pump) + 1}")
-    if panel.tripped[pump]:
+    if panel.tripped[pump] or pump in panel.dead:
         return Link("Turn", LinkState.BLOCKS, "passed over")
     group = next((g for g, calls in enumerate(rotation.groups) if pump in calls), len(rotation.groups) - 1)
     calls = rotation.groups[group]

@@ -44,13 +44,13 @@ def relays_of(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Lev
         relays.append(LevelRelay(role, label, levels[role], off_m, on_failure))
     if Role.HIGH_ALARM in levels:
         relays.append(_alarm(Role.HIGH_ALARM, "High alarm", levels[Role.HIGH_ALARM], -gap_m, OnFailure.ENERGISE, in_health))
-    closed = survey.relays.closed_at_rest if not is_alone(survey) and survey.control.kind is not ControlKind.PUMP_CONTROLLER else frozenset()
+    closed = survey.relays.closed_at_rest if not is_alone(survey) and not survey.control.has_calls else frozenset()
     return _numbered([relay.by_its_twin() if relay.role in closed and not relay.normally_closed else relay for relay in relays], survey)
 
 
 def _numbered(relays: list[LevelRelay], survey: LiftSurvey) -> tuple[LevelRelay, ...]:
     """The same with the number each relay has on its controller, where it has one."""
-    if survey.control.kind is ControlKind.PUMP_CONTROLLER or is_alone(survey):
+    if survey.control.has_calls or is_alone(survey):
         return tuple(relays)
     numbers = relay_numbers((relay.role for relay in relays), survey.relays.wished)
     return tuple(replace(relay, number=numbers[relay.role]) for relay in relays)

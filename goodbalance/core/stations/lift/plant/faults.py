@@ -12,7 +12,7 @@ CLOGGED_SHARE = 0.35  # what a clogged pump still moves
 LEAK_SHARE = 0.30  # of the others' flow that runs back through a leaking check valve
 DRIFT_MS = 0.0001  # how fast a drifting sensor loses level: 6 mm a minute
 ECHO_M = 0.8  # how far above the water a false echo stands
-READS_TRUE = frozenset((StationFault.LOW_FLOAT, StationFault.PHASE, StationFault.OUTSIDE_LOST))  # faults that leave the sensor's reading as it is
+READS_TRUE = frozenset((StationFault.LOW_FLOAT, StationFault.PHASE, StationFault.OUTSIDE_LOST, StationFault.LINK))  # faults that leave the sensor's reading as it is
 
 
 @dataclass

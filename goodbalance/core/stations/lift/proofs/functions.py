@@ -14,6 +14,7 @@ from goodbalance.core.stations.lift.survey.choices import AlarmReset, LiftChoice
 from goodbalance.core.stations.lift.survey.level_sensor import LostEcho, SensorKind
 from goodbalance.core.stations.lift.survey.sensing import ControlKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.lift.survey.team import Inputs, LinkLost
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 
 LOW_FLOAT, PHASE = StationFault.LOW_FLOAT.value, StationFault.PHASE.value  # contacts of their own, named by what opens them
@@ -176,6 +177,38 @@ def _float_contradicts(survey: LiftSurvey, plan: Plan) -> bool:
     reads_m = hyd.scaling.value(hyd.signal.low)
     wet_m = [float_.value - survey.control.swing_m for float_ in plan.group("floats")]
     return any(reads_m + DOUBT_M < height_m < plan.value(Role.STOP, 0.0) - survey.control.swing_m for height_m in wet_m)
+
+
+def team_proofs(survey: LiftSurvey, plan: Plan) -> list[Proof]:
+    """What drives that decide by themselves do without their leader, their link, or one of their inputs."""
+    team, count = survey.team, survey.pumping.count
+    if survey.control.kind is not ControlKind.DRIVES_ALONE or count < 2:
+        return []
+    before = "All drives in AUTO, a pump runs."
+    leads = "Another drive takes the lead, tells of the silent one, and a pump runs." if team.takes_over else "Nobody leads: after the delay every pump stops, and the silent drive is told of."
+    found = [
+        _yes(
+            Check.NODE, "The leading drive falls silent", before, (LIVE, MOVING, RETURNS), "Isolate drive 1 while it leads; put it back after.",
+            leads, (S.TAKEOVER,) if S.TAKEOVER in plan and team.takes_over else (), expects=Outcome.ANOTHER_LEADS if team.takes_over else Outcome.ALL_STOP,
+        )
+    ]  # fmt: skip
+    each = team.link_lost is LinkLost.ALONE and team.inputs is not Inputs.TOLD
+    seen = "Each drive goes on by its own start and stop: past the second start two pumps run." if each else "Drive 1 goes on by its own start and stop, the others stand."
+    found.append(
+        _yes(
+            Check.LINK, "The link between the drives is off", before, (LIVE, MOVING, SPILL), "Take the link off at drive 1 with water over the second start; put it back after.",
+            f"{seen} The alarm comes at every drive.", expects=Outcome.EACH_ALONE if each else Outcome.LEADER_ALONE,
+        )
+    )  # fmt: skip
+    if team.inputs is Inputs.OWN:
+        serves = "Another drive's reading serves, the pumps go on, and the lost input is told of." if team.failover else "The team stops as with a lost level, and the lost input is told of."
+        found.append(
+            _yes(
+                Check.INPUT, "The leading drive's own level input is lost", before, (LIVE, MOVING), "Take one wire of drive 1's level input off; put it back after.",
+                serves, expects=Outcome.ANOTHER_READS if team.failover else Outcome.ALL_STOP,
+            )
+        )  # fmt: skip
+    return [replace(proof, group="Drives") for proof in found]
 
 
 def drive_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m: float) -> list[Proof]:

@@ -14,6 +14,7 @@ from goodbalance.core.stations.lift.proofs.functions import (
     drive_proofs,
     float_proofs,
     safety_proofs,
+    team_proofs,
     timer_proofs,
 )
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
@@ -54,6 +55,7 @@ def proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Proof,
     found += float_proofs(survey, plan)
     found += safety_proofs(survey, choices, plan)
     found += drive_proofs(survey, choices, plan, tolerance_m)
+    found += team_proofs(survey, plan)
     return (*found, *timer_proofs(survey, plan))
 
 

@@ -126,6 +126,8 @@ class _Scenes:
                 return self._at_speed(f"{of} outside signal", 0.5, told), looks.speed_at_end
             case Check.OUTSIDE_LOST:
                 return self._outside_lost(Outcome(proof.expects))
+            case Check.NODE | Check.LINK | Check.INPUT:
+                return self._team(Check(proof.check), Outcome(proof.expects))
             case Check.SEAL:
                 return self._broken(PumpFault.SEAL, "1"), self._seal_wet(proof.expects == Outcome.PUMP_STOPS)
 
@@ -236,6 +238,22 @@ class _Scenes:
         zero, full = self.plan.value(S.OUTSIDE_ZERO_SPEED, 0.0), self.plan.value(S.OUTSIDE_FULL_SPEED, 1.0)
         held = {Outcome.FULL_SPEED: 1.0, Outcome.LEAST_SPEED: self.plan.value(S.LEAST_SPEED, 0.0)}.get(expects, (zero + full) / 2.0)
         return scene, lambda run: abs(looks.speed_at_end(run) - held) <= SPEED_SHARE
+
+    def _team(self, check: Check, expects: Outcome) -> Shown:
+        """Drives that decide by themselves, one thing of theirs broken while a pump runs."""
+        if check is Check.LINK:
+            at_m = min(self.plan.value(Role.START_2, self.start_m) + 0.02, self.top_m)
+            flow = TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(len(self.duty), at_m))
+            until_s = 10.0 + len(self.duty) * (self.gap_s + 2.0) + self.plan.value(S.CALL_DELAY, 0.0)
+            scene = Scene("the link is off", at_m, (flow, TimedAction(0.0, StationFault.LINK, "", 1.0)), until_s)
+            each = expects is Outcome.EACH_ALONE
+            return scene, lambda run: is_up(run, Alarm.LINK) and (running_at_end(run)[:2] == (0, 1) if each else running_at_end(run) == (0,))
+        fault, alarm = (PumpFault.NODE, Alarm.NODE) if check is Check.NODE else (PumpFault.INPUT, Alarm.INPUT)
+        waits_s = self.plan.value(S.TAKEOVER, 0.0) + 2.0 * self.gap_s + self.plan.value(S.STOP_DELAY, 0.0) + self.plan.value(S.LEAST_RUN, 0.0)
+        broken = TimedAction(BROKEN_AT_S, fault, "1", 1.0)
+        scene = self._running_scene(f"{fault} of drive 1 while a pump runs", broken, until_s=BROKEN_AT_S + 15.0 + waits_s)
+        runs = expects in (Outcome.ANOTHER_LEADS, Outcome.ANOTHER_READS)
+        return scene, lambda run: is_up(run, alarm, 1) and bool(running_at_end(run)) is runs and (not runs or not run.bench.logic.sensor_failed)
 
     def _wire_off(self, contact: str) -> Scene:
         """A wire taken off while a pump runs; the low-level float and the phase monitor open as when they act."""

@@ -22,10 +22,11 @@ from goodbalance.core.stations.lift.controller.program import (
     program_of,
 )
 from goodbalance.core.stations.lift.controller.relays_of_plan import float_of
+from goodbalance.core.stations.lift.controller.team import TeamNumbers
 from goodbalance.core.stations.lift.names import Role
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import SIGNALS, hydraulics
-from goodbalance.core.stations.lift.sheet.keypad import USUAL, keypad_values
+from goodbalance.core.stations.lift.sheet.keypad import OF_A_TEAM, USUAL, keypad_values
 from goodbalance.core.stations.lift.survey.choices import (
     AlarmRelay,
     AlarmReset,
@@ -35,33 +36,34 @@ from goodbalance.core.stations.lift.survey.choices import (
 )
 from goodbalance.core.stations.lift.survey.level_sensor import LostEcho, Signal
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.lift.survey.team import Inputs, LinkLost
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.lift.windows.reckon import reckon
 from goodbalance.core.stations.shared.held import Held
 
 TURN = Function(
-    "Whose turn it is", ("pumps.alternation", "relays.alternation"), Alternation.FIXED.value,
+    "Whose turn it is", ("pumps.alternation", "relays.alternation", "drive.1.alternation"), Alternation.FIXED.value,
     "One pump always leads: it wears out first, and the others stand until they stick.",
 )  # fmt: skip
 CLOCK = Function(
-    "The clock of the turn", ("pumps.clock_period", "relays.clock_period"), 86400.0, "The turn passes at another time than planned.",
+    "The clock of the turn", ("pumps.clock_period", "relays.clock_period", "drive.1.clock_period"), 86400.0, "The turn passes at another time than planned.",
 )  # fmt: skip
 RESET = Function(
-    "Alarms wait for a reset", ("alarm.reset",), AlarmReset.AUTOMATIC.value, "An alarm that has passed leaves no trace: nobody learns of it.",
+    "Alarms wait for a reset", ("alarm.reset", "drive.1.alarm_reset"), AlarmReset.AUTOMATIC.value, "An alarm that has passed leaves no trace: nobody learns of it.",
 )  # fmt: skip
 RELAY = Function(
-    "How alarm relays rest", ("alarm.relay",), AlarmRelay.IN_ALARM.value, "A dead controller raises no alarm.",
+    "How alarm relays rest", ("alarm.relay", "drive.1.alarm_relay"), AlarmRelay.IN_ALARM.value, "A dead controller raises no alarm.",
 )  # fmt: skip
 PHASE = Function(
-    "Phase monitor", ("inputs.phase",), "no", "A lost or swapped phase is seen by nothing: motors burn, or turn backwards.",
+    "Phase monitor", ("inputs.phase", "drive.1.phase"), "no", "A lost or swapped phase is seen by nothing: motors burn, or turn backwards.",
 )  # fmt: skip
 LOW_WATER = Function(
-    "Separate low-level float", ("inputs.low_float",), LowFloat.NONE.value,
+    "Separate low-level float", ("inputs.low_float", "drive.1.low_float"), LowFloat.NONE.value,
     "The low-level float is seen by nothing: with the level sensor wrong the pumps run dry.",
 )  # fmt: skip
-SEAL = Function("Seal probes", ("inputs.seal",), "no", "Water in the oil is seen by nothing: bearings and winding go next.")
+SEAL = Function("Seal probes", ("inputs.seal", "drive.1.seal"), "no", "Water in the oil is seen by nothing: bearings and winding go next.")
 LOST = Function(
-    "When the level signal is lost", ("pumps.on_failure",), OnSensorFailure.STOP_ALL.value, "With the sensor lost the pumps stop and the well fills.",
+    "When the level signal is lost", ("pumps.on_failure", "drive.1.on_failure"), OnSensorFailure.STOP_ALL.value, "With the sensor lost the pumps stop and the well fills.",
 )  # fmt: skip
 PACE = Function("How drives are led", ("drives.mode", "drive.1.mode"), SpeedMode.FIXED.value, "The pumps run at full speed whatever the level.")
 OUTSIDE = Function(
@@ -72,11 +74,16 @@ ROLES = Function(
     "What each float is there for", tuple(f"float.{number}.role" for number in range(1, 8)), USUAL,
     "The device takes the floats for the usual ones, from the floor up: one that starts may stop, and none may tell of high water.",
 )  # fmt: skip
+INPUTS = Function("How each drive knows the level", ("drive.1.inputs",), Inputs.OWN.value, "A drive waits for a signal or a word that never comes: it stands.")
+FAILOVER = Function("Another's reading serves", ("drive.1.failover",), "no", "One broken wire at the leading drive stops the whole station.")
+LINK_LOST = Function("When the link is lost", ("drive.1.link_lost",), LinkLost.STOP.value, "Without the link one pump is left, whatever comes in.")
+TAKES_OVER = Function("A stand-by takes the lead", ("drive.1.takes_over",), "no", "With the leading drive dead nobody leads, and the well fills.")
 SILENT: dict[str, str] = {
     Role.LOW_ALARM: "Nobody is told that the well runs low.", Role.HIGH_ALARM: "Nobody is told that the water rises: it floods unseen.",
     Role.LOW_CUT_OUT: "Nothing but the stop keeps the pumps from running dry.",
 }  # fmt: skip
 _ALL = (TURN, CLOCK, RESET, RELAY, PHASE, LOW_WATER, SEAL, LOST, PACE, OUTSIDE, ROLES)
+_TEAM = (INPUTS, FAILOVER, LINK_LOST, TAKES_OVER)
 
 
 def held(survey: LiftSurvey, choices: LiftChoices, device: DeviceValues, display: Display) -> Held[LiftProgram]:
@@ -89,7 +96,7 @@ def held(survey: LiftSurvey, choices: LiftChoices, device: DeviceValues, display
     told = _Told(device, {meaning: each.value for meaning, each in wanted.items()}, survey, choices, plan)
     kept = {setting.id: device.settings.get(setting.id, setting.value) for setting in plan.settings}
     left = reckon(survey, choices.model_copy(update={"chosen": kept}), False)
-    functions = _ALL if survey.drives.fitted else tuple(each for each in _ALL if each not in (PACE, OUTSIDE))
+    functions = (*_ALL, *_TEAM) if survey.drives.fitted else tuple(each for each in _ALL if each not in (PACE, OUTSIDE))
     without = lambda setting: _acts_without(survey, setting)  # noqa: E731
     missing = uncarried(plan, wanted, device, functions, without, SILENT)
     return Held(left, told.program(left), missing + without_drive(device, survey.pumping.count if survey.drives.fitted else 0))
@@ -133,7 +140,16 @@ class _Told(Told):
             relays = self._floats(relays)
         return replace(
             program, relays=relays, floats=self._floats(program.floats), sensor=self._input(program.sensor), takes_over=takes_over,
-            output=self._output(program.output),
+            output=self._output(program.output), team=self._team(program.team),
+        )  # fmt: skip
+
+    def _team(self, planned: TeamNumbers | None) -> TeamNumbers | None:
+        """How drives that decide by themselves work together, as they were told."""
+        if planned is None or INPUTS.meanings[0] not in self.wanted:
+            return planned
+        return TeamNumbers(
+            self.one(INPUTS, planned.inputs), self.word(FAILOVER) == "yes", self.one(LINK_LOST, planned.link_lost), self.word(TAKES_OVER) == "yes",
+            planned.takeover_s,
         )  # fmt: skip
 
     def _floats(self, floats: tuple[LevelRelay, ...]) -> tuple[LevelRelay, ...]:
@@ -210,7 +226,10 @@ class _Told(Told):
 
     def _input(self, planned: LevelInput) -> LevelInput:
         """The level input as it was told: a wrong end of the scale misreads every level."""
-        known = self.device.by_meaning
+        known = dict(self.device.by_meaning)
+        for meaning, name in OF_A_TEAM.items():
+            if f"drive.1.{name}" in known:
+                known.setdefault(meaning, known[f"drive.1.{name}"])
         hyd = hydraulics(self.survey)
         signal = SIGNALS[Signal(str(known["sensor.signal"]))] if "sensor.signal" in known else hyd.signal
         fail_low = known.get("sensor.fail_low")

@@ -18,10 +18,12 @@ from goodbalance.core.stations.lift.survey.choices import LiftChoices, SpeedMode
 from goodbalance.core.stations.lift.survey.level_sensor import WATER_KGM3, LevelSensor, SensorKind
 from goodbalance.core.stations.lift.survey.sensing import ControlKind, LevelBy, WhoDecides
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.lift.survey.team import Inputs
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.lift.windows.reckon import reckon
 
 RELAYS, CONTROLLER, PANEL, DRIVE, CORDS = "relay level controller", "pump controller", "float panel", "lift drive", "hung floats"
+TEAM = "lift drive team"
 EYE = "look-down sensor"
 USUAL = "usual"  # of a float: as the usual table has it, by the number of floats
 
@@ -38,16 +40,28 @@ _OWN = (
 )  # fmt: skip
 
 
+_TEAM = ("inputs", "failover", "link_lost", "takes_over")
+OF_A_TEAM = {  # what else each drive of a team is told by itself, by the name it has where one controller is told for all
+    "sensor.signal": "signal", "sensor.zero_level": "zero_level", "sensor.full_level": "full_level", "sensor.fail_low": "fail_low",
+    "sensor.fail_delay": "fail_delay", "pumps.on_failure": "on_failure", "pumps.standby": "standby", "pumps.stops": "stops",
+    "pumps.alternation": "alternation", "pumps.clock_period": "clock_period", "pumps.first_group": "first_group", "pumps.first_rests": "first_rests",
+    "alarm.relay": "alarm_relay", "alarm.reset": "alarm_reset", "inputs.phase": "phase", "inputs.seal": "seal", "inputs.low_float": "low_float",
+    "display.level_unit": "level_unit",
+}  # fmt: skip
+
+
 def meanings() -> frozenset[str]:
     """Every meaning a device of a lift station may ask for, {n} standing for a relay's or drive's number."""
     settings = (*S, *Role, *map(float_id, Role))
-    return frozenset((*_OWN, *(f"setting.{one}" for one in settings), *(f"drive.{{n}}.{one}" for one in S)))
+    return frozenset((*_OWN, *(f"setting.{one}" for one in settings), *(f"drive.{{n}}.{one}" for one in (*S, *Role, *_TEAM, *OF_A_TEAM.values()))))
 
 
 def family_of(answers: Mapping[str, str]) -> str:
     """The family of the device the numbers are typed into."""
-    if answers.get("control.kind") == ControlKind.PUMP_CONTROLLER:
-        return CONTROLLER
+    by_kind = {ControlKind.PUMP_CONTROLLER: CONTROLLER, ControlKind.DRIVES_ALONE: TEAM}
+    kind = ControlKind(answers.get("control.kind") or ControlKind.RELAYS_TO_PANEL)
+    if kind in by_kind:
+        return by_kind[kind]
     return PANEL if answers.get("control.level_by") == LevelBy.FLOATS else RELAYS
 
 
@@ -58,7 +72,8 @@ def companions_of(answers: Mapping[str, str]) -> tuple[str, ...]:
     beside = (PANEL,) if family_of(answers) == RELAYS and not alone else ()
     if alone and answers.get("control.level_by") == LevelBy.SENSOR_AND_FLOATS:
         beside = (CORDS,)
-    return (*beside, *((DRIVE,) if answers.get("drives.fitted") == "yes" else ()), *eye)
+    driven = answers.get("drives.fitted") == "yes" and family_of(answers) != TEAM
+    return (*beside, *((DRIVE,) if driven else ()), *eye)
 
 
 def keypad_scale(survey: LiftSurvey, profile: Profile, display: Display) -> Scale:
@@ -84,7 +99,24 @@ def keypad_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan, display:
     for relay in relays_of(survey, choices, plan):
         if relay.number:
             values |= _relay_values(relay, survey, plan)
-    return values | _sharing_values(survey, choices) | _drive_values(survey, choices, plan)
+    values |= _sharing_values(survey, choices) | _drive_values(survey, choices, plan)
+    return values | _team_values(survey, plan, values) if survey.control.kind is ControlKind.DRIVES_ALONE else values
+
+
+def _team_values(survey: LiftSurvey, plan: Plan, values: Mapping[str, KeypadValue]) -> dict[str, KeypadValue]:
+    """What each drive of a team is told by itself: every setting, its sensor, how the team works, and whose turn it is."""
+    team = survey.team
+    found: dict[str, KeypadValue] = {}
+    told = {
+        "inputs": team.inputs.value, "failover": "yes" if team.failover and team.inputs is Inputs.OWN else "no", "link_lost": team.link_lost.value,
+        "takes_over": "yes" if team.takes_over else "no",
+    }  # fmt: skip
+    for number in range(1, survey.pumping.count + 1):
+        own = {name: KeypadValue(word, "from the survey") for name, word in told.items()} if survey.pumping.count > 1 else {}
+        own |= {name: values[meaning] for meaning, name in OF_A_TEAM.items() if meaning in values}
+        own |= {setting.id: replace(_whole(setting), setting=setting.id if number == 1 else "") for setting in plan.settings}
+        found |= {f"drive.{number}.{name}": value for name, value in own.items()}
+    return found
 
 
 def _whole(setting: Setting) -> KeypadValue:
@@ -213,7 +245,7 @@ def _drive_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[
             "decides": KeypadValue(drives.decide.value, "survey"),
             "count": KeypadValue(float(survey.pumping.count), "pumps of the survey"),
         }
-        team = drives.decide is WhoDecides.AMONG_THEMSELVES
+        team = drives.decide is WhoDecides.AMONG_THEMSELVES or survey.control.kind is ControlKind.DRIVES_ALONE
         values |= {f"drive.{number}.{name}": value for name, value in (own | ways if team else own).items()}
         for setting in plan.group("drives"):
             if not team and setting.id not in (S.LEAST_SPEED, S.RAMP):

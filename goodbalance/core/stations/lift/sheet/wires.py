@@ -18,6 +18,7 @@ from goodbalance.core.stations.lift.survey.choices import AlarmRelay, LiftChoice
 from goodbalance.core.stations.lift.survey.level_sensor import SensorKind
 from goodbalance.core.stations.lift.survey.sensing import ControlKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.lift.survey.team import Inputs
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.shared import joints as shared
 from goodbalance.core.stations.shared.joints import DRY_CONTACT
@@ -32,7 +33,7 @@ BROKEN = {
 
 
 MEANINGS = frozenset((
-    "supply", "mains.{n}", "motor.{n}", "starter.{n}", "input.level", "output.level", "input.speed", "relay.{n}", *(f"contact.{role}" for role in Role), "float.{n}", "contact.low_float",
+    "supply", "mains.{n}", "motor.{n}", "starter.{n}", "input.level", "input.level.{n}", "output.alarm.{n}", "output.level", "input.speed", "relay.{n}", *(f"contact.{role}" for role in Role), "float.{n}", "contact.low_float",
     "contact.phase", "seal.{n}", "feedback.{n}", "pump.{n}", "output.alarm", "link.drives", "link.building", "contact.run", "contact.run.{n}",
 ))  # fmt: skip
 
@@ -44,7 +45,9 @@ def joints(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Joint,
 
 def _joints(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Iterator[Joint]:
     control, driven = survey.control, survey.drives.fitted
-    yield shared.supply()
+    team = control.kind is ControlKind.DRIVES_ALONE
+    if not team:
+        yield shared.supply()
     for number, pump in enumerate(survey.pumps, 1):
         yield shared.mains(number, pump.rated_voltage_v, False)
         motor = shared.motor(number, pump.rated_current_a, False, driven)
@@ -55,7 +58,7 @@ def _joints(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Iterator[Jo
         if driven and survey.control.kind is ControlKind.RELAYS_TO_PANEL:
             yield replace(shared.mains(number, pump.rated_voltage_v, False), meaning=f"starter.{number}", title=f"Feed of drive {number}", to=f"the supply of drive {number}")
     if survey.sensor is not None:
-        yield _level(survey, plan)
+        yield from _levels(survey, plan)
         if survey.sensor.kind is SensorKind.LOOK_DOWN:
             look = Look("The same two cores as at the controller's input, plus to plus; its face level and clear of the stream, walls and ladder by the maker's cone.")
             live = Look("With the water still it reads what the tape says, and goes on doing so while a pump runs.")
@@ -66,7 +69,7 @@ def _joints(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Iterator[Jo
     for place, relay in enumerate(relays_of(survey, choices, plan) if is_alone(survey) else floats_of(survey, plan), 1):
         yield _float(place, relay)
     yield from _guards(survey, plan)
-    if control.kind is not ControlKind.RELAYS_ALONE or is_alone(survey):
+    if control.kind not in (ControlKind.RELAYS_ALONE, ControlKind.DRIVES_ALONE) or is_alone(survey):
         for number in range(1, survey.pumping.count + 1) if S.FEEDBACK_LOST in plan else ():
             yield shared.tells(
                 f"feedback.{number}", f"Feedback of pump {number}", f"an auxiliary contact of pump {number}'s starter", f"while pump {number} runs",
@@ -74,6 +77,23 @@ def _joints(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Iterator[Jo
             )  # fmt: skip
     if driven and survey.pumping.count > 1:
         yield shared.link("drives")
+
+
+def _levels(survey: LiftSurvey, plan: Plan) -> Iterator[Joint]:
+    """The level at the controller's input, or at that of every drive that has one."""
+    one = _level(survey, plan)
+    if survey.control.kind is not ControlKind.DRIVES_ALONE:
+        yield one
+        return
+    inputs = survey.team.inputs
+    for number in range(1, survey.pumping.count + 1 if inputs is not Inputs.TOLD else 2):
+        title, to, broken = f"Level input of drive {number}", one.to, "This drive has no level of its own: another's reading serves, or the team stops, as chosen."
+        if inputs is Inputs.LOOPED:
+            to = "the sensor" if number == 1 else f"the level input of drive {number - 1}, from its - to this +"
+            broken = "The loop is open for every drive: no plug is pulled while pumps run by it."
+        elif inputs is Inputs.TOLD:
+            broken = "No drive knows the level: the team does what it does without one."
+        yield replace(one, meaning=f"input.level.{number}", title=title, to=to, broken=broken)
 
 
 def _level(survey: LiftSurvey, plan: Plan) -> Joint:
@@ -89,7 +109,7 @@ def _level(survey: LiftSurvey, plan: Plan) -> Joint:
     where = "over the water" if sensor.kind is SensorKind.LOOK_DOWN else "in the water; its vent tube ends dry"
     return shared.loop(
         "input.level", "Level sensor", f"the sensor {where}", hyd.signal, hyd.scaling, Q.LEVEL, tuple(at),
-        sensor.budget, broken,
+        survey.level_budget, broken,
     )  # fmt: skip
 
 
@@ -111,7 +131,11 @@ def _relays(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Iterator[Jo
         for number in range(1, survey.pumping.count + 1):
             yield _runs(f"pump.{number}", f"Pump {number} runs", f"{'the drive' if survey.drives.fitted else 'the contactor'} of pump {number}")
         yield _alarm_out(choices)
-    if is_alone(survey) or survey.control.kind is ControlKind.PUMP_CONTROLLER:
+    if survey.control.kind is ControlKind.DRIVES_ALONE:
+        for number in range(1, survey.pumping.count + 1):
+            told = _alarm_out(choices)
+            yield replace(told, meaning=f"output.alarm.{number}", title=f"Alarm contact of drive {number}", to=f"{TOLD}; wired so that each drive tells by itself")
+    if is_alone(survey) or survey.control.has_calls:
         return
     relays = sorted(relays_of(survey, choices, plan), key=lambda relay: relay.number)
     to_panel = survey.control.kind is ControlKind.RELAYS_TO_PANEL

@@ -169,7 +169,7 @@ class Schools(Facts):
             "level_or_timer": "By level, or by time (when the duty pump has not reached the stop in time)",
         },
         default=AssistBy.LEVEL,
-        only_if=(("control.kind", ("relays_to_panel", "pump_controller")),),
+        only_if=(("control.kind", ("relays_to_panel", "pump_controller", "drives_alone")),),
     )
     speed_mode: SpeedMode = choice(
         "Drives run",

@@ -96,6 +96,13 @@ def _relays(values: Mapping[str, Any]) -> list[Finding]:
             text = "Relay {number} is chosen twice. One relay does one thing: give this one another number, or none."
             found.append(Finding("relay_twice", Severity.STOP, path, text, terms))
         of.setdefault(number, path)
+    if values.get("control.kind") == ControlKind.DRIVES_ALONE:
+        if not values.get("drives.fitted"):
+            text = "Drives are to run the pumps, and the survey knows of none: say that they are fitted."
+            found.append(Finding("no_drives", Severity.STOP, "drives.fitted", text))
+        if values.get("control.level_by", LevelBy.SENSOR) != LevelBy.SENSOR:
+            text = "Drives without a controller beside read a sensor only: floats need a panel or a pump controller."
+            found.append(Finding("floats_need_a_panel", Severity.STOP, "control.level_by", text))
     by_itself = values.get("control.kind") == ControlKind.RELAYS_ALONE
     if by_itself and values.get("control.level_by", LevelBy.SENSOR) != LevelBy.SENSOR:
         text = "A relay controller that runs the pumps by itself reads a sensor only: floats need a panel or a pump controller."

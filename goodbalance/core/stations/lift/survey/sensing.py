@@ -12,11 +12,12 @@ MAX_RELAYS = 16
 
 
 class ControlKind(StrEnum):
-    """Who decides: relays for a panel, a pump controller, or relays alone."""
+    """Who decides: relays for a panel, a pump controller, relays alone, or the drives themselves."""
 
     RELAYS_TO_PANEL = "relays_to_panel"
     PUMP_CONTROLLER = "pump_controller"
     RELAYS_ALONE = "relays_alone"
+    DRIVES_ALONE = "drives_alone"
 
 
 class LevelBy(StrEnum):
@@ -105,6 +106,7 @@ class Control(Facts):
             "relays_to_panel": "The panel that stays, by relays or floats",
             "pump_controller": "A pump controller of its own",
             "relays_alone": "A relay level controller by itself, a relay for each pump",
+            "drives_alone": "Their drives, without a controller beside",
         },
         default=ControlKind.RELAYS_TO_PANEL,
     )
@@ -169,6 +171,11 @@ class Control(Facts):
         roles = self.float_roles(pump_count)
         ways = ((low, top) for low in LowestFloat for top in TopFloat)
         return len(roles) <= MAX_FLOATS and any(float_roles(self.level_by, low, top, len(roles), pump_count) == roles for low, top in ways)
+
+    @property
+    def has_calls(self) -> bool:
+        """Whether levels are calls inside a controller or the drives, and no relays or floats of a panel."""
+        return self.kind in (ControlKind.PUMP_CONTROLLER, ControlKind.DRIVES_ALONE)
 
     @property
     def has_sensor(self) -> bool:

@@ -1,13 +1,23 @@
 """What is asked of a lift station. Heights are above the well floor."""
 
+from dataclasses import replace
 from enum import StrEnum
 
 from goodbalance.core.balance.facts import Facts, choice, fact, section, words, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.physics.pipework import FrictionSchool
 from goodbalance.core.stations.lift.survey.level_sensor import LevelSensor
-from goodbalance.core.stations.lift.survey.sensing import MAX_PUMPS, Control, Drives, RelayNumbers, Sureness
+from goodbalance.core.stations.lift.survey.sensing import (
+    MAX_PUMPS,
+    Control,
+    ControlKind,
+    Drives,
+    RelayNumbers,
+    Sureness,
+)
+from goodbalance.core.stations.lift.survey.team import Inputs, Team
 from goodbalance.core.stations.shared.facts import (
+    LoopBudget,
     VisitFacts,
     hazen_williams_c,
     pipe_friction,
@@ -328,6 +338,10 @@ class LiftSurvey(Facts):
         only_if=_RELAYS, default=RelayNumbers(),
     )  # fmt: skip
     drives: Drives = section("Drives", default=Drives())
+    team: Team = section(
+        "Drives that decide by themselves", "Each is typed by itself; the one that leads decides for all.",
+        only_if=(("control.kind", ("drives_alone",)),), default=Team(),
+    )  # fmt: skip
     demands: Demands = section("Demands")
     sureness: Sureness = section(
         "How sure the facts are", "Half the width within which 95 of 100 would lie.", default=Sureness()
@@ -341,6 +355,15 @@ class LiftSurvey(Facts):
             return (self.pump_1,) * self.pumping.count
         asked = (self.pump_1, self.pump_2, self.pump_3, self.pump_4)
         return tuple(pump for pump in asked[: self.pumping.count] if pump is not None)
+
+    @property
+    def level_budget(self) -> LoopBudget:
+        """What the loop of the level sensor has and needs; looped through the inputs of a team of drives it passes all of them."""
+        budget = LoopBudget() if self.sensor is None else self.sensor.budget
+        looped = self.control.kind is ControlKind.DRIVES_ALONE and self.team.inputs is Inputs.LOOPED
+        if not looped or budget.second_ohm is None:
+            return budget
+        return replace(budget, second_ohm=budget.second_ohm * (self.pumping.count - 1))
 
     def as_found_of(self, setting_id: str) -> float | None:
         """The level found for a setting, or None where none was noted."""

@@ -136,7 +136,7 @@ def _of_loop(survey: LiftSurvey) -> list[Finding]:
     """The supply of the sensor's current loop."""
     if survey.sensor is None:
         return []
-    return list(starved_loop("sensor.loop_supply_v", survey.sensor.budget))
+    return list(starved_loop("sensor.loop_supply_v", survey.level_budget))
 
 
 def _of_content(ladder: Ladder) -> list[Finding]:

@@ -43,7 +43,9 @@ class Timers:
         run_on = (self.run_on(self.starts[0]),) if Role.STOP not in self.levels and self.by_floats else ()
         if self.survey.sensor is not None and self.survey.sensor.kind is SensorKind.LOOK_DOWN:
             found.insert(0, self._believed_rate())
-        if self.survey.control.kind is ControlKind.PUMP_CONTROLLER:
+        if self.survey.control.kind is ControlKind.DRIVES_ALONE and self.hyd.pump_count > 1:
+            found.append(self._takeover())
+        if self.survey.control.has_calls:
             found += [self._least_run(run_on), self._least_rest(), self._stop_delay()]
             found += [] if varies else [self._longest_run()]
         by_level = Role.START_2 in self.levels or (self.by_floats and Role.HIGH_ALARM in self.levels)
@@ -158,6 +160,14 @@ class Timers:
         proof = "Take the feedback wire off its terminal: the pump must be given up after this time."
         labels = ("Feedback may be missing for", "fail-to-run delay")
         return self._setting(S.FEEDBACK_LOST, labels, Window((low,), (high,)), 0.2, proof)
+
+    def _takeover(self) -> Setting:
+        """How long the drive that leads may be silent before another takes the lead."""
+        low = self._rule(self.survey.team.silence_s, "longest honest silence of the link", "Two drives lead at once: pumps start twice, and fight.")
+        harm = "Nobody leads while the well fills."
+        high = self._fill(self.starts[0], self.top_m, "duty start", self.top_name, harm)
+        proof = "Switch the leading drive off while a pump runs: another must lead after this time."
+        return self._setting(S.TAKEOVER, ("Lead is taken over after", "master timeout"), Window((low,), (high,)), 0.25, proof)
 
     def _least_run(self, run_on: tuple[Setting, ...]) -> Setting:
         low = self._rule(
