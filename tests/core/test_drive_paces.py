@@ -103,6 +103,7 @@ class PaceBenchTest(unittest.TestCase):
             ("economical", {"economical_speed": 0.86, "full_speed_level": 1.8}, "pace thrift", "49.0", "economical"),
             ("economical", {"economical_speed": 0.86, "full_speed_level": 1.8}, "pace full at", "1.70", "full_speed"),
             ("by_level", {"full_speed_level": 1.7}, "pace full at", "1.40", "full_speed"),
+            ("by_level", {"full_speed_level": 1.4, "start_2": 2.1}, "pace full at", "1.25", "full_speed_falling"),
             ("outside", {"outside_zero_speed": 0.85}, "told at rest", "46.0", "outside_empty"),
             ("outside", {"outside_zero_speed": 0.85}, "told at full", "46.0", "outside_full"),
             ("outside", {"outside_zero_speed": 0.85}, "if untold", "crawl", "outside_lost"),

@@ -248,7 +248,7 @@ class ProtectionTest(unittest.TestCase):
         self.assertGreater(worst[3], 0.01)
         self.assertLess(worst[SUSPECT_CYCLES], 0.01)
         for count in (2, 6):
-            facts, decided = survey(), choices(rules={"suspect_cycles": count})
+            facts, decided = survey(control={"kind": "pump_controller"}), choices(rules={"suspect_cycles": count})
             seq, now_s = lift_bench(facts, decided, reckon(facts, decided, False)).logic.panel, 0.0
             for cycle in range(2 * count):
                 self.assertEqual(seq.suspects(), () if cycle < 2 * count - 1 else (0,), (count, cycle))

@@ -11,6 +11,7 @@ from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.wiring import Found, Noted, Phase, Walk, walk
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.controller.guards import Guards
 from goodbalance.core.stations.lift.controller.program import program_of
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.names import Role
@@ -164,7 +165,8 @@ class BrokenWireTest(unittest.TestCase):
     def test_a_guard_that_no_device_heeds_fails(self) -> None:
         survey, choices = stations.survey(control={"phase_monitor": True}), stations.choices()
         plan = LIFT.reckon(survey, choices, False)
-        program = replace(program_of(survey, choices, plan), phase_monitor=False)
+        heeds = program_of(survey, choices, plan)
+        program = replace(heeds, guards=Guards(heeds.guards.fitted, {}))
         (shown,) = LIFT.prove_on_bench(survey, choices, plan, Held(plan, program), only=frozenset(("broken_wire_phase",)))
         self.assertIs(shown.verdict, Verdict.FAILED)
 

@@ -23,17 +23,22 @@ class Lamp(StrEnum):
 
 @dataclass
 class AlarmPanel:
-    """Which alarms are up. With by_hand an alarm stays until somebody resets it after its cause has gone."""
+    """Which alarms are up. With by_hand an alarm stays until somebody resets it after its cause has gone.
+
+    flashes: whether a new one is told from a known one; sounds: whether a sounder calls until it is silenced.
+    """
 
     by_hand: bool = False
+    flashes: bool = True
+    sounds: bool = True
     lamps: dict[Cause, Lamp] = field(default_factory=dict)
     causes: frozenset[Cause] = frozenset()
     words: dict[Cause, str] = field(default_factory=dict)  # what each alarm says
 
     @property
     def sounding(self) -> bool:
-        """Whether the sounder is on: any alarm that nobody has silenced."""
-        return Lamp.FLASHING in self.lamps.values()
+        """Whether the sounder is on: any alarm that nobody has silenced, where there is a sounder."""
+        return self.sounds and Lamp.FLASHING in self.lamps.values()
 
     def update(self, causes: Mapping[Cause, str]) -> tuple[list[Cause], list[Cause]]:
         """Take the causes that hold now. Returns the alarms that came and those that cleared by themselves."""

@@ -54,13 +54,19 @@ class LevelDrive:
     integral: float = 0.0
     flat_out: bool = False  # economical: the level of full speed was reached since all stood
 
-    def scan(self, level_m: float | None, running: bool, elapsed_s: float, outside: float | None = None) -> None:
-        """Act once. level_m None: the level is not known. outside: what the outside signal says, as a share of its span; None: lost."""
+    def scan(self, level_m: float | None, running: bool, elapsed_s: float, outside: float | None = None, remote: bool = True) -> None:
+        """Act once. level_m None: the level is not known. outside: what the outside signal says, as a share of its span; None: lost.
+
+        remote: whether the outside is obeyed; in local the pumps run at full speed.
+        """
         if not running:
             self.speed = self.wanted = self.integral = 0.0
             self.flat_out = False
             return
-        self.wanted = self._told(outside) if self.mode is DriveMode.OUTSIDE else self._wanted(level_m, elapsed_s)
+        if self.mode is DriveMode.OUTSIDE:
+            self.wanted = self._told(outside) if remote else 1.0
+        else:
+            self.wanted = self._wanted(level_m, elapsed_s)
         if self.speed == 0.0:
             self.speed = self.least  # a drive comes to its least speed at once
         most = elapsed_s / self.ramp_s

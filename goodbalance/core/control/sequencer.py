@@ -56,7 +56,7 @@ class Sequencer:
 
     rotation: Rotation
     timing: Timing = field(default_factory=Timing)
-    suspect_cycles: int = SUSPECT_CYCLES
+    suspect_cycles: int = SUSPECT_CYCLES  # 0: nobody looks for one
     switches: list[Switch] = field(default_factory=list)
     power: bool = True
     phases_ok: bool = True
@@ -77,6 +77,7 @@ class Sequencer:
     last_start_s: float = -1e9
     now_s: float = 0.0
     dead: frozenset[int] = frozenset()  # pumps whose drive is silent: nothing turns them, nobody can call them
+    held: frozenset[int] = frozenset()  # pumps that turn backwards: not started before they stand
     alone: tuple[bool, ...] | None = None  # which pumps run each by itself; None while calls are shared out
     was_supplied: bool = True  # power and phases, at the scan before
 
@@ -213,7 +214,7 @@ class Sequencer:
         self.most_calls = max(self.most_calls, calls)
         if calls == 0 and self.most_calls:
             if self.lead is not None:
-                self.cycles = (*self.cycles, (self.lead, self.most_calls > 1))[-2 * self.suspect_cycles * self.pump_count :]
+                self.cycles = (*self.cycles, (self.lead, self.most_calls > 1))[-2 * max(1, self.suspect_cycles) * self.pump_count :]
             self.lead, self.most_calls = None, 0
 
     def suspects(self) -> tuple[int, ...]:
@@ -221,6 +222,8 @@ class Sequencer:
 
         A storm calls the assist whoever leads, so it accuses nobody; nor does a panel whose lead never changes.
         """
+        if not self.suspect_cycles:
+            return ()
         return tuple(sorted({lead for lead, _ in self.cycles if self._is_suspect(lead)}))
 
     def _is_suspect(self, pump: int) -> bool:
@@ -241,7 +244,7 @@ class Sequencer:
 
     def is_available(self, pump: int) -> bool:
         """Whether calls can go to this pump: in AUTO and not tripped."""
-        return self.switches[pump] is Switch.AUTO and not self.tripped[pump] and pump not in self.dead
+        return self.switches[pump] is Switch.AUTO and not self.tripped[pump] and pump not in self.dead and pump not in self.held
 
     def serving(self) -> tuple[int, ...]:
         """Which pumps the latched calls go to, or run each by itself."""
@@ -250,7 +253,7 @@ class Sequencer:
         if True not in self.latched:
             return ()
         available = [place is Switch.AUTO and not why for place, why in zip(self.switches, self.tripped)]
-        for pump in self.dead:
+        for pump in self.dead | self.held:
             available[pump] = False
         return self.rotation.serving(self.latched, available)
 

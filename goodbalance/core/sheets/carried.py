@@ -64,6 +64,10 @@ class Told:
         word = self.word(function)
         return next((each for each in type(planned) if each == word), planned)
 
+    def yes(self, function: Function, planned: bool) -> bool:
+        """A yes or no as it was told; as planned where the plan asks nothing of it."""
+        return self.word(function) == "yes" if any(meaning in self.wanted for meaning in function.meanings) else planned
+
 
 def uncarried(
     plan: Plan, wanted: Mapping[str, KeypadValue], device: DeviceValues, functions: tuple[Function, ...],

@@ -228,4 +228,5 @@ class Check(StrEnum):
     LOCAL = "local"
     RUN_CONTACT = "run_contact"
     LOOP = "loop"
+    FAR_END = "far_end"
     ALTERNATION = "alternation"

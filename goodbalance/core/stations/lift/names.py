@@ -72,6 +72,8 @@ class Act(StrEnum):
     SWITCH = "switch"
     POWER = "power"
     OUTSIDE = "outside"
+    RUN = "run"
+    REMOTE = "remote"
     SILENCE = "silence"
     RESET = "reset"
 
@@ -109,6 +111,17 @@ class PumpFault(StrEnum):
     SEAL = "seal"
     NODE = "node"
     INPUT = "input"
+    BACKWARDS = "backwards"
+
+
+class GuardContact(StrEnum):
+    """A contact of its own that holds pumps back, or says who is obeyed."""
+
+    LOW_FLOAT = "low_float"
+    PHASE = "phase"
+    RUN = "run"
+    BACKWARDS = "backwards"
+    LOCAL = "local"
 
 
 class WireFault(StrEnum):
@@ -165,6 +178,11 @@ class Check(StrEnum):
     NODE = "node"
     LINK = "link"
     INPUT = "input"
+    FAR_END = "far_end"
+    ALARM_TELLS = "alarm_tells"
+    RUN_CONTACT = "run_contact"
+    BACKWARDS = "backwards"
+    LOCAL = "local"
 
 
 class Outcome(StrEnum):
@@ -219,3 +237,4 @@ class Harm(StrEnum):
     DRAWS_AIR = "draws_air"
     TWO_PHASES = "two_phases"
     OVERFLOWS = "overflows"
+    AGAINST = "against"

@@ -38,6 +38,7 @@ _PUMP_FAULTS = {
     PumpFault.CHECK_VALVE: ("has a leaking check valve", "has a tight check valve again"),
     PumpFault.FEEDBACK: ("feedback wire is off", "feedback wire is back"),
     PumpFault.OVERLOAD: ("is overloaded", "runs freely again"),
+    PumpFault.BACKWARDS: ("turns backwards with returning water", "stands still again"),
     PumpFault.NODE: ("has a silent drive: its electronics are dead", "has its drive back"),
     PumpFault.INPUT: ("has its level input off", "has its level input back"),
     PumpFault.SEAL: ("has water in its seal", "has a dry seal again"),
@@ -46,6 +47,8 @@ _ACTS = {
     Act.PATTERN: ("Inflow follows the day", "Inflow steady"),
     Act.RAIN: ("A rain front comes", "The rain is over"),
     Act.POWER: ("Power back", "Power lost"),
+    Act.RUN: ("The outside run contact permits", "The outside run contact forbids"),
+    Act.REMOTE: ("Switched to remote", "Switched to local"),
     Act.SILENCE: ("Sounder silenced", "Sounder silenced"),
     Act.RESET: ("Alarms reset", "Alarms reset"),
 }
@@ -53,11 +56,13 @@ _HARMS = {
     Harm.DRAWS_AIR: "A pump draws air: level is at its intake, {level}",
     Harm.TWO_PHASES: "Pump <n> runs on two phases until its overload opens: fit a phase monitor",
     Harm.OVERFLOWS: "The well overflows at {level}",
+    Harm.AGAINST: "Pump <n> is started while it turns backwards: shaft and coupling break",
 }
 _BRIEF_HARMS = {
     Harm.DRAWS_AIR: "A pump draws air",
     Harm.TWO_PHASES: "A pump runs on two phases until its overload opens",
     Harm.OVERFLOWS: "The well overflows",
+    Harm.AGAINST: "A pump is started while it turns backwards",
 }
 
 
@@ -100,9 +105,10 @@ def pump_moves(at_s: float, pump: int, starts: bool, level_m: float) -> Event:
     return Event(at_s, Thing.PUMP, Doing.STARTS if starts else Doing.STOPS, "", pump + 1, text, level(level_m))
 
 
-def full_speed(at_s: float, level_m: float) -> Event:
-    """The drives are told full speed. [s, m]"""
-    return Event(at_s, Thing.SPEED, Doing.ENTERS, "full", 0, "Full speed from {level}", level(level_m))
+def full_speed(at_s: float, comes: bool, level_m: float) -> Event:
+    """The drives are told full speed, or no longer. [s, m]"""
+    text = "Full speed from {level}" if comes else "Less than full speed below {level}"
+    return Event(at_s, Thing.SPEED, Doing.COMES if comes else Doing.CLEARS, "full", 0, text, level(level_m))
 
 
 def pump_given_up(at_s: float, pump: int, why: Trip) -> Event:
@@ -161,7 +167,7 @@ def alarm_words(cause: Cause, trip: Trip | None = None, contradicted: bool = Fal
 
 def harms(at_s: float, harm: Harm, level_m: float, pump: int = 0) -> Event:
     """pump: 1 for pump 1, where it is about one."""
-    terms = level(level_m) if harm is not Harm.TWO_PHASES else ()
+    terms = level(level_m) if harm in (Harm.DRAWS_AIR, Harm.OVERFLOWS) else ()
     return Event(at_s, Thing.HARM, Doing.COMES, harm, pump, _HARMS[harm].replace("<n>", str(pump)), terms)
 
 

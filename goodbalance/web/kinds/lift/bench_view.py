@@ -105,9 +105,16 @@ def _breaks(work: Work, bench: Any) -> list[dict[str, Any]]:
         groups.append(buttons("Low-level float", (("low_float", "turned down"),)))
     for pump in range(1, bench.logic.panel.pump_count + 1):
         listed = PUMP_BUTTONS if control.seal_probes else PUMP_BUTTONS[:-1]
+        if control.backwards_contact:
+            listed += (("backwards", "turns backwards"),)
         if bench.logic.leader is not None:
             listed += (("node", "silent drive"), ("input", "level input"))
         groups.append(buttons(f"Pump {pump}", listed, str(pump)))
+    outside = [{"kind": "run", "words": "run contact says no", "target": "", "broken": 0, "mended": 1}] if control.run_contact else []
+    if control.local_remote:
+        outside.append({"kind": "remote", "words": "switched to local", "target": "", "broken": 0, "mended": 1})
+    if outside:
+        groups.append({"name": "Outside", "buttons": outside})
     if bench.logic.leader is not None:
         groups.append(buttons("Link between the drives", (("link", "off"),)))
     return [*groups, {"name": "Supply", "buttons": [POWER, PHASE]}]

@@ -13,6 +13,7 @@ from goodbalance.core.stations.booster.survey.control import ControlKind, Suctio
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.held import held_pa
+from goodbalance.core.stations.shared import telemetry
 
 CYCLES = 3
 STARTING = "Pumps start by themselves: keep hands and clothes away."
@@ -32,6 +33,7 @@ def proofs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[
     made.found += set_value_proofs(survey, choices, plan, made.tolerance_pa)
     made.sharing()
     made.limits()
+    made.found += telemetry.proofs(survey.telemetry, Check.FAR_END, "a stop of the set", "Stop the set by lack of water: open its suction switch or sensor.")
     return tuple(made.found)
 
 

@@ -120,13 +120,9 @@ class _Told(Told):
         lines = tuple(map(self._line, planned.lines))
         return Asking(
             outside=self.one(OUTSIDE, planned.outside), lost=self.one(OUTSIDE_LOST, planned.lost), lines=lines, **ends,
-            local_remote=self._yes(LOCAL, planned.local_remote), run_contact=self._yes(RUN, planned.run_contact), keys=self._yes(KEYS, planned.keys),
-            smooth=self._yes(SMOOTH, planned.smooth),
+            local_remote=self.yes(LOCAL, planned.local_remote), run_contact=self.yes(RUN, planned.run_contact), keys=self.yes(KEYS, planned.keys),
+            smooth=self.yes(SMOOTH, planned.smooth),
         )  # fmt: skip
-
-    def _yes(self, function: Function, planned: bool) -> bool:
-        """A yes or no as it was told; as planned where the plan asks nothing of it."""
-        return self.word(function) == "yes" if any(meaning in self.wanted for meaning in function.meanings) else planned
 
     def _line(self, planned: Line) -> Line:
         """A line of the week's schedule as it was told."""

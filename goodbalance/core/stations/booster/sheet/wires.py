@@ -13,12 +13,13 @@ from goodbalance.core.stations.booster.survey.choices import BoosterChoices, OnF
 from goodbalance.core.stations.booster.survey.control import ControlKind, Device, OutsideSet, SuctionBy
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.shared import joints as shared
+from goodbalance.core.stations.shared import telemetry
 from goodbalance.core.stations.shared.facts import LoopBudget, Phases
 from goodbalance.core.stations.shared.joints import DRY_CONTACT
 
 MEANINGS = frozenset((
     "supply", "mains.{n}", "motor.{n}", "input.discharge", "input.suction", "input.remote", "contact.suction_switch", "contact.flow_switch", "contact.phase",
-    "pump.{n}", "run.{n}", "speed.{n}", "output.speed", "output.alarm", "input.setpoint", "link.drives", "link.building", "contact.run",
+    "pump.{n}", "run.{n}", "speed.{n}", "output.speed", "output.alarm", *(f"telemetry.{name}" for name in ("grave", "other", "common")), "input.setpoint", "link.drives", "link.building", "contact.run",
 ))  # fmt: skip
 SUCTION = "the sensor before the pumps"
 NO_WATER = "It reads less than any water: every pump stops after its delay. Safe against running dry."
@@ -49,6 +50,7 @@ def _joints(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Itera
         (Look("Open while all is well: raise an alarm, and it is seen where it is answered."),),
         "Nothing tells of it: the alarm never comes. Prove it to the far end, and again on every visit.",
     )  # fmt: skip
+    yield from telemetry.joints(survey.telemetry, "a stop of the set", False)
 
 
 def _sensors(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Iterator[Joint]:

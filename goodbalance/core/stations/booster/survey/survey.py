@@ -23,6 +23,7 @@ from goodbalance.core.stations.shared.facts import (
     sand_roughness_m,
     wave_speed_ms,
 )
+from goodbalance.core.stations.shared.telemetry import Telemetry
 
 MAX_PUMPS = 5
 CURVE_ROWS = 8
@@ -229,6 +230,7 @@ class BoosterSurvey(Facts):
         "Remote sensor", "At the far end, so that losses need not be guessed.",
         only_if=(("control.remote", ("yes",)),), default=None,
     )  # fmt: skip
+    telemetry: Telemetry = section("Telemetry", "Who is called when something is wrong.", default=Telemetry())
     sureness: Sureness = section(
         "How sure the facts are", "Half the width within which 95 of 100 would lie.", default=Sureness()
     )

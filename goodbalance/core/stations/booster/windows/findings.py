@@ -13,6 +13,7 @@ from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.held import carried_m3s, modes
 from goodbalance.core.stations.booster.windows.making import term
+from goodbalance.core.stations.shared import telemetry
 from goodbalance.core.stations.shared.facts import controls_not_off, starved_loop
 
 SLAMS_MS2 = 2.5  # a column that slows down faster than this meets most check valves still open
@@ -29,6 +30,7 @@ def findings(survey: BoosterSurvey, choices: BoosterChoices, values: dict[str, f
     told.of_supply()
     told.of_pumps()
     told.of_pipes()
+    told.found += telemetry.findings(survey.telemetry, False)
     return (*told.found, *controls_not_off(survey.visit.controls_off))
 
 

@@ -35,8 +35,8 @@ class Before:
         for pump, (before, after) in enumerate(zip(self.tripped, logic.panel.tripped)):
             if after is not None and before is None:
                 found.append(wording.pump_given_up(now_s, pump, after))
-        if _is_flat_out(logic) and not self.flat:
-            found.append(wording.full_speed(now_s, level_m))
+        if _is_flat_out(logic) is not self.flat and running:
+            found.append(wording.full_speed(now_s, not self.flat, level_m))
         if logic.panel.rotation.order != self.order:
             found.append(wording.turn_passes(now_s, logic.panel.rotation.order[0]))
         return found

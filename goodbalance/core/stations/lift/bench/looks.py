@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 
-from goodbalance.core.control.alarms import Cause
+from goodbalance.core.control.alarms import Cause, Lamp
 from goodbalance.core.rehearsal.engine import Run
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.lift.bench.rehearse import LiftBench
@@ -19,9 +19,9 @@ def contact_level(run: LiftRun, role: str) -> float | None:
     return _level(next(among(run.events, Thing.CONTACT, of=role, after_s=0.0), None))
 
 
-def full_speed_level(run: LiftRun) -> float | None:
-    """Level at which the drives were first told full speed."""
-    return _level(next(among(run.events, Thing.SPEED, after_s=0.0), None))
+def full_speed_level(run: LiftRun, rising: bool = True) -> float | None:
+    """Level at which the drives were first told full speed, or on the way down first less."""
+    return _level(next(among(run.events, Thing.SPEED, Doing.COMES if rising else Doing.CLEARS, after_s=0.0), None))
 
 
 def speed_at_end(run: LiftRun) -> float:
@@ -133,6 +133,13 @@ def running_at_end(run: LiftRun) -> tuple[int, ...]:
 def ran(run: LiftRun) -> bool:
     """Whether any pump ever started."""
     return any(_starts(run, -1.0))
+
+
+def tells(run: LiftRun) -> str:
+    """How the alarms of a run show themselves at its end, lamp and sounder; empty where none is up."""
+    alarms = run.bench.alarms
+    shows = "flashing" if alarms.flashes and Lamp.FLASHING in alarms.lamps.values() else "steady"
+    return f"{shows}_{'sounder' if alarms.sounding else 'lamp_only'}" if alarms.lamps else ""
 
 
 def is_up(run: LiftRun, alarm: str, pump: int = 0) -> bool:

@@ -16,16 +16,17 @@ from goodbalance.core.errors import OutOfRange
 from goodbalance.core.rehearsal.engine import SCAN_S, Bench, TimedAction
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.lift import wording
+from goodbalance.core.stations.lift.bench.breaking import Outside, broken_to_logic, team_sees
 from goodbalance.core.stations.lift.bench.happenings import Before
 from goodbalance.core.stations.lift.controller.logic import LiftLogic
-from goodbalance.core.stations.lift.controller.program import LiftProgram, LowFloat, program_of
+from goodbalance.core.stations.lift.controller.program import LiftProgram, program_of
 from goodbalance.core.stations.lift.controller.reasons import reason
-from goodbalance.core.stations.lift.controller.team import Leader
 from goodbalance.core.stations.lift.names import (
     ACTS,
     Act,
     AnyAct,
     FloatFault,
+    GuardContact,
     Harm,
     PumpFault,
     Role,
@@ -36,9 +37,8 @@ from goodbalance.core.stations.lift.names import (
 from goodbalance.core.stations.lift.plant.faults import LEAK_SHARE, LiftFaults
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.plant.water import LiftPlant, day_pattern_m3s
-from goodbalance.core.stations.lift.survey.choices import LiftChoices, SealLeak
+from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
-from goodbalance.core.stations.lift.survey.team import Inputs
 from goodbalance.core.stations.lift.windows.drive_settings import DriveSettings
 from goodbalance.core.stations.lift.windows.float_ladder import main_ladder
 from goodbalance.core.stations.shared.acts import named, switch_of, within
@@ -65,14 +65,17 @@ class LiftBench(Bench):
     running: tuple[int, ...] = ()  # pumps that turn, as of the last scan
     dry: bool = False
     spilling: bool = False
+    against: frozenset[int] = frozenset()  # pumps that were started while they turned backwards
     alarm_stamp: tuple[object, ...] = ()
     outside: float = 0.5  # what comes from outside for the speed, a share of its span
+    run_closed: bool = True  # whether the outside gives the run command
+    remote: bool = True  # as the switch stands
     scan_s: float = SCAN_S
 
     def __post_init__(self) -> None:
         count = self.logic.panel.pump_count
         self.faults.pump_count, self.faults.float_roles = count, tuple(relay.role for relay in self.float_relays)
-        self.faults.wired = (*(relay.role for relay in self.logic.relays), *(float_id(relay.role) for relay in self.logic.floats))
+        self.faults.wired = (*(relay.role for relay in self.logic.relays), *(float_id(relay.role) for relay in self.logic.floats), *self.logic.program.guards.fitted)
         self.starts, self.run_s = self.starts or [0] * count, self.run_s or [0.0] * count
         self.floats_wet = [relay.follows(False, self.plant.level_m) for relay in self.float_relays]
         hyd, sensor = self.plant.hydraulics, self.logic.program.sensor
@@ -128,7 +131,7 @@ class LiftBench(Bench):
     def act(self, action: TimedAction) -> list[Event]:
         """What a person does.
 
-        inflow (m3/s), pattern and rain (0/1), outside (share of the signal for the speed), switch of pump n (0 hand, 1 off, 2 auto), power (0/1), silence, reset, or a fault (0/1).
+        inflow (m3/s), pattern and rain (0/1), outside (share of the signal for the speed), run and remote (0/1), switch of pump n (0 hand, 1 off, 2 auto), power (0/1), silence, reset, or a fault (0/1).
         """
         act = named(action.kind, ACTS)
         self._take(act, action)
@@ -159,6 +162,10 @@ class LiftBench(Bench):
         elif act is Act.OUTSIDE:
             within(act, value, 0.0, 1.0)
             self.outside = value
+        elif act is Act.RUN:
+            self.run_closed = bool(value)
+        elif act is Act.REMOTE:
+            self.remote = bool(value)
         elif act is Act.SILENCE:
             self.logic.alarms.silence()
         else:
@@ -167,15 +174,11 @@ class LiftBench(Bench):
     def scan(self, now_s: float) -> list[Event]:
         logic = self.logic
         before = Before(logic, self.running)
-        if self.faults.pumps or self.faults.parts or not logic.panel.phases_ok:
-            self._faults_to_parts()
         hyd = self.plant.hydraulics  # the sensor as it is, whatever the controller takes it for
         signal = self.faults.signal(self.plant.level_m, now_s, self.output, hyd.signal)
-        opened, takes = StationFault.LOW_FLOAT in self.faults.parts, logic.program.low_float
-        logic.low_float_open = takes is not LowFloat.NONE and opened is (takes is LowFloat.CLOSED)
-        logic.outside = None if StationFault.OUTSIDE_LOST in self.faults.parts else self.outside
+        broken_to_logic(logic, self.faults, Outside(self.outside, self.run_closed, self.remote))
         if logic.leader is not None:
-            self._team_sees(logic.leader, signal)
+            team_sees(logic, logic.leader, self.faults, signal, hyd.signal)
         turning = self._turning()
         unseen = self.faults.of(PumpFault.FEEDBACK)
         feedback = tuple(pump in turning and pump not in unseen for pump in range(logic.panel.pump_count))
@@ -188,15 +191,6 @@ class LiftBench(Bench):
         for event in among(changed, Thing.PUMP, Doing.STARTS):
             self.starts[event.pump - 1] += 1
         return [*changed, *self._alarm_events(now_s), *self._harms(now_s)]
-
-    def _team_sees(self, leader: Leader, signal: float) -> None:
-        """Each drive's own input, who is silent, and whether they hear each other."""
-        hyd, deaf = self.plant.hydraulics, self.faults.of(PumpFault.INPUT)
-        looped = leader.numbers.inputs is Inputs.LOOPED and bool(deaf)  # one plug pulled opens the loop for all
-        self.logic.signals = tuple([hyd.signal.opened if looped or drive in deaf else signal for drive in range(leader.drives)])
-        leader.alive = frozenset(range(leader.drives)) - self.faults.of(PumpFault.NODE)
-        leader.linked = StationFault.LINK not in self.faults.parts
-        self.logic.panel.dead = self.faults.of(PumpFault.NODE)
 
     def _speed(self) -> float:
         """The drives' speed; a pump in HAND runs at full speed, and all share one."""
@@ -217,18 +211,6 @@ class LiftBench(Bench):
             shut = wet if caught is None else (caught is FloatFault.UP) is relay.energises_on_rise
             closed.append(shut and (relay.role if self.logic.alone else float_id(relay.role)) not in self.faults.wires)
         return tuple(closed)
-
-    def _faults_to_parts(self) -> None:
-        """Let the broken parts act on the panel: phases, overloads, seals."""
-        panel, count = self.logic.panel, self.logic.panel.pump_count
-        program = self.logic.program
-        panel.phases_ok = not (program.phase_monitor and StationFault.PHASE in self.faults.parts)
-        self.logic.seal_leaks = self.faults.of(PumpFault.SEAL) if program.seal is not None else frozenset()
-        for pump in range(count):
-            if pump in self.faults.of(PumpFault.OVERLOAD) and panel.running[pump]:
-                panel.tripped[pump] = Trip.OVERLOAD
-            if program.seal is SealLeak.STOP and pump in self.logic.seal_leaks and not panel.tripped[pump]:
-                panel.tripped[pump] = Trip.SEAL_LEAK
 
     def _set_leaks(self) -> None:
         """Tell the plant which pumps are clogged, and how much runs back through leaking valves of pumps at rest."""
@@ -261,10 +243,13 @@ class LiftBench(Bench):
     def _harms(self, now_s: float) -> list[Event]:
         """What hurts: a pump drawing air, phases wrong and unseen, water over the overflow."""
         events: list[Event] = []
-        unseen = StationFault.PHASE in self.faults.parts and not self.logic.program.phase_monitor and bool(self.running)
+        unseen = StationFault.PHASE in self.faults.parts and not self.logic.program.guards.heeded(GuardContact.PHASE) and bool(self.running)
         dry = bool(self.running) and self.plant.level_m <= self.plant.intake_m + 1e-9
         spilling = self.plant.volume_m3 >= self.plant.overflow_m3 - 1e-9
         level_m = self.plant.level_m
+        turned = self.faults.of(PumpFault.BACKWARDS).intersection(self.running)
+        events += [wording.harms(now_s, Harm.AGAINST, level_m, pump + 1) for pump in sorted(turned - self.against)]
+        self.against = turned
         if dry and not self.dry:
             events.append(wording.harms(now_s, Harm.DRAWS_AIR, level_m))
         if unseen:
@@ -317,21 +302,21 @@ class LiftBench(Bench):
                 mark_m = off_m if on else on_m
                 if on is not on_rise and level_m - TOUCHING_M < mark_m < ahead:
                     ahead = mark_m
-            return min(ahead, self._full_speed_mark_m())
+            return min(ahead, self._full_speed_mark_m(True))
         ahead = plant.intake_m if plant.intake_m < level_m + TOUCHING_M else 0.0
         for (on_rise, on_m, off_m), on in zip(self.turns_m, states):
             mark_m = off_m if on else on_m
             if on is on_rise and ahead < mark_m < level_m + TOUCHING_M:
                 ahead = mark_m
-        return ahead
+        return max(ahead, self._full_speed_mark_m(False))
 
-    def _full_speed_mark_m(self) -> float:
-        """The level at which drives that go by it come to full speed, while they have not; infinite else."""
-        drive = self.logic.drive
-        if drive is None or not drive.goes_full or drive.wanted >= 1.0 or not self.running:
-            return math.inf
-        mark_m = self._true_m(drive.full_m)
-        return mark_m if mark_m > self.plant.level_m - TOUCHING_M else math.inf
+    def _full_speed_mark_m(self, rises: bool) -> float:
+        """The level at which drives that go by it come to full speed, or leave it; beyond all water where they do not."""
+        drive, beyond_m = self.logic.drive, math.inf if rises else -math.inf
+        if drive is None or not drive.goes_full or not self.running or (drive.wanted >= 1.0) is rises or drive.flat_out:
+            return beyond_m
+        mark_m, level_m = self._true_m(drive.full_m), self.plant.level_m
+        return mark_m if (mark_m > level_m - TOUCHING_M if rises else mark_m < level_m + TOUCHING_M) else beyond_m
 
     def advance(self, now_s: float, step_s: float) -> None:
         self.plant.advance(self.running, now_s, step_s)
@@ -386,8 +371,8 @@ def lift_bench(
         pumping.count, runs.alternation, runs.clock_period_s, pumping.standby, pumping.first_group, pumping.first_rests
     )  # fmt: skip
     drive = None if runs.drive is None else LevelDrive(*astuple(runs.drive))
-    panel = Sequencer(rotation, runs.timing, choices.rules.suspect_cycles)
+    panel = Sequencer(rotation, runs.timing, runs.suspect_cycles)
     return LiftBench(
-        LiftPlant(hyd, start_m, survey.inflow.mean_m3s), LiftLogic(runs, panel, drive, AlarmPanel(runs.alarm_by_hand)),
+        LiftPlant(hyd, start_m, survey.inflow.mean_m3s), LiftLogic(runs, panel, drive, AlarmPanel(runs.alarm_by_hand, runs.alarm_flashes, runs.alarm_sounds)),
         flow_per_speed_m3s=DriveSettings(ladder, {}).flow_per_speed_m3s(stop_m, max(LEAST_SPEED, drive.least)) if drive else 0.0,
     )  # fmt: skip

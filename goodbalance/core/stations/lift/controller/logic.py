@@ -38,6 +38,8 @@ class LiftLogic:
     called: bool = False  # whether a start float was closed at the last scan
     called_at_s: float = -math.inf  # when a start float was last closed
     low_float_open: bool = False
+    run_open: bool = False  # the outside run contact says no
+    remote: bool = True  # whether anybody outside is obeyed
     signals: tuple[float, ...] = ()  # of each drive's own input, where drives decide by themselves
     outside: float | None = 0.5  # what the outside signal says of the speed, a share of its span; None: lost
     cut: frozenset[str] = frozenset()  # roles of contacts with a wire off: whatever the relay does, they are open
@@ -87,7 +89,7 @@ class LiftLogic:
         self.panel.scan(self.contacts(), now_s, feedback)
         if self.drive is not None:
             known_m = None if self.sensor_failed or self.alone else self.level_m
-            self.drive.scan(known_m, any(self.panel.running), elapsed_s, self.outside)
+            self.drive.scan(known_m, any(self.panel.running), elapsed_s, self.outside, self.remote)
 
     def _go_alone(self) -> None:
         """While the drives do not hear each other each goes by its own reading and its own pair; a standby has none."""
@@ -164,7 +166,7 @@ class LiftLogic:
             on = self.energised if not self.cut and not self.turned else self._closed()
             return Contacts(
                 tuple([on[place] for place in self.stop_places]),
-                (self.low_place is None or on[self.low_place]) and not self.low_float_open,
+                (self.low_place is None or on[self.low_place]) and not self.low_float_open and not self.run_open,
                 tuple([on[place] or high for place in self.start_places]),
             )
         calls = range(self.panel.duty_count)
@@ -174,7 +176,7 @@ class LiftLogic:
             self.called_at_s = self.now_s  # the run-on counts from the scan that sees the float let go
         self.called = any(starts)
         stays = closed[Role.STOP] if Role.STOP in closed else self.now_s - self.called_at_s < self.run_on_s or any(starts)
-        return Contacts(tuple(stays for _ in calls), not self.low_float_open, starts)
+        return Contacts(tuple(stays for _ in calls), not self.low_float_open and not self.run_open, starts)
 
     def _closed(self) -> list[bool]:
         """Which wired contacts are closed: some are closed at rest, some have lost a wire."""

@@ -3,7 +3,6 @@
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from enum import StrEnum
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.control.level_drive import DriveMode, OutsideLost
@@ -11,12 +10,20 @@ from goodbalance.core.control.relays import LevelRelay, OnFailure
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.sequencer import Timing
 from goodbalance.core.physics.signals import Scaling, SignalRange
+from goodbalance.core.stations.lift.controller.guards import Guards, guards_of
 from goodbalance.core.stations.lift.controller.relays_of_plan import floats_of, relays_of
 from goodbalance.core.stations.lift.controller.team import TeamNumbers
 from goodbalance.core.stations.lift.names import STOPS, Role
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
-from goodbalance.core.stations.lift.survey.choices import AlarmReset, LiftChoices, SealLeak
+from goodbalance.core.stations.lift.survey.choices import (
+    AlarmLamp,
+    AlarmReset,
+    AlarmSounder,
+    LiftChoices,
+    SealLeak,
+    Suspects,
+)
 from goodbalance.core.stations.lift.survey.level_sensor import LostEcho, SensorKind
 from goodbalance.core.stations.lift.survey.sensing import ControlKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
@@ -38,14 +45,6 @@ class LevelInput:
     signal: SignalRange
     scaling: Scaling
     fail_delay_s: float = FAILURE_DELAY_S
-
-
-class LowFloat(StrEnum):
-    """What a controller or panel makes of the separate low-level float's contact: which state of it permits pumps."""
-
-    NONE = "no"
-    CLOSED = "closed"
-    OPEN = "open"
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,7 +79,7 @@ class LiftProgram:
     """Contacts, timers, turns, inputs, drives and alarms: all that the logic of a lift station is built from.
 
     relays: moved by the sensor, or the floats themselves with `alone`; floats: those behind a sensor. takes_over: whether
-    these call and stop the pumps while the sensor is out. low_float: what is made of the separate one. seal: what a wet seal does, None where nothing sees it.
+    these call and stop the pumps while the sensor is out. seal: what a wet seal does, None where nothing sees it.
     """
 
     relays: tuple[LevelRelay, ...]
@@ -95,9 +94,11 @@ class LiftProgram:
     clock_period_s: float
     drive: DriveNumbers | None
     alarm_by_hand: bool
-    phase_monitor: bool
+    alarm_flashes: bool
+    alarm_sounds: bool
+    suspect_cycles: int  # 0: nobody looks for a pump that needs help each time
     seal: SealLeak | None
-    low_float: LowFloat = LowFloat.NONE
+    guards: Guards = Guards()
     team: TeamNumbers | None = None  # of drives that decide by themselves
     output: SensorOutput | None = None  # of a look-down sensor: what it makes of the level; None where it has no settings of its own
 
@@ -134,7 +135,9 @@ def program_of(
         run_on_s=value(S.RUN_ON, 0.0), believed_rate_ms=value(S.BELIEVED_RATE, math.inf),
         alternation=schools.alternation, clock_period_s=choices.rules.clock_period_s,
         drive=_drive_of(survey, choices, values, lacking), alarm_by_hand=schools.alarm_reset is AlarmReset.BY_HAND,
-        low_float=LowFloat.CLOSED if survey.demands.low_float else LowFloat.NONE, phase_monitor=control.phase_monitor, seal=schools.seal_leak if control.seal_probes else None, output=_output_of(survey), team=_team_of(survey, value(S.TAKEOVER, math.inf)),
+        alarm_flashes=schools.alarm_lamp is AlarmLamp.FLASHING, alarm_sounds=schools.alarm_sounder is AlarmSounder.SOUNDER,
+        suspect_cycles=choices.rules.suspect_cycles if control.has_calls and schools.suspects is Suspects.TOLD else 0,
+        guards=guards_of(survey), seal=schools.seal_leak if control.seal_probes else None, output=_output_of(survey), team=_team_of(survey, value(S.TAKEOVER, math.inf)),
     )  # fmt: skip
 
 

@@ -22,6 +22,8 @@ def reason(logic: LiftLogic, pump: int, turns: bool) -> ReasonLine:
     """
     panel, switch = logic.panel, logic.panel.switches[pump]
     links = [_link("Power", panel.power, "present", "no supply")]
+    if pump in panel.held:
+        links.append(Link("Backwards", LinkState.BLOCKS, "it turns backwards with returning water: held until it stands"))
     if pump in panel.dead:
         links.append(Link("Drive", LinkState.BLOCKS, "silent: its electronics are dead, or without supply"))
     if not panel.phases_ok:
@@ -52,6 +54,8 @@ def _speed(logic: LiftLogic, pump: int) -> Link:
         return Link("Speed", LinkState.HOLDS, "full, in HAND")
     speed = Term("speed", "speed", drive.speed, Q.PERCENT)
     if drive.mode is DriveMode.OUTSIDE:
+        if not logic.remote:
+            return Link("Speed", LinkState.HOLDS, "{speed}, in local: full, whatever the outside says", (speed,))
         if logic.outside is None:
             return Link("Speed", LinkState.HOLDS, f"{{speed}}, the outside signal is lost: {LOST_WORDS[drive.outside_lost]}", (speed,))
         return Link("Speed", LinkState.HOLDS, "{speed}, the outside signal says {share}", (speed, Term("share", "outside signal", logic.outside, Q.PERCENT)))
@@ -87,6 +91,7 @@ def _auto_links(logic: LiftLogic, pump: int) -> list[Link]:
     if logic.leader is not None and panel.alone is not None:
         return [_by_itself(logic, logic.leader, pump)]
     leads = [] if logic.leader is None else [_leads(logic.leader)]
+    leads += [Link("Run command", LinkState.BLOCKS, "the outside contact says no")] if logic.run_open else []
     links = [_low_water(logic)] if logic.low_float_open or Role.LOW_CUT_OUT in logic.acting else []
     return [*leads, *links, _stop(logic), _call(logic, pump), _turn(logic, pump)]
 
@@ -195,7 +200,7 @@ def _turn(logic: LiftLogic, pump: int) -> Link:
     serving = panel.serving()
     if pump in serving:
         return Link("Turn", LinkState.HOLDS, f"number {serving.index(pump) + 1}")
-    if panel.tripped[pump] or pump in panel.dead:
+    if panel.tripped[pump] or pump in panel.dead | panel.held:
         return Link("Turn", LinkState.BLOCKS, "passed over")
     group = next((g for g, calls in enumerate(rotation.groups) if pump in calls), len(rotation.groups) - 1)
     calls = rotation.groups[group]

@@ -6,18 +6,26 @@ from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.level_drive import OutsideLost
+from goodbalance.core.stations.lift.controller.guards import Takes, guards_of
 from goodbalance.core.stations.lift.controller.logic import DOUBT_M
-from goodbalance.core.stations.lift.names import Check, Outcome, Role, StationFault, role_of
+from goodbalance.core.stations.lift.names import Check, GuardContact, Outcome, Role, role_of
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
-from goodbalance.core.stations.lift.survey.choices import AlarmReset, LiftChoices, OnSensorFailure, SealLeak
+from goodbalance.core.stations.lift.survey.choices import (
+    AlarmLamp,
+    AlarmReset,
+    AlarmSounder,
+    LiftChoices,
+    OnSensorFailure,
+    SealLeak,
+)
 from goodbalance.core.stations.lift.survey.level_sensor import LostEcho, SensorKind
 from goodbalance.core.stations.lift.survey.sensing import ControlKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.survey.team import Inputs, LinkLost
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 
-LOW_FLOAT, PHASE = StationFault.LOW_FLOAT.value, StationFault.PHASE.value  # contacts of their own, named by what opens them
+STOPPING = {GuardContact.LOW_FLOAT: "separate low-level float", GuardContact.PHASE: "phase monitor", GuardContact.RUN: "outside run contact"}
 MOVING = "Pumps start without warning: stand clear, keep hands off rotating parts."
 GAS = "Work from above. No entry into the well without permit, gas test and attendant."
 SPILL = "Watch the overflow: stop the filling before it."
@@ -78,10 +86,18 @@ def safety_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> list[
                 Check.HIGH_ALARM_CLEARS, "High alarm comes, is heard, and clears",
                 "Whoever answers the alarm knows that you are testing.", (SPILL, GAS),
                 "Raise the level over the high alarm, silence it, lower the level again.",
-                f"Lamp flashes and sounder comes; silenced, the lamp stands; the person answering gets the call; {clears}",
+                f"{_shown(choices)} The person answering gets the call; {clears}",
                 (Role.HIGH_ALARM,), expects=Outcome.WAITS_FOR_RESET if by_hand else Outcome.CLEARS_ITSELF,
             )
         )  # fmt: skip
+        if survey.control.kind is not ControlKind.RELAYS_ALONE:
+            found.append(
+                _yes(
+                    Check.ALARM_TELLS, "A new alarm is seen and heard as chosen", "Whoever answers the alarm knows that you are testing.", (SPILL, GAS),
+                    "Raise the level over the high alarm and look and listen before anybody touches a key.", _shown(choices), (Role.HIGH_ALARM,),
+                    expects=f"{choices.schools.alarm_lamp}_{choices.schools.alarm_sounder}",
+                )
+            )  # fmt: skip
     if survey.sensor is not None:
         found.append(_sensor_failure(survey, choices, plan))
         if survey.sensor.kind is SensorKind.LOOK_DOWN:
@@ -102,6 +118,7 @@ def safety_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> list[
                 "Every pump stops, the alarm comes; with the phase back the pumps return one gap apart.",
             )
         )  # fmt: skip
+    found += _outside_proofs(survey, plan)
     found += _broken_wires(survey, plan)
     if survey.control.seal_probes:
         stops = " and its pump stops until it is turned to OFF" if choices.schools.seal_leak is SealLeak.STOP else ""
@@ -115,6 +132,43 @@ def safety_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> list[
     return found
 
 
+def _outside_proofs(survey: LiftSurvey, plan: Plan) -> list[Proof]:
+    """The run command from outside, the switch that keeps it out, and pumps that turn backwards."""
+    control, found = survey.control, []
+    told = ("Whoever commands from outside knows that you are testing.",)
+    if control.run_contact:
+        found.append(
+            _yes(
+                Check.RUN_CONTACT, "The outside run contact stops every pump", "A pump runs in AUTO, the switch in remote.", (MOVING, *told),
+                "Let the outside take its run command away; give it back after.", "Every pump in AUTO stops, and comes back by level.",
+            )
+        )  # fmt: skip
+    if control.local_remote and control.run_contact:
+        found.append(
+            _yes(
+                Check.LOCAL, "In local the outside is not obeyed", "A pump runs in AUTO, the switch in local.", (MOVING, *told),
+                "Let the outside take its run command away; give it back, and turn the switch to remote after.", "The pump runs on: in local only the levels count.",
+            )
+        )  # fmt: skip
+    if control.backwards_contact:
+        found.append(
+            _yes(
+                Check.BACKWARDS, "A pump that turns backwards is not started", "All pumps in AUTO, at rest.", (MOVING, GAS),
+                "Close the backspin contact of the pump whose turn it is by hand, as when it turns backwards, and let the level call.",
+                "That pump waits, the next takes its place; with the contact back it is in turn again.",
+            )
+        )  # fmt: skip
+    return found
+
+
+def _shown(choices: LiftChoices) -> str:
+    """How a new alarm shows itself, and what silencing does."""
+    flashes, sounds = choices.schools.alarm_lamp is AlarmLamp.FLASHING, choices.schools.alarm_sounder is AlarmSounder.SOUNDER
+    lamp, sounder = "The lamp flashes" if flashes else "The lamp stands steady", " and the sounder comes" if sounds else ", and nothing is heard"
+    after = "; silenced, the lamp stands" if flashes and sounds else "; silenced, the sounder is off" if sounds else "; seen, it stands" if flashes else ""
+    return f"{lamp}{sounder}{after}."
+
+
 def _broken_wires(survey: LiftSurvey, plan: Plan) -> list[Proof]:
     """One wire off each contact that must stop pumps: a broken wire has to do what the contact does when it opens."""
     contacts = []
@@ -125,8 +179,8 @@ def _broken_wires(survey: LiftSurvey, plan: Plan) -> list[Proof]:
             (setting.id, setting.label.lower()) for setting in plan.group("levels")
             if Role(setting.id) in (Role.LOW_CUT_OUT, Role.STOP)
         ]  # fmt: skip
-    guards = ((survey.demands.low_float, LOW_FLOAT, "separate low-level float"), (survey.control.phase_monitor, PHASE, "phase monitor"))
-    contacts += [(name, label) for fitted, name, label in guards if fitted]
+    built = guards_of(survey).fitted  # one that is open while all is well cannot tell a broken wire: a finding says so
+    contacts += [(guard.value, label) for guard, label in STOPPING.items() if built.get(guard) is Takes.CLOSED]
     return [
         _yes(
             Check.BROKEN_WIRE, f"A broken wire of the {label} stops every pump", "A pump runs in AUTO.", (LIVE, MOVING),
@@ -217,12 +271,15 @@ def drive_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance
     before = "A pump runs in AUTO, its drive's display in sight."
     knows = survey.sensor is not None  # without a level the drives run at full speed whatever is set
     if knows and S.FULL_SPEED_LEVEL in plan:
+        level_m = plan.value(S.FULL_SPEED_LEVEL, 0.0)
+        falling = level_m <= plan.value(Role.START_1, 0.0) and S.ECONOMICAL_SPEED not in plan  # each start finds the water over it
+        way = ("Let the pump draw the water slowly down through this point.", "The drive leaves full speed at this level, and not before.") if falling else (
+            "Let a little more flow in than one pump takes, so that the level rises slowly through this point.", "The drive is told full speed at this level, and not before.",
+        )  # fmt: skip
         found.append(
             Proof(
-                Check.FULL_SPEED, "The drives go to full speed at the full-speed level", "Drives", before, (MOVING, SPILL, GAS),
-                "Let a little more flow in than one pump takes, so that the level rises slowly through this point.",
-                "The drive is told full speed at this level, and not before.", Answer.NUMBER, plan.value(S.FULL_SPEED_LEVEL, 0.0), tolerance_m,
-                proves=(S.FULL_SPEED_LEVEL,),
+                Check.FULL_SPEED, "The drives are at full speed from the full-speed level up", "Drives", before, (MOVING, SPILL, GAS), *way,
+                Answer.NUMBER, level_m, tolerance_m, proves=(S.FULL_SPEED_LEVEL,), of="falling" if falling else "",
             )
         )  # fmt: skip
     if knows and S.ECONOMICAL_SPEED in plan:

@@ -21,6 +21,7 @@ from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.sensing import ControlKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
+from goodbalance.core.stations.shared import telemetry
 
 CYCLES = 3
 
@@ -56,6 +57,7 @@ def proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Proof,
     found += safety_proofs(survey, choices, plan)
     found += drive_proofs(survey, choices, plan, tolerance_m)
     found += team_proofs(survey, plan)
+    found += telemetry.proofs(survey.telemetry, Check.FAR_END, "the high alarm", "Raise the level over the high alarm, or lift its float.")
     return (*found, *timer_proofs(survey, plan))
 
 

@@ -28,17 +28,15 @@ from goodbalance.core.stations.lift.names import (
     role_of,
 )
 from goodbalance.core.stations.lift.names import SettingId as S
-from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
-from goodbalance.core.stations.lift.proofs.functions import SPEED_SHARE
+from goodbalance.core.stations.lift.proofs import driven
 from goodbalance.core.stations.lift.proofs.listed import CYCLES, proofs
+from goodbalance.core.stations.lift.proofs.scenes import BROKEN_AT_S, Scenes, Shown
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.shared.held import Held
 
-Shown = tuple[Scene, Look[LiftBench]]
 RAMP_MS = 0.002  # how fast the level is driven up: slow against the scan, so that it is read to 2 mm
-BROKEN_AT_S = 60.0
 
 
 def prove_on_bench(
@@ -61,17 +59,8 @@ def prove_on_bench(
     )  # fmt: skip
 
 
-class _Scenes:
-    """The scenes of one station, and how to read each proof off its run."""
-
-    def __init__(self, survey: LiftSurvey, plan: Plan) -> None:
-        self.survey, self.plan, self.hyd = survey, plan, hydraulics(survey)
-        self.start_m = plan.value(Role.START_1, 0.0)
-        self.stop_m = plan.value(Role.STOP, max(0.0, self.start_m - survey.control.swing_m))
-        last_m = max(setting.value for setting in plan.group("levels"))
-        self.top_m = min(last_m + 0.15, survey.inlet.overflow_m - 0.02)
-        self.gap_s = plan.value(S.START_GAP, 0.0)
-        self.duty = range(self.hyd.duty_count)
+class _Scenes(Scenes):
+    """How to read each proof off its scene."""
 
     def of(self, proof: Proof) -> Shown | None:
         """The scene of a proof and what to look at; None where a person must judge by eye."""
@@ -117,17 +106,15 @@ class _Scenes:
                 return self._broken(StationFault.PHASE), self._phase_lost
             case Check.BROKEN_WIRE:
                 return self._wire_off(of), self._phase_lost if of == StationFault.PHASE else lambda run: not running_at_end(run)
-            case Check.FULL_SPEED:
-                return self._slow_rise(), looks.full_speed_level
-            case Check.ECONOMICAL:
-                return self._at_speed("economical speed", 0.5 * self.plan.value(S.ECONOMICAL_SPEED, 1.0)), looks.speed_at_end
-            case Check.OUTSIDE:
-                told = TimedAction(0.0, Act.OUTSIDE, "", 0.0 if of == "empty" else 1.0)
-                return self._at_speed(f"{of} outside signal", 0.5, told), looks.speed_at_end
-            case Check.OUTSIDE_LOST:
-                return self._outside_lost(Outcome(proof.expects))
-            case Check.NODE | Check.LINK | Check.INPUT:
-                return self._team(Check(proof.check), Outcome(proof.expects))
+            case (
+                Check.FULL_SPEED | Check.ECONOMICAL | Check.OUTSIDE | Check.OUTSIDE_LOST | Check.NODE | Check.LINK | Check.INPUT
+                | Check.RUN_CONTACT | Check.LOCAL | Check.BACKWARDS
+            ):  # fmt: skip
+                return driven.shown(self, proof)
+            case Check.ALARM_TELLS:
+                return self._rising(), lambda run: looks.tells(run) == proof.expects
+            case Check.FAR_END:
+                return None  # no bench calls anybody
             case Check.SEAL:
                 return self._broken(PumpFault.SEAL, "1"), self._seal_wet(proof.expects == Outcome.PUMP_STOPS)
 
@@ -193,79 +180,30 @@ class _Scenes:
         until_s = called_s + self.hyd.well.volume_m3(self.top_m) / slowest_m3s * 1.5
         return Scene("drawn down by all", self.top_m, flows, until_s)
 
-    def _running_scene(self, name: str, *actions: TimedAction, until_s: float = BROKEN_AT_S + 15.0) -> Scene:
-        """At the duty start within seconds, so that a pump runs when the actions begin."""
-        delay_s = self.plan.value(S.CALL_DELAY, 0.0)
-        rises_m3s = 0.0006 * self.hyd.well.area_m2(self.start_m)  # a centimetre in 20 s, however weak the pump
-        flow = TimedAction(0.0, Act.INFLOW, "", max(rises_m3s, self.hyd.strongest_m3s(1, self.stop_m) * 0.5))
-        later = tuple(TimedAction(act.at_s + delay_s, act.kind, act.target, act.value) for act in actions)
-        return Scene(name, max(0.0, self.start_m - 0.01), (flow, *later), until_s + delay_s)
-
     def _broken(self, fault: StationFault | PumpFault, target: str = "") -> Scene:
         # broken while the pump runs; looked at before the well empties
-        return self._running_scene(f"{fault} while a pump runs", TimedAction(BROKEN_AT_S, fault, target, 1.0))
+        return self.running_scene(f"{fault} while a pump runs", TimedAction(BROKEN_AT_S, fault, target, 1.0))
 
     def _echo_lost(self, expects: Outcome) -> Shown:
         """No echo while a pump runs, watched until the sensor gives up and the controller has believed it."""
         sensor = self.survey.sensor
         waits_s = 0.0 if sensor is None else sensor.lost_echo_s
         lost = TimedAction(BROKEN_AT_S, StationFault.LOST_ECHO, "", 1.0)
-        scene = self._running_scene("no echo while a pump runs", lost, until_s=BROKEN_AT_S + waits_s + 15.0)
+        scene = self.running_scene("no echo while a pump runs", lost, until_s=BROKEN_AT_S + waits_s + 15.0)
         if expects is Outcome.READING_HELD:
             return scene, lambda run: not run.bench.logic.sensor_failed and not is_up(run, Alarm.SENSOR)
         return scene, self._signal_lost(expects)
 
-    def _at_speed(self, name: str, share: float, *actions: TimedAction) -> Scene:
-        """One pump runs long enough to come to its speed, while so much of its flow comes in."""
-        flow = TimedAction(0.0, Act.INFLOW, "", share * self.hyd.strongest_m3s(1, self.stop_m))
-        until_s = self.plan.value(S.CALL_DELAY, 0.0) + self.plan.value(S.RAMP, 0.0) + 20.0
-        return Scene(name, min(self.start_m + 0.02, self.top_m), (flow, *actions), until_s)
-
-    def _slow_rise(self) -> Scene:
-        """A pump started by a slow rise; then a centimetre in twenty seconds more than it takes at full speed, up through that level."""
-        rises_m3s = 0.0005 * self.hyd.well.area_m2(self.start_m)
-        runs_s = self.plan.value(S.CALL_DELAY, 0.0) + 30.0  # a centimetre under its start, then at it for its delay
-        calls = TimedAction(0.0, Act.INFLOW, "", rises_m3s)
-        more = TimedAction(runs_s, Act.INFLOW, "", self.hyd.strongest_m3s(1, self.hyd.fast_level_m) + rises_m3s)
-        full_m = self.plan.value(S.FULL_SPEED_LEVEL, self.start_m)
-        return Scene("slowly up to full speed", max(0.0, self.start_m - 0.01), (calls, more), runs_s + max(0.2, full_m - self.stop_m + 0.3) / 0.0003)
-
-    def _outside_lost(self, expects: Outcome) -> Shown:
-        """The speed signal taken off while a pump follows it."""
-        told = TimedAction(0.0, Act.OUTSIDE, "", 0.5)
-        lost = TimedAction(BROKEN_AT_S, StationFault.OUTSIDE_LOST, "", 1.0)
-        scene = self._running_scene("outside signal lost", told, lost, until_s=BROKEN_AT_S + self.plan.value(S.RAMP, 0.0) + 10.0)
-        zero, full = self.plan.value(S.OUTSIDE_ZERO_SPEED, 0.0), self.plan.value(S.OUTSIDE_FULL_SPEED, 1.0)
-        held = {Outcome.FULL_SPEED: 1.0, Outcome.LEAST_SPEED: self.plan.value(S.LEAST_SPEED, 0.0)}.get(expects, (zero + full) / 2.0)
-        return scene, lambda run: abs(looks.speed_at_end(run) - held) <= SPEED_SHARE
-
-    def _team(self, check: Check, expects: Outcome) -> Shown:
-        """Drives that decide by themselves, one thing of theirs broken while a pump runs."""
-        if check is Check.LINK:
-            at_m = min(self.plan.value(Role.START_2, self.start_m) + 0.02, self.top_m)
-            flow = TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(len(self.duty), at_m))
-            until_s = 10.0 + len(self.duty) * (self.gap_s + 2.0) + self.plan.value(S.CALL_DELAY, 0.0)
-            scene = Scene("the link is off", at_m, (flow, TimedAction(0.0, StationFault.LINK, "", 1.0)), until_s)
-            each = expects is Outcome.EACH_ALONE
-            return scene, lambda run: is_up(run, Alarm.LINK) and (running_at_end(run)[:2] == (0, 1) if each else running_at_end(run) == (0,))
-        fault, alarm = (PumpFault.NODE, Alarm.NODE) if check is Check.NODE else (PumpFault.INPUT, Alarm.INPUT)
-        waits_s = self.plan.value(S.TAKEOVER, 0.0) + 2.0 * self.gap_s + self.plan.value(S.STOP_DELAY, 0.0) + self.plan.value(S.LEAST_RUN, 0.0)
-        broken = TimedAction(BROKEN_AT_S, fault, "1", 1.0)
-        scene = self._running_scene(f"{fault} of drive 1 while a pump runs", broken, until_s=BROKEN_AT_S + 15.0 + waits_s)
-        runs = expects in (Outcome.ANOTHER_LEADS, Outcome.ANOTHER_READS)
-        return scene, lambda run: is_up(run, alarm, 1) and bool(running_at_end(run)) is runs and (not runs or not run.bench.logic.sensor_failed)
-
     def _wire_off(self, contact: str) -> Scene:
         """A wire taken off while a pump runs; the low-level float and the phase monitor open as when they act."""
-        guard = contact in (StationFault.LOW_FLOAT, StationFault.PHASE)
-        off = TimedAction(BROKEN_AT_S, contact if guard else WireFault.OFF, "" if guard else contact, 1.0)
+        off = TimedAction(BROKEN_AT_S, WireFault.OFF, contact, 1.0)
         least_s = max(self.plan.value(S.LEAST_RUN, 0.0), self.plan.value(S.STOP_DELAY, 0.0))
-        return self._running_scene(f"a wire of {contact} off while a pump runs", off, until_s=BROKEN_AT_S + 15.0 + least_s)
+        return self.running_scene(f"a wire of {contact} off while a pump runs", off, until_s=BROKEN_AT_S + 15.0 + least_s)
 
     def _standby(self) -> Scene:
         off = tuple(TimedAction(BROKEN_AT_S, Act.SWITCH, str(n + 1), OFF) for n in self.duty)
         until_s = BROKEN_AT_S + 2.0 * self.gap_s + 5.0
-        return self._running_scene("every duty pump to OFF", *off, until_s=until_s)
+        return self.running_scene("every duty pump to OFF", *off, until_s=until_s)
 
     def _float(self, role: Role) -> Shown | None:
         """One float moved by hand: the high and low one at any time, the others while the sensor is out."""
@@ -317,13 +255,13 @@ class _Scenes:
     def _timed(self, timer: str) -> Shown | None:
         """Timers that the bench can take the time of."""
         if timer == S.CALL_DELAY:
-            return self._running_scene("duty start"), lambda run: looks.after_first_s(
+            return self.running_scene("duty start"), lambda run: looks.after_first_s(
                 run, looks.contact(run, Role.START_1), Thing.PUMP, Doing.STARTS
             )
         if timer == S.FEEDBACK_LOST:
             until_s = BROKEN_AT_S + self.plan.value(timer, 0.0) + 15.0
             wires = [TimedAction(BROKEN_AT_S, PumpFault.FEEDBACK, str(n + 1), 1.0) for n in range(self.hyd.pump_count)]
-            return self._running_scene("feedback wire off", *wires, until_s=until_s), lambda run: looks.after_first_s(
+            return self.running_scene("feedback wire off", *wires, until_s=until_s), lambda run: looks.after_first_s(
                 run, looks.done(run, PumpFault.FEEDBACK), Thing.PUMP, Doing.GIVEN_UP, Trip.NO_FEEDBACK
             )
         calls_more = any(self.plan.value(one, 0.0) for one in (Role.START_2, float_id(Role.HIGH_ALARM))) or (

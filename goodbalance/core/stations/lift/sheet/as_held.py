@@ -10,12 +10,12 @@ from goodbalance.core.physics.signals import Scaling
 from goodbalance.core.sheets.carried import Function, Told, uncarried, without_drive
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.profile import Display
+from goodbalance.core.stations.lift.controller.guards import Guards, Takes
 from goodbalance.core.stations.lift.controller.program import (
     FAILURE_DELAY_S,
     WITHOUT,
     LevelInput,
     LiftProgram,
-    LowFloat,
     SensorOutput,
     at_rest,
     level_without,
@@ -23,16 +23,19 @@ from goodbalance.core.stations.lift.controller.program import (
 )
 from goodbalance.core.stations.lift.controller.relays_of_plan import float_of
 from goodbalance.core.stations.lift.controller.team import TeamNumbers
-from goodbalance.core.stations.lift.names import Role
+from goodbalance.core.stations.lift.names import GuardContact, Role
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import SIGNALS, hydraulics
 from goodbalance.core.stations.lift.sheet.keypad import OF_A_TEAM, USUAL, keypad_values
 from goodbalance.core.stations.lift.survey.choices import (
+    AlarmLamp,
     AlarmRelay,
     AlarmReset,
+    AlarmSounder,
     LiftChoices,
     OnSensorFailure,
     SpeedMode,
+    Suspects,
 )
 from goodbalance.core.stations.lift.survey.level_sensor import LostEcho, Signal
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
@@ -51,6 +54,13 @@ CLOCK = Function(
 RESET = Function(
     "Alarms wait for a reset", ("alarm.reset", "drive.1.alarm_reset"), AlarmReset.AUTOMATIC.value, "An alarm that has passed leaves no trace: nobody learns of it.",
 )  # fmt: skip
+LAMP = Function(
+    "How a new alarm is shown", ("alarm.lamp", "drive.1.alarm_lamp"), AlarmLamp.STEADY.value, "A second alarm looks like the first: nobody goes and sees.",
+)  # fmt: skip
+SOUNDER = Function("Whether an alarm is heard", ("alarm.sounder", "drive.1.alarm_sounder"), "no", "An alarm is known only to who looks at the lamp.")
+SUSPECTS = Function(
+    "A pump that needs help each time", ("pumps.suspects", "drive.1.suspects"), "no", "A worn or clogged pump is helped in every cycle, and nobody learns of it before a storm.",
+)  # fmt: skip
 RELAY = Function(
     "How alarm relays rest", ("alarm.relay", "drive.1.alarm_relay"), AlarmRelay.IN_ALARM.value, "A dead controller raises no alarm.",
 )  # fmt: skip
@@ -58,7 +68,7 @@ PHASE = Function(
     "Phase monitor", ("inputs.phase", "drive.1.phase"), "no", "A lost or swapped phase is seen by nothing: motors burn, or turn backwards.",
 )  # fmt: skip
 LOW_WATER = Function(
-    "Separate low-level float", ("inputs.low_float", "drive.1.low_float"), LowFloat.NONE.value,
+    "Separate low-level float", ("inputs.low_float", "drive.1.low_float"), Takes.NONE.value,
     "The low-level float is seen by nothing: with the level sensor wrong the pumps run dry.",
 )  # fmt: skip
 SEAL = Function("Seal probes", ("inputs.seal", "drive.1.seal"), "no", "Water in the oil is seen by nothing: bearings and winding go next.")
@@ -78,11 +88,19 @@ INPUTS = Function("How each drive knows the level", ("drive.1.inputs",), Inputs.
 FAILOVER = Function("Another's reading serves", ("drive.1.failover",), "no", "One broken wire at the leading drive stops the whole station.")
 LINK_LOST = Function("When the link is lost", ("drive.1.link_lost",), LinkLost.STOP.value, "Without the link one pump is left, whatever comes in.")
 TAKES_OVER = Function("A stand-by takes the lead", ("drive.1.takes_over",), "no", "With the leading drive dead nobody leads, and the well fills.")
+RUN = Function("Run command from outside", ("inputs.run", "drive.1.run"), Takes.NONE.value, "The outside cannot stop the pumps.")
+BACKWARDS = Function(
+    "A pump that turns backwards", ("inputs.backwards", "drive.1.backwards"), Takes.NONE.value, "A pump is started against returning water: its shaft breaks.",
+)  # fmt: skip
+LOCAL = Function("Local and remote", ("inputs.remote", "drive.1.remote"), Takes.NONE.value, "Who stands at the panel cannot keep the outside from starting and stopping.")
 SILENT: dict[str, str] = {
     Role.LOW_ALARM: "Nobody is told that the well runs low.", Role.HIGH_ALARM: "Nobody is told that the water rises: it floods unseen.",
     Role.LOW_CUT_OUT: "Nothing but the stop keeps the pumps from running dry.",
 }  # fmt: skip
-_ALL = (TURN, CLOCK, RESET, RELAY, PHASE, LOW_WATER, SEAL, LOST, PACE, OUTSIDE, ROLES)
+_GUARDS = {
+    GuardContact.LOW_FLOAT: LOW_WATER, GuardContact.PHASE: PHASE, GuardContact.RUN: RUN, GuardContact.BACKWARDS: BACKWARDS, GuardContact.LOCAL: LOCAL,
+}  # fmt: skip
+_ALL = (RUN, BACKWARDS, LOCAL, LAMP, SOUNDER, SUSPECTS, TURN, CLOCK, RESET, RELAY, PHASE, LOW_WATER, SEAL, LOST, PACE, OUTSIDE, ROLES)
 _TEAM = (INPUTS, FAILOVER, LINK_LOST, TAKES_OVER)
 
 
@@ -133,15 +151,25 @@ class _Told(Told):
         takes_over = not self.survey.control.has_floats or LOST.meanings[0] not in by_meaning or self.word(LOST) == "floats"
         own = program_of(survey, choices, self.plan, beside, lacking).relays if self._by_relays else program.relays
         relays = tuple(self._relay(relay) for relay in own)
-        if LOW_WATER.meanings[0] in self.wanted:
-            told = self.word(LOW_WATER)
-            program = replace(program, low_float=next((each for each in LowFloat if each == told), program.low_float))
+        program = replace(program, guards=self._guards(program.guards))
         if program.alone:
             relays = self._floats(relays)
+        cycles = self.known(("pumps.suspect_cycles", "drive.1.suspect_cycles"))
+        if program.suspect_cycles and isinstance(cycles, float):
+            program = replace(program, suspect_cycles=max(1, round(cycles)))
         return replace(
             program, relays=relays, floats=self._floats(program.floats), sensor=self._input(program.sensor), takes_over=takes_over,
             output=self._output(program.output), team=self._team(program.team),
         )  # fmt: skip
+
+    def _guards(self, planned: Guards) -> Guards:
+        """What the devices make of each guarding contact; how it is built nobody can type."""
+        taken = dict(planned.taken)
+        for guard, function in _GUARDS.items():
+            if any(meaning in self.wanted for meaning in function.meanings):
+                word = self.word(function)
+                taken[guard] = Takes.CLOSED if word == "yes" else next((each for each in Takes if each == word), planned.taken.get(guard, Takes.NONE))
+        return Guards(planned.fitted, {guard: takes for guard, takes in taken.items() if takes is not Takes.NONE})
 
     def _team(self, planned: TeamNumbers | None) -> TeamNumbers | None:
         """How drives that decide by themselves work together, as they were told."""
@@ -163,14 +191,17 @@ class _Told(Told):
     def _survey(self) -> LiftSurvey:
         control = self.survey.control
         update = {
-            "phase_monitor": control.phase_monitor and self.word(PHASE) == "yes",
             "seal_probes": control.seal_probes and self.word(SEAL) != "no",
         }
         return self.survey.model_copy(update={"control": control.model_copy(update=update)})
 
     def _choices(self) -> LiftChoices:
         schools, rules = self.choices.schools, self.choices.rules
-        update: dict[str, object] = {"alarm_reset": self.one(RESET, schools.alarm_reset)}
+        update: dict[str, object] = {
+            "alarm_reset": self.one(RESET, schools.alarm_reset), "alarm_lamp": self.one(LAMP, schools.alarm_lamp),
+            "alarm_sounder": AlarmSounder.SOUNDER if self.yes(SOUNDER, schools.alarm_sounder is AlarmSounder.SOUNDER) else AlarmSounder.LAMP_ONLY,
+            "suspects": Suspects.TOLD if self.yes(SUSPECTS, schools.suspects is Suspects.TOLD) else Suspects.IGNORED,
+        }  # fmt: skip
         if self.survey.pumping.duty_count > 1:
             update["alternation"] = self.one(TURN, schools.alternation)
         if not self._by_relays:

@@ -9,12 +9,13 @@ from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.physics.water import GRAVITY_MS2
 from goodbalance.core.sheets.entry_sheet import NEAR_SPAN, EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
-from goodbalance.core.stations.lift.controller.program import FAILURE_DELAY_S, LowFloat
+from goodbalance.core.stations.lift.controller.guards import Takes, guards_of
+from goodbalance.core.stations.lift.controller.program import FAILURE_DELAY_S
 from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
-from goodbalance.core.stations.lift.names import STARTS, STOPS, Role, float_id
+from goodbalance.core.stations.lift.names import STARTS, STOPS, GuardContact, Role, float_id
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
-from goodbalance.core.stations.lift.survey.choices import LiftChoices, SpeedMode
+from goodbalance.core.stations.lift.survey.choices import AlarmSounder, LiftChoices, SpeedMode, Suspects
 from goodbalance.core.stations.lift.survey.level_sensor import WATER_KGM3, LevelSensor, SensorKind
 from goodbalance.core.stations.lift.survey.sensing import ControlKind, LevelBy, WhoDecides
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
@@ -34,7 +35,7 @@ _OWN = (
     *(f"relay.{{n}}.{name}" for name in ("function", "on", "off", "level", "gap", "turns", "contact", "on_failure")),
     *(f"relays.{name}" for name in (S.CALL_DELAY, S.START_GAP, S.FEEDBACK_LOST, "alternation", "clock_period")),
     *(f"pumps.{name}" for name in ("count", "on_failure", "standby", "first_group", "first_rests", "alternation", "stops", "clock_period")),
-    "level.source", "alarm.relay", "alarm.reset", "inputs.phase", "inputs.seal", "inputs.low_float", "float.{n}.role", "floats.count", "floats.lowest", "drives.mode", "drives.outside_lost",
+    "level.source", "inputs.run", "inputs.backwards", "inputs.remote", "alarm.relay", "alarm.reset", "alarm.lamp", "alarm.sounder", "pumps.suspects", "pumps.suspect_cycles", "inputs.phase", "inputs.seal", "inputs.low_float", "float.{n}.role", "floats.count", "floats.lowest", "drives.mode", "drives.outside_lost",
     *(f"echo.{name}" for name in ("zero_level", "full_level", "zero_distance", "full_distance", "blanking", "lost", "lost_delay")),
     *(f"drive.{{n}}.{name}" for name in ("address", "voltage", "current", "power", "rated_hz", "decides", "count", "pair_start", "pair_stop", "mode", "outside_lost")),
 )  # fmt: skip
@@ -45,7 +46,8 @@ OF_A_TEAM = {  # what else each drive of a team is told by itself, by the name i
     "sensor.signal": "signal", "sensor.zero_level": "zero_level", "sensor.full_level": "full_level", "sensor.fail_low": "fail_low",
     "sensor.fail_delay": "fail_delay", "pumps.on_failure": "on_failure", "pumps.standby": "standby", "pumps.stops": "stops",
     "pumps.alternation": "alternation", "pumps.clock_period": "clock_period", "pumps.first_group": "first_group", "pumps.first_rests": "first_rests",
-    "alarm.relay": "alarm_relay", "alarm.reset": "alarm_reset", "inputs.phase": "phase", "inputs.seal": "seal", "inputs.low_float": "low_float",
+    "alarm.relay": "alarm_relay", "alarm.reset": "alarm_reset", "alarm.lamp": "alarm_lamp", "alarm.sounder": "alarm_sounder", "pumps.suspects": "suspects",
+    "pumps.suspect_cycles": "suspect_cycles", "inputs.phase": "phase", "inputs.seal": "seal", "inputs.low_float": "low_float", "inputs.run": "run", "inputs.backwards": "backwards", "inputs.remote": "remote",
     "display.level_unit": "level_unit",
 }  # fmt: skip
 
@@ -190,7 +192,7 @@ def _values_of_relays_alone(choices: LiftChoices, plan: Plan) -> dict[str, Keypa
 
 def _sharing_values(survey: LiftSurvey, choices: LiftChoices) -> dict[str, KeypadValue]:
     """How pumps share the work, floats, alarms; nothing of a function that this station does not have."""
-    schools, pumping, control = choices.schools, survey.pumping, survey.control
+    schools, pumping, control, guards = choices.schools, survey.pumping, survey.control, guards_of(survey).fitted
     values = {
         "pumps.count": KeypadValue(float(pumping.count), "pumps of the survey"),
         "pumps.on_failure": KeypadValue(
@@ -199,12 +201,21 @@ def _sharing_values(survey: LiftSurvey, choices: LiftChoices) -> dict[str, Keypa
         "level.source": KeypadValue(control.level_by.value, "from the survey"),
         "alarm.relay": KeypadValue(schools.alarm_relay.value, "from Schools"),
         "alarm.reset": KeypadValue(schools.alarm_reset.value, "from Schools"),
-        "inputs.phase": KeypadValue("yes" if control.phase_monitor else "no", "from the survey"),
+        "inputs.phase": KeypadValue({Takes.NONE: "no", Takes.CLOSED: "yes", Takes.OPEN: "open"}[guards.get(GuardContact.PHASE, Takes.NONE)], "from the survey"),
         "inputs.seal": KeypadValue(schools.seal_leak.value if control.seal_probes else "no", "from survey and Schools"),
     }
+    if control.kind is not ControlKind.RELAYS_ALONE:
+        values["alarm.lamp"] = KeypadValue(schools.alarm_lamp.value, "from Schools")
+        values["alarm.sounder"] = KeypadValue("yes" if schools.alarm_sounder is AlarmSounder.SOUNDER else "no", "from Schools")
+    if control.has_calls and pumping.count > 1:
+        values["pumps.suspects"] = KeypadValue("yes" if schools.suspects is Suspects.TOLD else "no", "from Schools")
+        values["pumps.suspect_cycles"] = KeypadValue(float(choices.rules.suspect_cycles), "so many cycles in a row, from Rules")
     if control.kind is not ControlKind.RELAYS_ALONE:  # there its contact sits in series with the contactors, and nobody is told
-        permits = LowFloat.CLOSED if survey.demands.low_float else LowFloat.NONE
-        values["inputs.low_float"] = KeypadValue(permits.value, "from the survey: closed while there is water, so that a broken wire stops")
+        permits = guards.get(GuardContact.LOW_FLOAT, Takes.NONE)
+        values["inputs.low_float"] = KeypadValue(permits.value, "from the survey: which state of its contact lets pumps run")
+    if control.has_calls:
+        told = ((GuardContact.RUN, "run"), (GuardContact.BACKWARDS, "backwards"), (GuardContact.LOCAL, "remote"))
+        values |= {f"inputs.{name}": KeypadValue(guards.get(guard, Takes.NONE).value, "from the survey: which state of its contact permits") for guard, name in told}
     if pumping.count > 1:
         values["pumps.standby"] = KeypadValue("yes" if pumping.standby else "no", "from the survey")
         values["pumps.first_group"] = KeypadValue(float(pumping.first_group), "pumps that are called first, 0 for one group")

@@ -9,8 +9,9 @@ from goodbalance.core.balance.trail import Term
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.physics.signals import MA_4_20
 from goodbalance.core.sheets.wiring import Joint, Look
+from goodbalance.core.stations.lift.controller.guards import Takes, guards_of
 from goodbalance.core.stations.lift.controller.relays_of_plan import floats_of, relays_of
-from goodbalance.core.stations.lift.names import STARTS, STOPS, Role
+from goodbalance.core.stations.lift.names import STARTS, STOPS, GuardContact, Role
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.sheet.retrofit import FLOATS
@@ -21,6 +22,7 @@ from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.survey.team import Inputs
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.shared import joints as shared
+from goodbalance.core.stations.shared import telemetry
 from goodbalance.core.stations.shared.joints import DRY_CONTACT
 
 SILENT = "Nothing tells of it: the alarm never comes. Prove it to the far end, and again on every visit."
@@ -34,7 +36,7 @@ BROKEN = {
 
 MEANINGS = frozenset((
     "supply", "mains.{n}", "motor.{n}", "starter.{n}", "input.level", "input.level.{n}", "output.alarm.{n}", "output.level", "input.speed", "relay.{n}", *(f"contact.{role}" for role in Role), "float.{n}", "contact.low_float",
-    "contact.phase", "seal.{n}", "feedback.{n}", "pump.{n}", "output.alarm", "link.drives", "link.building", "contact.run", "contact.run.{n}",
+    "contact.phase", "contact.backwards.{n}", "contact.local", "seal.{n}", "feedback.{n}", "pump.{n}", "output.alarm", *(f"telemetry.{name}" for name in ("grave", "other", "common")), "link.drives", "link.building", "contact.run", "contact.run.{n}",
 ))  # fmt: skip
 
 
@@ -75,6 +77,7 @@ def _joints(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Iterator[Jo
                 f"feedback.{number}", f"Feedback of pump {number}", f"an auxiliary contact of pump {number}'s starter", f"while pump {number} runs",
                 "The controller takes the pump for dead and gives it up, though it would run.",
             )  # fmt: skip
+    yield from telemetry.joints(survey.telemetry, "the high alarm", choices.schools.alarm_relay is AlarmRelay.IN_HEALTH)
     if driven and survey.pumping.count > 1:
         yield shared.link("drives")
 
@@ -213,15 +216,30 @@ def _float(place: int, relay: LevelRelay) -> Joint:
     return Joint(f"float.{place}", f"{relay.label} float" if "float" not in relay.label.lower() else relay.label, f"float {place} from the floor", ("", ""), (DRY_CONTACT, height), (live,), broken, role in STOPS)
 
 
+_GUARDS = {  # title, the other end, when it permits, what a broken wire does where it is closed then, whether each pump has its own
+    GuardContact.LOW_FLOAT: ("Separate low-level float", "the float on its cable", "while water stands above it", "Every pump stops, as at low water: safe.", False),
+    GuardContact.PHASE: ("Phase monitor", "the monitor's contact", "while all phases are there, in order", "Every pump stops, as with a lost phase: safe.", False),
+    GuardContact.RUN: ("Outside run contact", "the run output of whoever commands", "while the pumps may run", "Every pump stops, as told from outside.", False),
+    GuardContact.BACKWARDS: ("Backspin contact", "the contact at the shaft", "while the pump stands or turns its way", "This pump is not started: the others go on.", True),
+    GuardContact.LOCAL: ("Local and remote", "the switch at the panel", "in remote", "It stands in local: nobody outside is obeyed.", False),
+}  # fmt: skip
+
+
+def _guard(meaning: str, title: str, to: str, when: str, broken: str, built: Takes) -> Joint:
+    """A contact that lets pumps run in one of its states."""
+    if built is Takes.CLOSED:
+        return shared.permits(meaning, title, to, when, broken)
+    live = Look(f"Open {when}, closed otherwise. Close it at its own end: what it stops, stops.")
+    return Joint(meaning, title, to, ("", ""), (DRY_CONTACT,), (live,), "Nothing notices: pumps run on as if all were well. Have it built the other way round where that is possible.")
+
+
 def _guards(survey: LiftSurvey, plan: Plan) -> Iterator[Joint]:
     """What stops pumps whatever the level controller says, and the seals."""
-    if survey.demands.low_float:
-        yield shared.permits(
-            "contact.low_float", "Separate low-level float", "the float on its cable", "while water stands above it",
-            "Every pump stops, as at low water: safe.",
-        )  # fmt: skip
-    if survey.control.phase_monitor:
-        yield shared.phase_monitor()
+    for guard, built in guards_of(survey).fitted.items():
+        title, to, when, broken, pumps = _GUARDS[guard]
+        for number in range(1, survey.pumping.count + 1) if pumps else (0,):
+            own = f".{number}" if number else ""
+            yield _guard(f"contact.{guard}{own}", title + (f" of pump {number}" if number else ""), to, when, broken, built)
     for number in range(1, survey.pumping.count + 1) if survey.control.seal_probes else ():
         yield Joint(
             f"seal.{number}", f"Seal probe of pump {number}", f"the probe in pump {number}", ("", "earth"),

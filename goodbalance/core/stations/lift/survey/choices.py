@@ -80,6 +80,27 @@ class AlarmReset(StrEnum):
     BY_HAND = "by_hand"
 
 
+class AlarmLamp(StrEnum):
+    """How a new alarm is shown."""
+
+    FLASHING = "flashing"
+    STEADY = "steady"
+
+
+class AlarmSounder(StrEnum):
+    """Whether a new alarm is heard too."""
+
+    SOUNDER = "sounder"
+    LAMP_ONLY = "lamp_only"
+
+
+class Suspects(StrEnum):
+    """Whether a pump that needs help each time it leads is told of."""
+
+    TOLD = "told"
+    IGNORED = "ignored"
+
+
 class AlarmRelay(StrEnum):
     """Whether the alarm relay pulls in alarm, or lets go."""
 
@@ -92,6 +113,9 @@ class PumpRate(StrEnum):
 
     CURVE = "curve"
     MEASURED = "measured"
+
+
+_TELLS = (("control.kind", ("relays_to_panel", "pump_controller", "drives_alone")),)
 
 
 class Schools(Facts):
@@ -213,6 +237,36 @@ class Schools(Facts):
             "by_hand": "Only when somebody resets them (so that none is missed)",
         },
         default=AlarmReset.AUTOMATIC,
+    )
+    alarm_lamp: AlarmLamp = choice(
+        "A new alarm",
+        AlarmLamp,
+        {
+            "flashing": "Flashes until somebody has seen it (default: a second one is not taken for the first)",
+            "steady": "Stands steady (one lamp, one alarm)",
+        },
+        default=AlarmLamp.FLASHING,
+        only_if=_TELLS,
+    )
+    alarm_sounder: AlarmSounder = choice(
+        "And it is heard",
+        AlarmSounder,
+        {
+            "sounder": "By a sounder until it is silenced (default: heard before it is seen)",
+            "lamp_only": "Not at all: lamp only (where it would wake a street, and telemetry calls somebody)",
+        },
+        default=AlarmSounder.SOUNDER,
+        only_if=_TELLS,
+    )
+    suspects: Suspects = choice(
+        "A pump that needs help each time it leads",
+        Suspects,
+        {
+            "told": "Is told of (default: worn and clogged pumps are found before a storm finds them)",
+            "ignored": "Is not looked for (pumps that differ much in size)",
+        },
+        default=Suspects.TOLD,
+        only_if=(("control.kind", ("pump_controller", "drives_alone")), ("pumping.count", ("2", "3", "4"))),
     )
     alternation: Alternation = choice(
         "Who leads next",

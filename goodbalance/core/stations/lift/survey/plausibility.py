@@ -10,7 +10,15 @@ from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.pumps import HeadCurve
 from goodbalance.core.physics.water import head_of_pressure_m
 from goodbalance.core.stations.lift.survey.level_sensor import spanned_m
-from goodbalance.core.stations.lift.survey.sensing import FREE, MAX_PUMPS, ControlKind, FloatsAre, LevelBy, float_roles
+from goodbalance.core.stations.lift.survey.sensing import (
+    FREE,
+    MAX_PUMPS,
+    ControlKind,
+    FloatsAre,
+    LevelBy,
+    Permits,
+    float_roles,
+)
 from goodbalance.core.stations.lift.survey.survey import CURVE_ROWS, HOURS, TABLE_ROWS
 from goodbalance.core.stations.shared.facts import standby_alone
 
@@ -22,6 +30,10 @@ RESIDUAL_SHARE = 0.06  # a typed point further from the fitted curve than this s
 LARGE_OFFSET_M = 0.3  # a field offset beyond this hides a fault
 HOURS_SHARE = 0.10  # how far the hours may average off the mean inflow
 
+_GUARDS = (  # whether it is there, how it is built, what it is
+    ("demands.low_float", "demands.low_float_permits", "the separate low-level float"), ("control.phase_monitor", "control.phase_permits", "the phase monitor"),
+    ("control.run_contact", "control.run_permits", "the run command"), ("control.backwards_contact", "control.backwards_permits", "the backspin"),
+)  # fmt: skip
 _HEIGHTS = (  # lower, higher, what it means
     ("well.intake_m", "inlet.invert_m", "The pump intake at {low} is not below the inlet invert at {high}."),
     ("inlet.invert_m", "inlet.overflow_m", "The overflow at {high} is not above the inlet invert at {low}."),
@@ -44,6 +56,7 @@ def plausibility(values: Mapping[str, Any]) -> list[Finding]:
     found += _relays(values)
     found += _sensor(values)
     found += _floats(values)
+    found += _guards(values)
     found += _well(values)
     for number in range(1, MAX_PUMPS + 1):
         found += _curve(values, number)
@@ -172,6 +185,15 @@ def _floats(values: Mapping[str, Any]) -> list[Finding]:
     lowest, top = told
     roles = float_roles(by, lowest, top, int(values.get("control.floats", 2)), duty)
     return [_float_table(roles)]
+
+
+def _guards(values: Mapping[str, Any]) -> list[Finding]:
+    """Contacts that are open while all is well, and cannot tell a broken wire."""
+    text = "The contact of {what} is open while all is well: a broken wire or a pulled plug lets pumps run on, and no proof can show it. Have it built the other way round."
+    return [
+        Finding("guard_open", Severity.CAUTION, permits, text.replace("{what}", what))
+        for fitted, permits, what in _GUARDS if values.get(fitted) and values.get(permits) == Permits.OPEN
+    ]  # fmt: skip
 
 
 def _float_table(roles: Sequence[str]) -> Finding:

@@ -35,6 +35,19 @@ class LowestFloat(StrEnum):
     LOW_ALARM = "low_alarm"
 
 
+class Permits(StrEnum):
+    """Which state of a contact lets pumps run."""
+
+    CLOSED = "closed"
+    OPEN = "open"
+
+
+def permits(of: str, only_if: Conditions) -> Any:
+    """How a guarding contact is built."""
+    labels = {"closed": "closed (default: a broken wire stops them)", "open": "open (a broken wire is not noticed)"}
+    return choice(f"{of} lets pumps run while it is", Permits, labels, default=Permits.CLOSED, only_if=only_if)
+
+
 class FloatsAre(StrEnum):
     """How it is said what each float is there for: by the usual table, or one by one."""
 
@@ -89,6 +102,7 @@ _BEHIND_A_SENSOR = {
         (_LOW, "stop", "start_1", "start_2", _HIGH),
     ),
 }
+_CALLS = (("control.kind", ("pump_controller", "drives_alone")),)
 _ONE_PUMP = (_LOW, "stop", "start_1", _HIGH)
 _FLOATS = (("control.level_by", ("sensor_and_floats", "floats")),)
 _USUAL = (*_FLOATS, ("control.floats_are", ("usual",)))
@@ -164,6 +178,20 @@ class Control(Facts):
         hint="until its starting current is over",
     )  # fmt: skip
     phase_monitor: bool = yes_no("Phase monitor fitted", default=False)
+    phase_permits: Permits = permits("The phase monitor's contact", (("control.phase_monitor", ("yes",)),))
+    run_contact: bool = yes_no("An outside contact gives the run command", default=False, only_if=_CALLS)
+    run_permits: Permits = permits("The run contact", (*_CALLS, ("control.run_contact", ("yes",))))
+    backwards_contact: bool = yes_no(
+        "A contact of each pump tells that it turns backwards", default=False, only_if=_CALLS, hint="returning water turns it: starting it then breaks shafts"
+    )  # fmt: skip
+    backwards_permits: Permits = permits("That contact", (*_CALLS, ("control.backwards_contact", ("yes",))))
+    local_remote: bool = yes_no(
+        "A switch for local and remote", default=False, only_if=_CALLS, hint="in local neither run command nor speed come from outside"
+    )  # fmt: skip
+    remote_is: Permits = choice(
+        "That switch means remote while its contact is", Permits, {"closed": "closed (default: a broken wire is local)", "open": "open"},
+        default=Permits.CLOSED, only_if=(*_CALLS, ("control.local_remote", ("yes",))),
+    )  # fmt: skip
     seal_probes: bool = yes_no("Seal probes fitted in the pumps", default=False)
 
     def has_usual_floats(self, pump_count: int) -> bool:

@@ -12,8 +12,10 @@ from goodbalance.core.stations.lift.survey.sensing import (
     Control,
     ControlKind,
     Drives,
+    Permits,
     RelayNumbers,
     Sureness,
+    permits,
 )
 from goodbalance.core.stations.lift.survey.team import Inputs, Team
 from goodbalance.core.stations.shared.facts import (
@@ -24,6 +26,7 @@ from goodbalance.core.stations.shared.facts import (
     sand_roughness_m,
     wave_speed_ms,
 )
+from goodbalance.core.stations.shared.telemetry import Telemetry
 
 CURVE_ROWS = 6
 TABLE_ROWS = 12
@@ -290,6 +293,7 @@ class Demands(Facts):
     low_float: bool = yes_no(
         "Separate low-level float stops the pumps", default=False, hint="independent of the level sensor"
     )
+    low_float_permits: Permits = permits("That float's contact", (("demands.low_float", ("yes",)),))
 
 
 class AsFound(Facts):
@@ -342,6 +346,7 @@ class LiftSurvey(Facts):
         "Drives that decide by themselves", "Each is typed by itself; the one that leads decides for all.",
         only_if=(("control.kind", ("drives_alone",)),), default=Team(),
     )  # fmt: skip
+    telemetry: Telemetry = section("Telemetry", "Who is called when something is wrong.", default=Telemetry())
     demands: Demands = section("Demands")
     sureness: Sureness = section(
         "How sure the facts are", "Half the width within which 95 of 100 would lie.", default=Sureness()

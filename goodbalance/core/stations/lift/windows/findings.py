@@ -7,10 +7,11 @@ from goodbalance.core.physics.surge import joukowsky_pa, pipe_period_s, slowing_
 from goodbalance.core.physics.water import GRAVITY_MS2, water_at
 from goodbalance.core.stations.lift.names import STARTS, Role
 from goodbalance.core.stations.lift.names import SettingId as S
-from goodbalance.core.stations.lift.survey.choices import OnSensorFailure
+from goodbalance.core.stations.lift.survey.choices import AlarmRelay, OnSensorFailure
 from goodbalance.core.stations.lift.survey.sensing import WhoDecides
 from goodbalance.core.stations.lift.survey.survey import Entry, LiftSurvey
 from goodbalance.core.stations.lift.windows.ladder import Ladder
+from goodbalance.core.stations.shared import telemetry
 from goodbalance.core.stations.shared.facts import controls_not_off, starved_loop
 
 SLAMS_MS2 = 2.5  # a column that slows down faster than this meets most check valves still open
@@ -29,6 +30,7 @@ def findings(ladder: Ladder) -> tuple[Finding, ...]:
         *_of_main(ladder),
         *_of_loop(ladder.survey),
         *_of_content(ladder),
+        *telemetry.findings(ladder.survey.telemetry, ladder.choices.schools.alarm_relay is AlarmRelay.IN_HEALTH),
     )
 
 
