@@ -20,14 +20,14 @@ HEAD = (
 )  # fmt: skip
 PARAMETER = (
     "code", "menu", "name", "meaning", "unit", "decimals", "low", "high", "default", "options", "convention", "base", "repeat", "access", "note",
-    "read_only", "when", "at_least", "at_most", "only_stopped", "restart", "display_factor", "shown_unit", "shared", "asks", "lamps",
+    "read_only", "when", "at_least", "at_most", "only_stopped", "restart", "display_factor", "shown_unit", "shared", "asks", "lamps", "flips",
 )  # fmt: skip
 TERMINALS = ("labels", "name", "meaning", "cores", "unused", "repeat", "note")
 CHOICES: dict[str, tuple[str, ...]] = {  # what a column accepts, where it is one of few
     "unit": tuple(KeypadUnit), "convention": ("", *Convention), "repeat": ("", *Repeat), "unused": ("", *Unused),
-    **dict.fromkeys(("read_only", "only_stopped", "restart", "shared", "low_word_first"), ("", "yes", "no")),
+    **dict.fromkeys(("read_only", "only_stopped", "restart", "shared", "flips", "low_word_first"), ("", "yes", "no")),
 }  # fmt: skip
-_YES = ("read_only", "only_stopped", "restart", "shared")
+_YES = ("read_only", "only_stopped", "restart", "shared", "flips")
 _NUMBERS, _WHOLE = ("low", "high", "display_factor"), ("decimals", "lamps")
 MOST_ROWS = 600
 

@@ -1,5 +1,6 @@
 """Enter: the sheet for the keypad, one number at a time or all in a list, and the read-back."""
 
+from collections.abc import Iterable
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, HTTPException, Request, Response
@@ -12,7 +13,6 @@ from goodbalance.core.record.chain import Kind
 from goodbalance.core.sheets.devices import Match, Stand
 from goodbalance.core.sheets.differences import hint_of
 from goodbalance.core.sheets.entry_sheet import Row, RowKind
-from goodbalance.core.sheets.profile import Parameter
 from goodbalance.core.sheets.registers import register_map
 from goodbalance.exchange.modbus import DeviceSilent, read_device
 from goodbalance.exchange.tables_csv import read_pairs
@@ -100,6 +100,7 @@ def read_all(form: FormDep, request: Request, session: SessionDep, person: Write
     """Somebody looked at every number that is not read back yet, and all of them stood as listed."""
     kind = str(form.get("kind", ""))
     wanted = [s for s in work.comparisons if s.row.kind.value == kind and s.match is Match.NOT_READ]
+    _known_first(wanted)
     if not wanted:
         raise HTTPException(422, f"kind is {kind[:20]!r}; accepted: change or check, where some are not read back yet.")
     key = str(form.get("save_key", ""))
@@ -117,10 +118,13 @@ def read_list(form: FormDep, request: Request, session: SessionDep, person: Writ
     """Many read-backs pasted as lines of code and number. Where one line is wrong nothing is written, and what was pasted stays."""
     text, before, key = str(form.get("listed", ""))[:20000], form.get("before") == "yes", str(form.get("save_key", ""))
     rows = {stand.row.parameter.code.casefold(): stand.row for stand in work.stands}
+    unseen = {stand.row.parameter.code for stand in work.stands if stand.row.parameter.flips and not stand.before}
     problem, drafts = "", []
     try:
         for number, code, shown in read_pairs(text):
             row = rows.pop(code.casefold(), None)
+            if row is not None and not before and row.parameter.code in unseen:
+                raise BrokenFile(f"line {number} is {code[:20]!r}: it only flips; note first, as found, what it does now")
             if row is None or not 1 <= len(shown) <= 40:
                 wrong = "the sheet has no such code, or it stood before" if row is None else "what the display shows is 1 to 40 letters long"
                 raise BrokenFile(f"line {number} is {code[:20]!r}, {shown[:40]!r}: {wrong}")
@@ -203,10 +207,20 @@ def save_waiver(form: FormDep, request: Request, session: SessionDep, person: Wr
 def _append_read_back(session: Any, work: Work, author: str, save: ReadBackSave) -> None:
     if work.sheet is None:
         raise HTTPException(409, "There is no entry sheet yet: complete the survey first.")
-    row = _stand(work, save).row
+    stand = _stand(work, save)
+    row = stand.row
+    if not save.before:
+        _known_first([stand])
     body = _body(row, save.typed)
     draft = Draft(Kind.AS_FOUND if save.before else Kind.READ_BACK, body, save.save_key)
     records.keep(session, work.row.id, author, [draft])
+
+
+def _known_first(stands: Iterable[Stand]) -> None:
+    """What only flips is read back after somebody has noted how it stood: 422 where nobody has."""
+    unknown = [stand.row.parameter.code for stand in stands if stand.row.parameter.flips and not stand.before]
+    if unknown:
+        raise HTTPException(422, f"{', '.join(unknown)}: it only flips, and nothing shows how it stands. Note first, as found, what it does now.")
 
 
 def _stand(work: Work, save: ReadBackSave) -> Stand:
@@ -228,8 +242,14 @@ def _view(request: Request, work: Work, before: bool, writes: bool = False) -> d
     return {**more, "before": before, "hand_notes": _hand_notes, "beside": _beside(work), **pages_of(work).enter(work)}
 
 
-def _hand_notes(parameter: Parameter) -> list[str]:
+def _hand_notes(stand: Stand) -> list[str]:
     """What the hand must know before it types: what opens the menu, and when it takes or acts."""
+    parameter = stand.row.parameter
+    if parameter.flips:
+        if not stand.before:
+            return ["It only flips, and nothing shows how it stands: see first what it does, and note that as found."]
+        so = stand.before.strip().casefold() == stand.row.shows.casefold()
+        return ["It stood so when found: leave it, a flip would turn it away." if so else "It stood the other way when found: flip it once, see what it does."]
     found = [f"It asks: {parameter.asks}"] if parameter.asks else []
     found += [f"Shown by lamps: so many of {parameter.lamps} are lit."] if parameter.lamps else []
     found += [f"Behind {parameter.access}."] if parameter.access else []

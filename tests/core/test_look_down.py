@@ -1,6 +1,8 @@
 """A look-down sensor with settings of its own: its span as levels or distances, blanking, a lost echo, and wrong collars on the rod."""
 
+import math
 import unittest
+from dataclasses import replace
 
 from goodbalance.core.balance.proof import Verdict
 from goodbalance.core.balance.quantities import UnitSystem
@@ -67,7 +69,7 @@ class CollarTest(unittest.TestCase):
         station = with_eye(span="distances", zero_m=5.0, full_m=1.0)
         plan, sheet = self.sheet(station)
         shown = {row.parameter.code: row.shows for row in sheet.rows if row.device == "gannet_eye"}
-        self.assertEqual(shown, {"low collar": "5.00", "top collar": "1.00", "shade": "0.40", "blink": "shuts", "blink after": "10"})
+        self.assertEqual(shown, {"low collar": "5.00", "top collar": "1.00", "shade": "0.40", "blink": "shuts", "blink after": "10", "nod up": "6.0", "nod down": "13.7"})
         right = held(LIFT, station, choices(), sheet, {"top collar": "1.00"}, Display.METRES)
         wrong = held(LIFT, station, choices(), sheet, {"top collar": "0.50"}, Display.METRES)
         self.assertEqual(lift_bench(station, choices(), plan, 1.7, right.program)._read_m(1.7), 1.7)
@@ -75,6 +77,22 @@ class CollarTest(unittest.TestCase):
         failed = {each.proof.id for each in LIFT.prove_on_bench(station, choices(), plan, wrong) if each.verdict is Verdict.FAILED}
         self.assertIn("up_start_1", failed)
         self.assertEqual([each.proof.id for each in LIFT.prove_on_bench(station, choices(), plan, right) if each.verdict is Verdict.FAILED], [])
+
+    def test_it_follows_rising_and_falling_water_apart(self) -> None:
+        """Up: 6 l/s in 2 m2 are 3 mm/s, at most 0.15 m in the 5 s of a false echo, 30 mm/s. Down: both pumps at the invert give 20 l/s, less 0.5: 9.75 mm/s."""
+        station = with_eye()
+        plan, sheet = self.sheet(station)
+        up, down = plan.setting("fill_rate").window, plan.setting("empty_rate").window
+        self.assertEqual([round(1000.0 * edge, 3) for edge in (up.low, up.high, down.low, down.high)], [3.0, 30.0, 9.75, 30.0])
+        for shown, failing in (({"nod up": "0.5"}, "up_start_1"), ({"nod down": "0.5"}, "down_low_alarm")):
+            wrong = held(LIFT, station, choices(), sheet, shown, Display.METRES)
+            failed = {each.proof.id for each in LIFT.prove_on_bench(station, choices(), plan, wrong) if each.verdict is Verdict.FAILED}
+            self.assertIn(failing, failed)
+        right = held(LIFT, station, choices(), sheet, {}, Display.METRES)
+        one = frozenset({"false_echo"})
+        self.assertEqual([each.verdict for each in LIFT.prove_on_bench(station, choices(), plan, right, one)], [Verdict.PASSED])
+        leaps = replace(right.program, believed_rate_ms=math.inf, output=replace(right.program.output, fill_ms=math.inf))
+        self.assertEqual([each.verdict for each in LIFT.prove_on_bench(station, choices(), plan, replace(right, program=leaps), one)], [Verdict.FAILED])
 
     def test_a_lost_echo_fails_after_its_wait_or_is_held_unseen(self) -> None:
         for lost, floats, alarm in (("fail", None, True), ("hold", None, False), ("fail", 3, True)):

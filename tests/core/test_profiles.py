@@ -7,7 +7,10 @@ from pathlib import Path
 from goodbalance.core.errors import BrokenFile
 from goodbalance.core.sheets.entry_sheet import KeypadValue, RowKind, Scale, entry_sheet
 from goodbalance.core.sheets.profile import Display
-from goodbalance.exchange.profiles import known_meanings, read_profile, schema_text
+from goodbalance.core.stations.lift.kind import LIFT
+from goodbalance.exchange.profiles import known_meanings, read_profile, schema_text, shipped_profiles
+from tests import stations
+from tests.read_backs import held
 
 DOCS = Path(__file__).parent.parent.parent / "docs"
 HEAD = '''id = "pebble"
@@ -79,6 +82,41 @@ class FileTest(unittest.TestCase):
         self.assertEqual((DOCS / "profile.schema.json").read_text(encoding="utf-8"), schema_text(), "python -m tools.schema writes it anew")
         self.assertIn("default", json.loads(schema_text())["$defs"]["Parameter"]["properties"])
         self.assertIn("relay.{n}.turns", known_meanings())
+
+
+class PanelTest(unittest.TestCase):
+    """Two panels without a display: rows for each pump, options that only flip, and no more pumps than a family can call."""
+
+    def test_rows_for_each_pump_that_is_there(self) -> None:
+        shelf = shipped_profiles()["sea_holly_shelf"]
+        self.assertEqual([p.code for p in shelf.entries(3) if "ring" in p.code and "dry" not in p.code], ["1 ring", "2 ring", "3 ring"])
+        self.assertEqual(len([group for group in shelf.strip(2) if group.meaning.startswith("mains.")]), 2)
+        station = stations.survey(control={"level_by": "floats", "floats": 4}).model_copy(update={"sensor": None})
+        plan = LIFT.reckon(station, stations.choices(), False)
+        values = LIFT.keypad.values(station, stations.choices(), plan, Display.METRES)
+        sheet = entry_sheet(shelf, values, LIFT.keypad.scale(station, shelf, Display.METRES))
+        self.assertEqual(sheet.row("2 ring").shows, "5.0")
+        self.assertEqual([row.trouble for row in sheet.rows if row.trouble], [])
+
+    def test_a_third_pump_has_no_place_in_a_panel_for_two(self) -> None:
+        pegs = shipped_profiles()["periwinkle_pegs"]
+        for pumps, lacking in ((2, set()), (3, {"pump.3"})):
+            station = stations.survey(control={"level_by": "floats", "floats": 4}, pumping={"count": pumps}).model_copy(update={"sensor": None})
+            plan = LIFT.reckon(station, stations.choices(), False)
+            values = LIFT.keypad.values(station, stations.choices(), plan, Display.METRES)
+            sheet = entry_sheet(pegs, values, LIFT.keypad.scale(station, pegs, Display.METRES))
+            told = {each.about for each in held(LIFT, station, stations.choices(), sheet, {}, Display.METRES).uncarried if each.about.startswith("pump.")}
+            self.assertEqual(told, lacking)
+
+    def test_what_flips_and_what_lamps_show_is_checked(self) -> None:
+        flips = WAY.replace('default = "plain"\n', "") + "flips = true\n"
+        self.assertTrue(read_profile(HEAD + flips).parameter[0].flips)
+        for text, words in (
+            (WAY + "flips = true\n", "nothing shows how it stands"), (WAY + "lamps = 2\n", "each option is then shown by the number of those that are lit"),
+            (START + "per_pump = true\n", "repeated per pump, and this family has no pumps"), (START + "per_pump = true\nper_input = true\n", "one of them only"),
+        ):  # fmt: skip
+            with self.assertRaisesRegex(BrokenFile, words):
+                read_profile(HEAD + text)
 
 
 class HangingTest(unittest.TestCase):

@@ -104,6 +104,22 @@ class DevicesTest(WebTest):
         self.assertRegex(page, r"Hours of all pumps since it was hung</td><td\s+class=\"r num\">10412</td><td class=\"r num\">10415")
         self.assertIn("application/schema+json", self.ada.get("/controllers/schema.json").headers["content-type"])
 
+    def test_what_only_flips_is_seen_before_it_is_flipped(self) -> None:
+        path = self.station({**ROUND_WELL, "control.level_by": "floats", "control.floats": "4"})
+        body = {"save_key": key(), "units": "metric", "changes": {"keypad.profile": "periwinkle_pegs"}}
+        self.assertEqual(self.ada.json(f"{path}/choices", body).status_code, 200)
+        self.assertIn("It only flips, and nothing shows how it stands", self.ada.get(f"{path}/enter").text)
+        early = self.ada.json(f"{path}/read-back", {"save_key": key(), "code": "left peg", "typed": "goes round"})
+        self.assertEqual((early.status_code, "Note first, as found, what it does now" in early.text), (422, True))
+        self.assertEqual(self.ada.form(f"{path}/read-all", kind="change", save_key=key()).status_code, 422)
+        self.assertIn("it only flips", self.ada.form(f"{path}/read-list", save_key=key(), listed="left peg;goes round").text)
+        self.read(path, "left peg", "first leads", device="periwinkle_pegs", before=True)
+        self.read(path, "middle peg", "let go", device="periwinkle_pegs", before=True)
+        page = self.ada.get(f"{path}/enter").text
+        self.assertIn("It stood the other way when found: flip it once", page)
+        self.assertIn("It stood so when found: leave it", page)
+        self.assertEqual(self.read(path, "left peg", "goes round")["match"], "same")
+
     def test_many_are_read_back_from_a_list_or_none_of_them(self) -> None:
         path = self.station(ROUND_WELL)
         listed = "code\tshows\n4 lift\t1,21\n\n1 token;wave\n eye full , 3.00\n"

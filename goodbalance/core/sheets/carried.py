@@ -91,6 +91,12 @@ def uncarried(
     return tuple(found)
 
 
+def without_call(device: DeviceValues, pumps: int) -> tuple[Uncarried, ...]:
+    """Pumps beyond those that the controller's family can call."""
+    most = device.most_pumps or pumps
+    return tuple(Uncarried(f"pump.{pump}", f"Pump {pump}", "Nothing calls this pump: it is missing when it is wanted.") for pump in range(most + 1, pumps + 1))
+
+
 def without_drive(device: DeviceValues, pumps: int) -> tuple[Uncarried, ...]:
     """Pumps that these devices have no drive for, where they hold numbers drive by drive at all."""
     drives = {int(meaning.split(".")[1]) for meaning in device.places if meaning.startswith("drive.")}

@@ -66,6 +66,7 @@ class DeviceValues:
     settings: Mapping[str, float]
     places: frozenset[str]
     placed: frozenset[str]
+    most_pumps: int = 0  # that the first of them can call; 0 where its family does not say
 
 
 def compare(row: Row, text: str) -> Match:
@@ -132,7 +133,7 @@ def values_of(sheet: EntrySheet, stands: tuple[Stand, ...]) -> DeviceValues:
     devices = (sheet.profile, *sheet.companions)
     wired = {meaning for device in devices for meaning in device.wired}
     places = frozenset({row.parameter.meaning for row in sheet.rows if row.parameter.meaning} | wired)
-    return DeviceValues(by_meaning, settings, places, frozenset(row.setting for row in sheet.rows if row.setting))
+    return DeviceValues(by_meaning, settings, places, frozenset(row.setting for row in sheet.rows if row.setting), sheet.profile.pumps)
 
 
 def can_show(row: Row, shown: float) -> bool:

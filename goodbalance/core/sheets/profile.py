@@ -103,6 +103,7 @@ class Parameter(_Open):
     per_pump: bool = False
     per_input: bool = False
     shared: bool = False  # typed into drive 1 and copied to the others
+    flips: bool = False  # an action turns it to its other state, and nothing shows which it is
     asks: str = Field(default="", max_length=120)
     lamps: int = Field(default=0, ge=0, le=8)
     note: str = Field(default="", max_length=200)
@@ -124,6 +125,8 @@ class Parameter(_Open):
             raise ValueError(f"low {self.low:g} and high {self.high:g} leave no range")
         if self.display_factor != 1.0 and not self.shown_unit:
             raise ValueError("display_factor is not 1: shown_unit must say what the display counts in")
+        if self.flips and (len(self.options) != 2 or self.default is not None or self.lamps):
+            raise ValueError("flips: it has two options, no default and no lamps, for nothing shows how it stands")
         if self.lamps and not all(text.isdigit() and int(text) <= self.lamps for text in self.options.values()):
             raise ValueError(f"lamps is {self.lamps}: each option is then shown by the number of those that are lit, 0 to {self.lamps}")
         repeat_of(self)

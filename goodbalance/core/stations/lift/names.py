@@ -166,6 +166,7 @@ class Check(StrEnum):
     HIGH_ALARM_CLEARS = "high_alarm_clears"
     SENSOR_FAILURE = "sensor_failure"
     LOST_ECHO = "lost_echo"
+    FALSE_ECHO = "false_echo"
     LOW_FLOAT = "low_float"
     PHASE = "phase"
     SEAL = "seal"
@@ -210,6 +211,8 @@ class SettingId(StrEnum):
     """Every setting beside levels and floats: its name in plans, programs, keypads and files. A level's is its role."""
 
     BELIEVED_RATE = "believed_rate"
+    FILL_RATE = "fill_rate"
+    EMPTY_RATE = "empty_rate"
     CALL_DELAY = "call_delay"
     START_GAP = "start_gap"
     FEEDBACK_LOST = "feedback_lost"

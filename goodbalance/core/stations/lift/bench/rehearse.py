@@ -34,6 +34,7 @@ from goodbalance.core.stations.lift.names import (
     WireFault,
     float_id,
 )
+from goodbalance.core.stations.lift.plant.eye import Eye
 from goodbalance.core.stations.lift.plant.faults import LEAK_SHARE, LiftFaults
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.plant.water import LiftPlant, day_pattern_m3s
@@ -83,6 +84,7 @@ class LiftBench(Bench):
         self.output = hyd.scaling if output is None else output.scaling
         if output is not None:
             self.faults.lost, self.faults.lost_s = output.lost, output.lost_s
+        self.eye = Eye() if output is None else Eye(output.fill_ms, output.empty_ms)
         self.reads_true = (sensor.signal, sensor.scaling) == (hyd.signal, self.output)
         by_sensor = [] if self.logic.alone else self.logic.relays
         self.turns_m = [(r.energises_on_rise, self._true_m(r.on_m), self._true_m(r.off_m)) for r in by_sensor]
@@ -175,7 +177,8 @@ class LiftBench(Bench):
         logic = self.logic
         before = Before(logic, self.running)
         hyd = self.plant.hydraulics  # the sensor as it is, whatever the controller takes it for
-        signal = self.faults.signal(self.plant.level_m, now_s, self.output, hyd.signal)
+        seen_m = self.eye.look(self.plant.level_m + self.faults.before_m, now_s)
+        signal = self.faults.signal(seen_m, now_s, self.output, hyd.signal)
         broken_to_logic(logic, self.faults, Outside(self.outside, self.run_closed, self.remote))
         if logic.leader is not None:
             team_sees(logic, logic.leader, self.faults, signal, hyd.signal)
@@ -288,6 +291,8 @@ class LiftBench(Bench):
     def _reading_lags(self) -> bool:
         """Whether a damped reading is still on its way to the water."""
         logic = self.logic
+        if self.eye.lags(self.plant.level_m + self.faults.before_m):
+            return True
         if math.isinf(logic.believed_rate_ms) or logic.sensor_failed or logic.level_m is None:
             return False
         return bool(self.faults.parts) or abs(logic.level_m - self._read_m(self.plant.level_m)) > LAG_M

@@ -32,7 +32,7 @@ from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 FAILURE_DELAY_S = 3.0  # a loop fault must last this long before the controller believes it
 WITHOUT = {  # what acts where a controller has no such timer
     S.CALL_DELAY: 0.0, S.START_GAP: 0.0, S.FEEDBACK_LOST: math.inf, S.LEAST_RUN: 0.0, S.LEAST_REST: 0.0,
-    S.STOP_DELAY: 0.0, S.LONGEST_RUN: math.inf, S.ASSIST_AFTER: math.inf, S.RUN_ON: 0.0, S.TAKEOVER: math.inf, S.BELIEVED_RATE: math.inf,
+    S.STOP_DELAY: 0.0, S.LONGEST_RUN: math.inf, S.ASSIST_AFTER: math.inf, S.RUN_ON: 0.0, S.TAKEOVER: math.inf, S.BELIEVED_RATE: math.inf, S.FILL_RATE: math.inf, S.EMPTY_RATE: math.inf,
     S.LEAST_SPEED: 1.0, S.ECONOMICAL_SPEED: 1.0, S.OUTSIDE_ZERO_SPEED: 0.0, S.OUTSIDE_FULL_SPEED: 1.0, S.RAMP: 0.1, S.FULL_SPEED_LEVEL: 1.0, S.HOLD_LEVEL: 0.0, S.HOLD_GAIN: 0.0, S.HOLD_RESET: math.inf,
 }  # fmt: skip
 _OPEN_WITHOUT = (Role.LOW_ALARM, Role.HIGH_ALARM, Role.START_1, Role.START_2, Role.START_3, Role.START_4)
@@ -49,11 +49,13 @@ class LevelInput:
 
 @dataclass(frozen=True, slots=True)
 class SensorOutput:
-    """What a look-down sensor gives: its span, and what it does so long after the last echo."""
+    """What a look-down sensor gives: its span, what it does so long after the last echo, and how fast it follows the water up and down. [m/s]"""
 
     scaling: Scaling
     lost: LostEcho
     lost_s: float
+    fill_ms: float = math.inf
+    empty_ms: float = math.inf
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,16 +139,16 @@ def program_of(
         drive=_drive_of(survey, choices, values, lacking), alarm_by_hand=schools.alarm_reset is AlarmReset.BY_HAND,
         alarm_flashes=schools.alarm_lamp is AlarmLamp.FLASHING, alarm_sounds=schools.alarm_sounder is AlarmSounder.SOUNDER,
         suspect_cycles=choices.rules.suspect_cycles if control.has_calls and schools.suspects is Suspects.TOLD else 0,
-        guards=guards_of(survey), seal=schools.seal_leak if control.seal_probes else None, output=_output_of(survey), team=_team_of(survey, value(S.TAKEOVER, math.inf)),
+        guards=guards_of(survey), seal=schools.seal_leak if control.seal_probes else None, output=_output_of(survey, value(S.FILL_RATE, math.inf), value(S.EMPTY_RATE, math.inf)), team=_team_of(survey, value(S.TAKEOVER, math.inf)),
     )  # fmt: skip
 
 
-def _output_of(survey: LiftSurvey) -> SensorOutput | None:
+def _output_of(survey: LiftSurvey, fill_ms: float, empty_ms: float) -> SensorOutput | None:
     """What is set in a look-down sensor; None for one in the water."""
     sensor = survey.sensor
     if sensor is None or sensor.kind is not SensorKind.LOOK_DOWN:
         return None
-    return SensorOutput(hydraulics(survey).scaling, sensor.lost_echo, sensor.lost_echo_s)
+    return SensorOutput(hydraulics(survey).scaling, sensor.lost_echo, sensor.lost_echo_s, fill_ms, empty_ms)
 
 
 def _team_of(survey: LiftSurvey, takeover_s: float) -> TeamNumbers | None:

@@ -47,6 +47,11 @@ class LiftFaults(Faults):
             raise OutOfRange("target", contact, ", ".join(self.wired))
         self.wires = self.wires | {contact} if on else self.wires - {contact}
 
+    @property
+    def before_m(self) -> float:
+        """How far above the water a false echo stands. [m]"""
+        return ECHO_M if StationFault.ECHO in self.parts else 0.0
+
     def signal(self, value: float, now_s: float, scaling: Scaling, kind: SignalRange) -> float:
         """What the controller's input sees at this level, in amperes or volts."""
         if StationFault.LOST_ECHO in self.parts and not self.parts & {StationFault.LOOP_OPEN, StationFault.LOOP_SHORT}:
@@ -55,7 +60,7 @@ class LiftFaults(Faults):
             fails = self.lost is LostEcho.FAIL and now_s - self.lost_at_s >= self.lost_s
             return (kind.low if kind.fail_low is None else kind.fail_low) if fails else self.last
         self.last = None
-        return super().signal(value + (ECHO_M if StationFault.ECHO in self.parts else 0.0), now_s, scaling, kind)
+        return super().signal(value, now_s, scaling, kind)
 
     @property
     def reading_is_true(self) -> bool:

@@ -101,7 +101,7 @@ def safety_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> list[
     if survey.sensor is not None:
         found.append(_sensor_failure(survey, choices, plan))
         if survey.sensor.kind is SensorKind.LOOK_DOWN:
-            found.append(_lost_echo(survey, found[-1]))
+            found += [_lost_echo(survey, found[-1]), _false_echo(choices, plan)]
     if survey.demands.low_float:
         found.append(
             _yes(
@@ -222,6 +222,15 @@ def _lost_echo(survey: LiftSurvey, failure: Proof) -> Proof:
     return _yes(
         Check.LOST_ECHO, "A lost echo holds the reading", failure.precondition, (*failure.cautions, SPILL), action,
         "The reading stands still, and no alarm comes: stay until the echo is back.", expects=Outcome.READING_HELD,
+    )  # fmt: skip
+
+
+def _false_echo(choices: LiftChoices, plan: Plan) -> Proof:
+    """Foam and falling water: as long as a false echo lasts, nothing may start for it."""
+    rates = tuple(one for one in (S.BELIEVED_RATE, S.FILL_RATE) if one in plan)
+    return _yes(
+        Check.FALSE_ECHO, "A false echo starts nothing", "All pumps in AUTO, at rest, the water one step under the duty start.", (MOVING, GAS),
+        f"Hold a board under the sensor, well over the duty start, for {choices.rules.false_echo_s:g} s; take it away.", "No pump starts.", rates,
     )  # fmt: skip
 
 

@@ -52,7 +52,7 @@ def prove_on_bench(
     only: the proofs asked for, by id; all where it is None.
     """
     held = held or Held(plan, program_of(survey, choices, plan))
-    scenes = _Scenes(survey, held.plan)  # what is on the bench; what must be seen stays as planned
+    scenes = _Scenes(survey, held.plan, choices.rules)  # what is on the bench; what must be seen stays as planned
     return prove_scenes(
         proofs(survey, choices, plan), scenes.of,
         lambda start: lift_bench(survey, choices, held.plan, start, held.program), only,
@@ -100,6 +100,8 @@ class _Scenes(Scenes):
                 return self._broken(StationFault.LOOP_OPEN), self._signal_lost(Outcome(proof.expects))
             case Check.LOST_ECHO:
                 return self._echo_lost(Outcome(proof.expects))
+            case Check.FALSE_ECHO:
+                return self._false_echo(), lambda run: not looks.ran(run)
             case Check.LOW_FLOAT:
                 return self._broken(StationFault.LOW_FLOAT), lambda run: not looks.running_at_end(run)
             case Check.PHASE:
@@ -193,6 +195,12 @@ class _Scenes(Scenes):
         if expects is Outcome.READING_HELD:
             return scene, lambda run: not run.bench.logic.sensor_failed and not is_up(run, Alarm.SENSOR)
         return scene, self._signal_lost(expects)
+
+    def _false_echo(self) -> Scene:
+        """Foam for as long as a false echo lasts, one step under the duty start."""
+        at_m = max(self.stop_m, self.start_m - self.rules.separation_m)
+        still, on = TimedAction(0.0, Act.INFLOW, "", 0.0), TimedAction(5.0, StationFault.ECHO, "", 1.0)
+        return Scene("a false echo", at_m, (still, on, TimedAction(5.0 + self.rules.false_echo_s, StationFault.ECHO, "", 0.0)), 60.0)
 
     def _wire_off(self, contact: str) -> Scene:
         """A wire taken off while a pump runs; the low-level float and the phase monitor open as when they act."""

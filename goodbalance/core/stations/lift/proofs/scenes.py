@@ -7,6 +7,7 @@ from goodbalance.core.stations.lift.bench.rehearse import LiftBench
 from goodbalance.core.stations.lift.names import Act, Role
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
+from goodbalance.core.stations.lift.survey.choices import Rules
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 
 Shown = tuple[Scene, Look[LiftBench]]
@@ -16,8 +17,8 @@ BROKEN_AT_S = 60.0
 class Scenes:
     """One station with the levels, times and pumps that scenes are made of."""
 
-    def __init__(self, survey: LiftSurvey, plan: Plan) -> None:
-        self.survey, self.plan, self.hyd = survey, plan, hydraulics(survey)
+    def __init__(self, survey: LiftSurvey, plan: Plan, rules: Rules) -> None:
+        self.survey, self.plan, self.rules, self.hyd = survey, plan, rules, hydraulics(survey)
         self.start_m = plan.value(Role.START_1, 0.0)
         self.stop_m = plan.value(Role.STOP, max(0.0, self.start_m - survey.control.swing_m))
         last_m = max(setting.value for setting in plan.group("levels"))

@@ -7,7 +7,7 @@ from goodbalance.core.control.level_drive import OutsideLost
 from goodbalance.core.control.relays import LevelRelay, OnFailure, Turns
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.physics.signals import Scaling
-from goodbalance.core.sheets.carried import Function, Told, uncarried, without_drive
+from goodbalance.core.sheets.carried import Function, Told, uncarried, without_call, without_drive
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.lift.controller.guards import Guards, Takes
@@ -117,7 +117,7 @@ def held(survey: LiftSurvey, choices: LiftChoices, device: DeviceValues, display
     functions = (*_ALL, *_TEAM) if survey.drives.fitted else tuple(each for each in _ALL if each not in (PACE, OUTSIDE))
     without = lambda setting: _acts_without(survey, setting)  # noqa: E731
     missing = uncarried(plan, wanted, device, functions, without, SILENT)
-    return Held(left, told.program(left), missing + without_drive(device, survey.pumping.count if survey.drives.fitted else 0))
+    return Held(left, told.program(left), missing + without_call(device, survey.pumping.count) + without_drive(device, survey.pumping.count if survey.drives.fitted else 0))
 
 
 def _acts_without(survey: LiftSurvey, setting: Setting) -> float | None:
@@ -253,7 +253,7 @@ class _Told(Told):
         if ends[0] == ends[1]:
             return replace(planned, lost=lost, lost_s=lost_s)
         scaling = replace(planned.scaling, value_low=ends[0], value_high=ends[1])
-        return SensorOutput(scaling, lost, lost_s)
+        return replace(planned, scaling=scaling, lost=lost, lost_s=lost_s)
 
     def _input(self, planned: LevelInput) -> LevelInput:
         """The level input as it was told: a wrong end of the scale misreads every level."""

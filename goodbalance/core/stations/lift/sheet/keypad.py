@@ -35,7 +35,7 @@ _OWN = (
     *(f"relay.{{n}}.{name}" for name in ("function", "on", "off", "level", "gap", "turns", "contact", "on_failure")),
     *(f"relays.{name}" for name in (S.CALL_DELAY, S.START_GAP, S.FEEDBACK_LOST, "alternation", "clock_period")),
     *(f"pumps.{name}" for name in ("count", "on_failure", "standby", "first_group", "first_rests", "alternation", "stops", "clock_period")),
-    "level.source", "inputs.run", "inputs.backwards", "inputs.remote", "alarm.relay", "alarm.reset", "alarm.lamp", "alarm.sounder", "pumps.suspects", "pumps.suspect_cycles", "inputs.phase", "inputs.seal", "inputs.low_float", "float.{n}.role", "floats.count", "floats.lowest", "drives.mode", "drives.outside_lost",
+    "level.source", "pump.{n}.current", "pump.{n}.voltage", "inputs.run", "inputs.backwards", "inputs.remote", "alarm.relay", "alarm.reset", "alarm.lamp", "alarm.sounder", "pumps.suspects", "pumps.suspect_cycles", "inputs.phase", "inputs.seal", "inputs.low_float", "float.{n}.role", "floats.count", "floats.lowest", "drives.mode", "drives.outside_lost",
     *(f"echo.{name}" for name in ("zero_level", "full_level", "zero_distance", "full_distance", "blanking", "lost", "lost_delay")),
     *(f"drive.{{n}}.{name}" for name in ("address", "voltage", "current", "power", "rated_hz", "decides", "count", "pair_start", "pair_stop", "mode", "outside_lost")),
 )  # fmt: skip
@@ -101,6 +101,9 @@ def keypad_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan, display:
     for relay in relays_of(survey, choices, plan):
         if relay.number:
             values |= _relay_values(relay, survey, plan)
+    for number, pump in enumerate(survey.pumps, 1):
+        values[f"pump.{number}.current"] = KeypadValue(pump.rated_current_a, f"nameplate of pump {number}")
+        values[f"pump.{number}.voltage"] = KeypadValue(pump.rated_voltage_v, f"nameplate of pump {number}")
     values |= _sharing_values(survey, choices) | _drive_values(survey, choices, plan)
     return values | _team_values(survey, plan, values) if survey.control.kind is ControlKind.DRIVES_ALONE else values
 

@@ -42,7 +42,7 @@ class Timers:
         found = [self._delay(), self._gap(), self._feedback()]
         run_on = (self.run_on(self.starts[0]),) if Role.STOP not in self.levels and self.by_floats else ()
         if self.survey.sensor is not None and self.survey.sensor.kind is SensorKind.LOOK_DOWN:
-            found.insert(0, self._believed_rate())
+            found[:0] = [self._believed_rate(), self._followed(True), self._followed(False)]
         if self.survey.control.kind is ControlKind.DRIVES_ALONE and self.hyd.pump_count > 1:
             found.append(self._takeover())
         if self.survey.control.has_calls:
@@ -93,6 +93,28 @@ class Timers:
 
     def _rule(self, value: float, cause: str, harm: str, quantity: Q = Q.TIME) -> Bound:
         return Bound(value, cause, harm, Source.RULE, given("t", cause, value, quantity, RULE))
+
+    def _followed(self, rises: bool) -> Setting:
+        """How fast a look-down sensor itself follows water that rises, or falls."""
+        marks = [*self.starts, self.stop_m, self.top_m, self.bottom_m]
+        area_m2 = min(self.hyd.well.area_m2(level_m) for level_m in marks)
+        all_m3s = self.hyd.strongest_m3s(self.hyd.duty_count, self.hyd.fast_level_m)
+        flow_m3s = self.peak_m3s if rises else max(0.0, all_m3s - self.survey.inflow.min_m3s)
+        says = "peak inflow" if rises else "all pumps less the lowest inflow"
+        terms = (Term("Q", says, flow_m3s, Q.FLOW), Term("A", "least area of the well between its levels", area_m2, Q.AREA))
+        trail = Trail("r = Q / A", terms, Term("r", "bound", flow_m3s / area_m2, Q.RATE_OF_LEVEL), "survey")
+        harm = "In a storm its reading lags behind the water: pumps and alarm come too late." if rises else "Its reading lags above the water: pumps run past their stop, and dry."
+        low = Bound(flow_m3s / area_m2, f"fastest true {'fill' if rises else 'drawdown'}", harm, Source.PHYSICS, trail)
+        high_ms = self.ladder.separation_m / self.rules.false_echo_s
+        terms = (Term("d", "least step between levels", self.ladder.separation_m, Q.LEVEL), Term("t", "longest false echo", self.rules.false_echo_s, Q.TIME))
+        trail = Trail("r = d / t", terms, Term("r", "bound", high_ms, Q.RATE_OF_LEVEL), RULE)
+        harm = "It leaps at foam and at what falls past it." if rises else "It leaps at an echo from beyond: pumps stop for nothing."
+        high = Bound(high_ms, "a false echo moves it less than one step", harm, Source.RULE, trail)
+        one = S.FILL_RATE if rises else S.EMPTY_RATE
+        labels = ("Filling rate it follows", "fill damping") if rises else ("Emptying rate it follows", "empty damping")
+        proof = f"Move a board {'up' if rises else 'down'} under the sensor by a step at once and take the time until it reads it: the step over this rate."
+        chosen, window = self.ladder.choices.chosen.get(one), Window((low,), (high,))
+        return placed(one, labels, Q.RATE_OF_LEVEL, window, 0.3, 0.0001, chosen, proof, "timers")
 
     def _believed_rate(self) -> Setting:
         """How fast a look-down sensor's level may be believed to change."""
