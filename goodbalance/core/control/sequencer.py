@@ -77,6 +77,7 @@ class Sequencer:
     last_start_s: float = -1e9
     now_s: float = 0.0
     dead: frozenset[int] = frozenset()  # pumps whose drive is silent: nothing turns them, nobody can call them
+    unknown: frozenset[int] = frozenset()  # pumps that the controller was not told of
     held: frozenset[int] = frozenset()  # pumps that turn backwards: not started before they stand
     alone: tuple[bool, ...] | None = None  # which pumps run each by itself; None while calls are shared out
     was_supplied: bool = True  # power and phases, at the scan before
@@ -244,7 +245,12 @@ class Sequencer:
 
     def is_available(self, pump: int) -> bool:
         """Whether calls can go to this pump: in AUTO and not tripped."""
-        return self.switches[pump] is Switch.AUTO and not self.tripped[pump] and pump not in self.dead and pump not in self.held
+        return self.switches[pump] is Switch.AUTO and not self.tripped[pump] and pump not in self.out_of_call
+
+    @property
+    def out_of_call(self) -> frozenset[int]:
+        """Pumps that no call can reach although they are in AUTO and not tripped."""
+        return self.dead | self.held | self.unknown
 
     def serving(self) -> tuple[int, ...]:
         """Which pumps the latched calls go to, or run each by itself."""
@@ -253,7 +259,7 @@ class Sequencer:
         if True not in self.latched:
             return ()
         available = [place is Switch.AUTO and not why for place, why in zip(self.switches, self.tripped)]
-        for pump in self.dead | self.held:
+        for pump in self.out_of_call:
             available[pump] = False
         return self.rotation.serving(self.latched, available)
 

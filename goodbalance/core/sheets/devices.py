@@ -7,7 +7,9 @@ from enum import StrEnum
 
 from goodbalance.core.balance.asked_number import number_before_unit
 from goodbalance.core.sheets.entry_sheet import EntrySheet, Row, RowKind, shown_limits, si_of
+from goodbalance.core.sheets.profile import MAIN, Display
 
+UNIT_NAMES = ("level_unit", "unit")  # of the meanings by which a display is told its unit
 Place = tuple[str, str]  # a device and a code of it
 
 
@@ -118,6 +120,7 @@ def values_of(sheet: EntrySheet, stands: tuple[Stand, ...]) -> DeviceValues:
     """What the devices hold. A number measured from another follows the one its device holds, planned where nobody looked."""
     by_meaning: dict[str, float | str] = {}
     settings: dict[str, float] = {}
+    stands = _as_counted(stands)
     for based in (False, True):  # those that others are measured from come first
         for stand in stands:
             row, meaning = stand.row, stand.row.parameter.meaning
@@ -134,6 +137,28 @@ def values_of(sheet: EntrySheet, stands: tuple[Stand, ...]) -> DeviceValues:
     wired = {meaning for device in devices for meaning in device.wired}
     places = frozenset({row.parameter.meaning for row in sheet.rows if row.parameter.meaning} | wired)
     return DeviceValues(by_meaning, settings, places, frozenset(row.setting for row in sheet.rows if row.setting), sheet.profile.pumps)
+
+
+def _as_counted(stands: tuple[Stand, ...]) -> tuple[Stand, ...]:
+    """The same where a display was seen to count in another unit than the sheet takes it for: its numbers are then in that one.
+
+    A unit told to one drive is that of its own rows; told to a device, that of all.
+    """
+    counted: dict[tuple[str, str], Display] = {}
+    for stand in stands:
+        place, _, name = stand.row.parameter.meaning.rpartition(".")
+        word = _value(stand, {}) if name in UNIT_NAMES and stand.row.parameter.options else None
+        if isinstance(word, str) and stand.noted is not None and word in set(Display):
+            counted[stand.row.device, "" if place == "display" else place] = Display(word)
+    if not counted:
+        return stands
+    found = []
+    for stand in stands:
+        row = stand.row
+        display = counted.get((row.device, row.parameter.meaning.rpartition(".")[0]), counted.get((row.device, "")))
+        other = row.scale is not None and display is not None and display is not row.scale.display and row.parameter.unit in MAIN
+        found.append(replace(stand, row=replace(row, scale=replace(row.scale, display=display))) if other and row.scale is not None and display is not None else stand)
+    return tuple(found)
 
 
 def can_show(row: Row, shown: float) -> bool:

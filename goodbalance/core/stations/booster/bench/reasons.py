@@ -163,6 +163,8 @@ def _turn(logic: BoosterLogic, pump: int) -> Link:
     n, serving = logic.numbers, logic.serving()
     if pump in serving:
         return Link("Turn", LinkState.HOLDS, f"number {serving.index(pump) + 1} of {len(serving)}")
+    if pump >= n.pumps:
+        return Link("Turn", LinkState.BLOCKS, "the controller was told of fewer pumps: it does not know this one")
     if logic.tripped[pump]:
         return Link("Turn", LinkState.BLOCKS, "passed over")
     if logic.stage >= logic.most_pumps and logic.on_generator:

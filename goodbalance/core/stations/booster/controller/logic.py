@@ -102,13 +102,14 @@ class BoosterLogic(Regulator):
 
     def is_available(self, pump: int) -> bool:
         """Whether this pump can be called: in AUTO and not given up."""
-        return self.switches[pump] is Switch.AUTO and not self.tripped[pump]
+        return self.switches[pump] is Switch.AUTO and not self.tripped[pump] and pump < self.numbers.pumps
 
     def serving(self) -> tuple[int, ...]:
         """Which pumps serve the calls, the lead first."""
         if self.stage == 0 or self.stopped:
             return ()
-        free = [p for p in self.rotation.order if self.switches[p] is Switch.AUTO and not self.tripped[p]]
+        known = self.numbers.pumps
+        free = [p for p in self.rotation.order if self.switches[p] is Switch.AUTO and not self.tripped[p] and p < known]
         return tuple(free[: min(self.stage, self.rotation.duty_count)])
 
     def by_hand(self) -> tuple[int, ...]:

@@ -37,6 +37,7 @@ class Numbers:
     kind: ControlKind
     driven: bool
     signal: SignalRange  # that the discharge sensor's input is set to
+    pumps: int  # that the controller knows of
     alternation: Alternation
     clock_period_s: float
     sharing: Sharing
@@ -120,7 +121,7 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacki
     idle = max(hyd.no_flow_speeds(low_flow_pa))
     return Numbers(
         kind=survey.control.kind, driven=survey.has_drives, signal=hyd.signal,
-        alternation=schools.alternation if survey.pumping.duty_count > 1 else Alternation.FIXED,
+        pumps=survey.pumping.count, alternation=schools.alternation if survey.pumping.duty_count > 1 else Alternation.FIXED,
         clock_period_s=choices.rules.clock_period_s, sharing=schools.sharing, no_flow=schools.no_flow,
         on_failure=schools.sensor_failure, suction_reset=schools.suction_reset,
         slow_fill=S.FILL_PRESSURE in held, fill_stops=schools.fill_end is FillEnd.STOP, setback_square=schools.setback is Setback.SQUARE,

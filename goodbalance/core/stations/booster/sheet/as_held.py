@@ -22,7 +22,7 @@ from goodbalance.core.stations.booster.survey.choices import (
     Setback,
     Sharing,
 )
-from goodbalance.core.stations.booster.survey.control import OutsideSet
+from goodbalance.core.stations.booster.survey.control import ControlKind, OutsideSet
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.survey.week import TIMES
 from goodbalance.core.stations.booster.windows.reckon import reckon
@@ -124,6 +124,20 @@ class _Told(Told):
             smooth=self.yes(SMOOTH, planned.smooth),
         )  # fmt: skip
 
+    def _kind(self, planned: ControlKind) -> ControlKind:
+        """What ends a run of pumps that are only switched, as the device was told."""
+        word = self.known(("control.stop",))
+        if planned is ControlKind.CONSTANT or word not in ("pressure", "flow"):
+            return planned
+        if word == "flow":
+            return ControlKind.FLOW_STOP
+        return ControlKind.ON_OFF if planned is ControlKind.FLOW_STOP else planned
+
+    def _pumps(self, planned: int) -> int:
+        """How many pumps the device was told of."""
+        told = self.known(("pumps.count",))
+        return min(planned, max(0, round(told))) if isinstance(told, float) else planned
+
     def _line(self, planned: Line) -> Line:
         """A line of the week's schedule as it was told."""
         number = planned.number
@@ -140,7 +154,7 @@ class _Told(Told):
             signal=by_word.get(str(signal), numbers.signal),
             range_pa=range_pa if isinstance(range_pa, float) and range_pa > 0.0 else numbers.range_pa,
             slow_fill=numbers.slow_fill and self.word(FILL) == "yes",
-            asking=self._asking(numbers.asking),
+            asking=self._asking(numbers.asking), kind=self._kind(numbers.kind), pumps=self._pumps(numbers.pumps),
             # u = K e + 1/T of the integral: as a reset time of K T
             reset_time=numbers.reset_time * (numbers.gain if self.known(FORM.meanings) == "independent" else 1.0),
         )

@@ -373,10 +373,10 @@ def lift_bench(
         raise OutOfRange("level_m", start_m, f"0 to {survey.inlet.overflow_m:g} m, the overflow")
     runs = program or program_of(survey, choices, plan)
     rotation = Rotation(
-        pumping.count, runs.alternation, runs.clock_period_s, pumping.standby, pumping.first_group, pumping.first_rests
+        pumping.count, runs.alternation, runs.clock_period_s, runs.standby, runs.first_group, runs.first_rests
     )  # fmt: skip
     drive = None if runs.drive is None else LevelDrive(*astuple(runs.drive))
-    panel = Sequencer(rotation, runs.timing, runs.suspect_cycles)
+    panel = Sequencer(rotation, runs.timing, runs.suspect_cycles, unknown=frozenset(range(runs.pumps, pumping.count)))
     return LiftBench(
         LiftPlant(hyd, start_m, survey.inflow.mean_m3s), LiftLogic(runs, panel, drive, AlarmPanel(runs.alarm_by_hand, runs.alarm_flashes, runs.alarm_sounds)),
         flow_per_speed_m3s=DriveSettings(ladder, {}).flow_per_speed_m3s(stop_m, max(LEAST_SPEED, drive.least)) if drive else 0.0,

@@ -103,6 +103,8 @@ class LiftLogic:
         self.panel.alone = (*runs[:calls], *(False for _ in range(calls, self.panel.pump_count)))
 
     def _believed_level_m(self, signal: float, elapsed_s: float) -> float | None:
+        if self.program.blind:
+            return None
         if not self.signal_range.has_failed(signal):
             self.failed_since_s = None
             read_m = self.scaling.value(signal)

@@ -22,6 +22,8 @@ def reason(logic: LiftLogic, pump: int, turns: bool) -> ReasonLine:
     """
     panel, switch = logic.panel, logic.panel.switches[pump]
     links = [_link("Power", panel.power, "present", "no supply")]
+    if pump in panel.unknown:
+        links.append(Link("Controller", LinkState.BLOCKS, "it was told of fewer pumps: it does not know this one"))
     if pump in panel.held:
         links.append(Link("Backwards", LinkState.BLOCKS, "it turns backwards with returning water: held until it stands"))
     if pump in panel.dead:
@@ -200,7 +202,7 @@ def _turn(logic: LiftLogic, pump: int) -> Link:
     serving = panel.serving()
     if pump in serving:
         return Link("Turn", LinkState.HOLDS, f"number {serving.index(pump) + 1}")
-    if panel.tripped[pump] or pump in panel.dead | panel.held:
+    if panel.tripped[pump] or pump in panel.out_of_call:
         return Link("Turn", LinkState.BLOCKS, "passed over")
     group = next((g for g, calls in enumerate(rotation.groups) if pump in calls), len(rotation.groups) - 1)
     calls = rotation.groups[group]

@@ -1,6 +1,7 @@
 """What the devices of a lift station really do: the plan and the program as somebody saw them hold it."""
 
 from dataclasses import dataclass, replace
+from typing import Any
 
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.level_drive import OutsideLost
@@ -35,9 +36,11 @@ from goodbalance.core.stations.lift.survey.choices import (
     LiftChoices,
     OnSensorFailure,
     SpeedMode,
+    Stops,
     Suspects,
 )
 from goodbalance.core.stations.lift.survey.level_sensor import LostEcho, Signal
+from goodbalance.core.stations.lift.survey.sensing import MAX_FLOATS, LevelBy, LowestFloat, WhoDecides, float_roles
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.survey.team import Inputs, LinkLost
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
@@ -93,6 +96,10 @@ BACKWARDS = Function(
     "A pump that turns backwards", ("inputs.backwards", "drive.1.backwards"), Takes.NONE.value, "A pump is started against returning water: its shaft breaks.",
 )  # fmt: skip
 LOCAL = Function("Local and remote", ("inputs.remote", "drive.1.remote"), Takes.NONE.value, "Who stands at the panel cannot keep the outside from starting and stopping.")
+STOPS_AT = Function(
+    "Stops of the pumps", ("pumps.stops", "drive.1.stops"), Stops.COMMON.value, "All pumps stop at once: the main and the works behind it get a blow.",
+)  # fmt: skip
+DECIDES = Function("Who leads the drives", ("drive.1.decides",), WhoDecides.CONTROLLER.value, "The drives wait for a speed that nobody gives, or obey nobody: they run full.")
 SILENT: dict[str, str] = {
     Role.LOW_ALARM: "Nobody is told that the well runs low.", Role.HIGH_ALARM: "Nobody is told that the water rises: it floods unseen.",
     Role.LOW_CUT_OUT: "Nothing but the stop keeps the pumps from running dry.",
@@ -100,8 +107,8 @@ SILENT: dict[str, str] = {
 _GUARDS = {
     GuardContact.LOW_FLOAT: LOW_WATER, GuardContact.PHASE: PHASE, GuardContact.RUN: RUN, GuardContact.BACKWARDS: BACKWARDS, GuardContact.LOCAL: LOCAL,
 }  # fmt: skip
-_ALL = (RUN, BACKWARDS, LOCAL, LAMP, SOUNDER, SUSPECTS, TURN, CLOCK, RESET, RELAY, PHASE, LOW_WATER, SEAL, LOST, PACE, OUTSIDE, ROLES)
-_TEAM = (INPUTS, FAILOVER, LINK_LOST, TAKES_OVER)
+_ALL = (STOPS_AT, RUN, BACKWARDS, LOCAL, LAMP, SOUNDER, SUSPECTS, TURN, CLOCK, RESET, RELAY, PHASE, LOW_WATER, SEAL, LOST, PACE, OUTSIDE, ROLES)
+_TEAM = (DECIDES, INPUTS, FAILOVER, LINK_LOST, TAKES_OVER)
 
 
 def held(survey: LiftSurvey, choices: LiftChoices, device: DeviceValues, display: Display) -> Held[LiftProgram]:
@@ -151,7 +158,9 @@ class _Told(Told):
         takes_over = not self.survey.control.has_floats or LOST.meanings[0] not in by_meaning or self.word(LOST) == "floats"
         own = program_of(survey, choices, self.plan, beside, lacking).relays if self._by_relays else program.relays
         relays = tuple(self._relay(relay) for relay in own)
-        program = replace(program, guards=self._guards(program.guards))
+        program = replace(program, guards=self._guards(program.guards), **self._crew(program))
+        if self.word(STOPS_AT) == Stops.COMMON and STOPS_AT.meanings[0] in self.wanted:
+            relays = tuple(relay for relay in relays if not Role(relay.role).is_stop or relay.role == Role.STOP)
         if program.alone:
             relays = self._floats(relays)
         cycles = self.known(("pumps.suspect_cycles", "drive.1.suspect_cycles"))
@@ -161,6 +170,21 @@ class _Told(Told):
             program, relays=relays, floats=self._floats(program.floats), sensor=self._input(program.sensor), takes_over=takes_over,
             output=self._output(program.output), team=self._team(program.team),
         )  # fmt: skip
+
+    def _crew(self, program: LiftProgram) -> dict[str, Any]:
+        """How many pumps the controller knows, how they are grouped, and whether it reads a sensor, as it was told."""
+        found: dict[str, Any] = {}
+        for name, meanings, most in (("pumps", ("pumps.count", "drive.1.count"), program.pumps), ("first_group", ("pumps.first_group", "drive.1.first_group"), None)):
+            told = self.known(meanings)
+            if isinstance(told, float):
+                found[name] = round(told) if most is None else min(most, max(0, round(told)))
+        for name, meanings in (("standby", ("pumps.standby", "drive.1.standby")), ("first_rests", ("pumps.first_rests", "drive.1.first_rests"))):
+            word = self.known(meanings)
+            if word in ("yes", "no"):
+                found[name] = word == "yes"
+        if self.survey.control.has_sensor and self.known(("level.source",)) == LevelBy.FLOATS:
+            found["blind"] = True
+        return found
 
     def _guards(self, planned: Guards) -> Guards:
         """What the devices make of each guarding contact; how it is built nobody can type."""
@@ -182,10 +206,20 @@ class _Told(Told):
 
     def _floats(self, floats: tuple[LevelRelay, ...]) -> tuple[LevelRelay, ...]:
         """Each float as the device takes it, from the floor up: hung where it hangs, and taken for what it was told."""
-        swing_m, found = self.survey.control.swing_m, []
-        for number, each in enumerate(floats, 1):
-            told = self.device.by_meaning.get(f"float.{number}.role", USUAL)
-            found.append(each if told in (USUAL, each.role) else float_of(str(told), each.label, each.level_m, swing_m))
+        control, by_meaning = self.survey.control, self.device.by_meaning
+        swing_m, found = control.swing_m, []
+        if by_meaning.get("level.source") == LevelBy.SENSOR:
+            return ()  # told of a sensor alone it heeds no float
+        count, lowest = by_meaning.get("floats.count"), by_meaning.get("floats.lowest")
+        known = min(len(floats), round(count)) if isinstance(count, float) else len(floats)
+        usual: tuple[str, ...] = tuple(each.role for each in floats)
+        if (known != len(floats) or lowest is not None) and control.has_usual_floats(self.survey.pumping.duty_count) and 0 < known <= MAX_FLOATS:
+            low = LowestFloat.LOW_ALARM if (lowest or usual[0]) == Role.LOW_ALARM else LowestFloat.STOP
+            usual = float_roles(control.level_by, low, control.top_float, known, self.survey.pumping.duty_count)
+        for number, (each, role) in enumerate(zip(floats[:known], usual), 1):
+            told = by_meaning.get(f"float.{number}.role", USUAL)
+            told = role if told == USUAL else told
+            found.append(each if told == each.role else float_of(str(told), each.label, each.level_m, swing_m))
         return tuple(found)
 
     def _survey(self) -> LiftSurvey:
@@ -208,7 +242,8 @@ class _Told(Told):
             update["alarm_relay"] = self.one(RELAY, schools.alarm_relay)
             update["sensor_failure"] = self.one(LOST, schools.sensor_failure)
         if self.survey.drives.fitted:
-            update["speed_mode"] = self.one(PACE, schools.speed_mode)
+            obeys = self.one(DECIDES, self.survey.drives.decide) is self.survey.drives.decide
+            update["speed_mode"] = self.one(PACE, schools.speed_mode) if obeys else SpeedMode.FIXED
             update["outside_lost"] = self.one(OUTSIDE, schools.outside_lost)
         if self.survey.control.seal_probes:
             update["seal_leak"] = self.one(SEAL, schools.seal_leak)

@@ -1,0 +1,97 @@
+"""Every row of every family: typed as listed the devices run the plan; one wrong number changes what they do, and is told."""
+
+import math
+import unittest
+from dataclasses import fields, is_dataclass
+from typing import Any
+
+from goodbalance.core.sheets.devices import Noted, Source, stands_of, values_of
+from goodbalance.core.sheets.entry_sheet import EntrySheet, Row, RowKind, entry_sheet, shown_limits
+from goodbalance.core.sheets.profile import Display
+from goodbalance.core.stations.lift.kind import LIFT
+from goodbalance.exchange.profiles import shipped_profiles
+from tests import boosters, stations
+from tests.core.test_wiring import ONE_OF_EACH
+
+JOBS = (
+    *ONE_OF_EACH,
+    (LIFT, {"control": {"kind": "drives_alone", "run_contact": True, "backwards_contact": True, "local_remote": True}, "drives": {"fitted": True, "outside": True}, "pumping": {"count": 3}, "demands": {"low_float": True}}, ("brittlestar_ring",)),
+    (LIFT, {"control": {"kind": "pump_controller", "run_contact": True, "backwards_contact": True, "local_remote": True, "seal_probes": True}, "demands": {"low_float": True}}, ("wrackline_wheel",)),
+    (LIFT, {"control": {"level_by": "floats", "floats": 4}}, ("periwinkle_pegs",)),
+    (LIFT, {"control": {"level_by": "floats", "floats": 4}, "pumping": {"count": 3}}, ("sea_holly_shelf",)),
+)  # fmt: skip
+NAMED_ONLY = {  # rows that name a thing: told as a difference, and no number of the station hangs on them
+    "address", "count", "current", "power", "voltage", "rated_hz", "rated_rpm",
+}  # fmt: skip
+
+
+class Job:
+    """A station of the usual survey with its devices, its sheet, and what all rows show when typed as listed."""
+
+    def __init__(self, kind: Any, changes: dict[str, Any], devices: tuple[str, ...]) -> None:
+        made = stations if kind is LIFT else boosters
+        self.kind, self.survey, self.choices = kind, made.survey(**changes), made.choices()
+        self.display = Display.METRES if kind is LIFT else Display.BAR
+        first, *beside = (shipped_profiles()[device] for device in devices)
+        self.planned = kind.reckon(self.survey, self.choices, False)
+        values = kind.keypad.values(self.survey, self.choices, self.planned, self.display)
+        self.sheet: EntrySheet = entry_sheet(first, values, kind.keypad.scale(self.survey, first, self.display), tuple(beside))
+        self.rows = [row for row in self.sheet.rows if row.kind in (RowKind.CHANGE, RowKind.CHECK)]
+
+    def held(self, wrong: dict[tuple[str, str], str] | None = None) -> Any:
+        """What the devices do when every row was read back as listed, but for these."""
+        shown = {(row.device, row.parameter.code): row.shows for row in self.rows} | (wrong or {})
+        notes = {place: Noted(text, Source.READ_BACK, "Ada", "2026-11-27T08:00:00.000Z", 5) for place, text in shown.items()}
+        return self.kind.keypad.held(self.survey, self.choices, values_of(self.sheet, stands_of(self.sheet, {}, notes, {})), self.display)
+
+    def as_planned(self) -> Any:
+        return self.kind.keypad.held(self.survey, self.choices, values_of(self.sheet, stands_of(self.sheet, {}, {}, {})), self.display)
+
+
+def apart(one: Any, other: Any, path: str = "") -> list[str]:
+    """Where two programs differ by more than a display's rounding."""
+    if is_dataclass(one) and type(one) is type(other):
+        return [each for field in fields(one) for each in apart(getattr(one, field.name), getattr(other, field.name), f"{path}.{field.name}")]
+    if isinstance(one, tuple) and isinstance(other, tuple) and len(one) == len(other):
+        return [each for at, pair in enumerate(zip(one, other)) for each in apart(*pair, f"{path}[{at}]")]
+    if isinstance(one, float) and isinstance(other, float):
+        close = math.isclose(one, other, rel_tol=0.13, abs_tol=0.03) or (math.isnan(one) and math.isnan(other))
+        return [] if close else [f"{path}: {one} and {other}"]
+    return [] if one == other else [f"{path}: {one} and {other}"]
+
+
+def wrong_for(row: Row) -> list[str]:
+    """What else this row could show: its other options, or numbers about a third more and less, to its decimals."""
+    if row.parameter.options:
+        return [text for text in row.parameter.options.values() if text != row.shows]
+    low, high = shown_limits(row.parameter, row.scale)
+    decimals = len(row.shows.partition(".")[2])
+    value, step = float(row.shows), 10.0**-decimals
+    others = (round(value * 1.3 + step, decimals), round(value * 0.6 - step, decimals))
+    return [f"{other:.{decimals}f}" for other in others if low <= other <= high]
+
+
+class EveryRowTest(unittest.TestCase):
+    def test_typed_as_listed_the_devices_run_the_plan(self) -> None:
+        for each in JOBS:
+            with self.subTest(devices=each[2]):
+                job = Job(*each)
+                self.assertEqual(apart(job.as_planned().program, job.held().program), [])
+
+    def test_one_wrong_number_in_any_row_changes_what_the_devices_do(self) -> None:
+        tried, kept = 0, set()
+        for kind, changes, devices in JOBS:
+            job = Job(kind, changes, devices)
+            right = job.held()
+            for row in job.rows:
+                others = wrong_for(row)
+                seen = [job.held({(row.device, row.parameter.code): other}) for other in others]
+                tried += len(seen)
+                if seen and all((each.program, each.plan) == (right.program, right.plan) for each in seen):
+                    kept.add((devices, row.parameter.meaning))
+        self.assertGreater(tried, 500)
+        self.assertEqual(sorted(kept), [])
+
+
+if __name__ == "__main__":
+    unittest.main()
