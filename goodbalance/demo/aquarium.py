@@ -180,7 +180,7 @@ def step_trace(job: Job) -> str:
     for step in range(2400):
         now_s = step * 0.05
         told = speed if now_s < 25.0 else speed + 0.05
-        plant.ramp([told, *others], job.plan.value("ramp", 3.0), 0.05)
+        plant.ramp([told, *others], [job.plan.value("ramp", 3.0)] * survey.pumping.count, 0.05)
         plant.advance(0.05)
         seen += (plant.pressure_pa - seen) * 0.05 / 0.3  # the drive's own filter
         if step % 2 == 0 and now_s <= 110.0:

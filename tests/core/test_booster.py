@@ -233,7 +233,7 @@ class PlantTest(unittest.TestCase):
         plant = self.plant(tank_m3, open_share=share, burst_share=0.1, leaking=frozenset({2}))
         before = plant.stored_m3(plant.pressure_pa)
         for k in range(100):
-            plant.ramp(speeds if k % 40 < 25 else [0.0] * 3, 3.0, step_s)
+            plant.ramp(speeds if k % 40 < 25 else [0.0] * 3, (3.0,) * 3, step_s)
             plant.advance(step_s)
         self.assertAlmostEqual(plant.stored_m3(plant.pressure_pa) - before, plant.pumped_m3 - plant.drawn_m3, places=9)
         self.assertTrue(-101_325.0 < plant.pressure_pa < 2e6)

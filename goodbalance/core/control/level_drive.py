@@ -54,6 +54,11 @@ class LevelDrive:
     integral: float = 0.0
     flat_out: bool = False  # economical: the level of full speed was reached since all stood
 
+    def go_by(self, other: "LevelDrive") -> None:
+        """Go on by the numbers of another drive, from the speed that stands now."""
+        other.speed, other.wanted, other.asked, other.integral, other.flat_out = self.speed, self.wanted, self.asked, self.integral, self.flat_out
+        self.__dict__.update(other.__dict__)
+
     def scan(self, level_m: float | None, running: bool, elapsed_s: float, outside: float | None = None, remote: bool = True) -> None:
         """Act once. level_m None: the level is not known. outside: what the outside signal says, as a share of its span; None: lost.
 

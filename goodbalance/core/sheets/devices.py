@@ -69,6 +69,11 @@ class DeviceValues:
     places: frozenset[str]
     placed: frozenset[str]
     most_pumps: int = 0  # that the first of them can call; 0 where its family does not say
+    heirs: tuple["DeviceValues", ...] = ()  # the same as drives 2, 3 and on hold it, where each drive holds all numbers itself
+
+    def is_held_by(self, other: "DeviceValues") -> bool:
+        """Whether another drive holds just what this one does."""
+        return (self.by_meaning, self.settings) == (other.by_meaning, other.settings)
 
 
 def compare(row: Row, text: str) -> Match:
@@ -117,10 +122,30 @@ def _noted(noted: Mapping[Place, Noted], row: Row) -> Noted | None:
 
 
 def values_of(sheet: EntrySheet, stands: tuple[Stand, ...]) -> DeviceValues:
-    """What the devices hold. A number measured from another follows the one its device holds, planned where nobody looked."""
+    """What the devices hold. A number measured from another follows the one its device holds, planned where nobody looked.
+
+    Where nobody looked at a drive it is taken to hold what drive 1 does: numbers are copied there.
+    """
+    counted = _as_counted(stands)
+    first = _values(sheet, counted)
+    drives = {int(place.split(".")[1]) for place in first.places if place.startswith("drive.")}
+    return replace(first, heirs=tuple(_values(sheet, _led_by(counted, drive)) for drive in sorted(drives - {1})))
+
+
+def _led_by(stands: tuple[Stand, ...], drive: int) -> tuple[Stand, ...]:
+    """The same with what this drive was seen to hold in the place of what drive 1 does."""
+    own = {stand.row.parameter.meaning: stand for stand in stands if stand.noted is not None}
+    found = []
+    for stand in stands:
+        row, (place, _, name) = stand.row, stand.row.parameter.meaning.partition(".1.")
+        other = own.get(f"drive.{drive}.{name}") if place == "drive" else None
+        found.append(stand if other is None else replace(other, row=replace(other.row, parameter=row.parameter, setting=row.setting)))
+    return tuple(found)
+
+
+def _values(sheet: EntrySheet, stands: tuple[Stand, ...]) -> DeviceValues:
     by_meaning: dict[str, float | str] = {}
     settings: dict[str, float] = {}
-    stands = _as_counted(stands)
     for based in (False, True):  # those that others are measured from come first
         for stand in stands:
             row, meaning = stand.row, stand.row.parameter.meaning

@@ -63,7 +63,7 @@ class BoosterBench(Bench):
     suction_by: SuctionBy = SuctionBy.SENSOR
     generator: bool = False
     outside: float = math.nan  # what comes from outside for the set pressure, a share of its span
-    ramp_s: float = 3.0
+    ramps_s: tuple[float, ...] = ()  # of each drive
     starts: list[int] = field(default_factory=list)
     run_s: list[float] = field(default_factory=list)
     running: tuple[int, ...] = ()
@@ -92,15 +92,18 @@ class BoosterBench(Bench):
         self.supply_pa = self.plant.suction_pa
         if math.isnan(self.outside):  # at first the outside asks for what the set would hold by itself
             self.outside = self.logic.value.share_for(self.logic.numbers.set_pressure)
-        self.far = self.logic.numbers.remote_pressure is not None
-        self.scan_share = passes(SCAN_S, self.logic.numbers.filter_s)
         self.no_flow_m3s = flow_switch_m3s(self.survey)
         self.sees_pa = tuple(self.hyd.scaling.value(end) for end in (self.hyd.signal.lowest, self.hyd.signal.highest))
-        told = self.logic.numbers  # what the controller takes the signal for, which may not be what it is
-        self.takes_for = Scaling(told.signal.low, told.signal.high, 0.0, told.range_pa)
-        self.reads_true = (told.signal, self.takes_for) == (self.hyd.signal, self.hyd.scaling)
+        self._go_by(self.logic.numbers)
         if not self.reads_true:
             self.read_pa = self.logic.believed_pa = self._reading_pa(0.0, 0.0) or 0.0
+
+    def _go_by(self, told: Numbers) -> None:
+        """What the controller that leads takes the signal for, which may not be what it is, and how it filters it."""
+        self.gone_by, self.far = told, told.remote_pressure is not None
+        self.scan_share = passes(SCAN_S, told.filter_s)
+        self.takes_for = Scaling(told.signal.low, told.signal.high, 0.0, told.range_pa)
+        self.reads_true = (told.signal, self.takes_for) == (self.hyd.signal, self.hyd.scaling)
 
     @property
     def alarms(self) -> AlarmPanel:
@@ -205,6 +208,8 @@ class BoosterBench(Bench):
         if logic.numbers.asking.outside is not OutsideSet.NONE:
             logic.value.hears(None if SetFault.OUTSIDE_LOST in self.faults.parts else self.outside)
         logic.scan(self.seen, now_s)
+        if logic.numbers is not self.gone_by:
+            self._go_by(logic.numbers)
         powered = logic.power and logic.phases_ok
         self.told = logic.wanted_speeds() if powered else [0.0] * len(self.plant.speeds)
         self.running = tuple([pump for pump, speed in enumerate(self.told) if speed > 0.0])
@@ -318,8 +323,8 @@ class BoosterBench(Bench):
         """Sensor, regulator, drives and water, one after the other. wanted follows the regulator."""
         if self._read(at_s, step_s, noise_pa):
             for pump in regulating:
-                wanted[pump] = self.logic.output
-        self.plant.ramp(wanted, self.ramp_s, step_s)
+                wanted[pump] = self.logic.within_own(pump, self.logic.output)
+        self.plant.ramp(wanted, self.ramps_s, step_s)
         self.plant.advance(step_s)
         self._watch()
 
@@ -384,8 +389,9 @@ def booster_bench(
     precharge_pa = plan.value(S.PRECHARGE, 0.0)
     lag_s = DRIVE_LAG_S if survey.has_drives else 0.0
     plant = BoosterPlant(hyd, precharge_pa, start_pa, supply_pa, speeds=[0.0] * pumping.count, lag_s=lag_s)
-    ramp_s = held.ramp_s if survey.has_drives else STRAIGHT_RAMP_S
+    own = held.heirs or (held,) * (pumping.count - 1)
+    ramps_s = tuple(each.ramp_s if survey.has_drives else STRAIGHT_RAMP_S for each in (held, *own))
     return BoosterBench(
         plant, BoosterLogic(held, rotation), BoosterFaults(pumping.count), suction_by=survey.control.suction_by,
-        generator=survey.motor.generator, ramp_s=ramp_s,
+        generator=survey.motor.generator, ramps_s=ramps_s,
     )  # fmt: skip

@@ -39,13 +39,30 @@ class BoosterLogic(Regulator):
         self.tripped = self.tripped or [None] * count
         self.run_s = self.run_s or [0.0] * count
         self.started_s = self.started_s or [[] for _ in range(count)]
+        self.own = (self.numbers, *self.numbers.heirs)  # of each drive; one for all where they hold the same
         super().__post_init__()
+
+    def _lead(self) -> None:
+        """Where drives hold numbers of their own the one whose turn it is goes by its own."""
+        if len(self.own) == 1 or not self.own[0].each_leads:
+            return
+        lead = next((pump for pump in self.rotation.order if self.switches[pump] is Switch.AUTO and not self.tripped[pump]), 0)
+        if self.own[lead] is not self.numbers:
+            self.go_by(self.own[lead])
+
+    def within_own(self, pump: int, speed: float) -> float:
+        """A speed that is asked for, within the limits that the drive of this pump holds itself."""
+        if len(self.own) == 1 or speed <= 0.0:
+            return speed
+        own = self.own[pump]
+        return min(own.most_speed, max(own.least_speed, speed))
 
     # one scan
 
     def scan(self, seen: Seen, now_s: float) -> None:
         """Judge, decide, share out."""
         self.scanned_s, self.now_s = self.now_s, now_s
+        self._lead()
         if seen.pressure_pa is not None:
             self.believed_pa = seen.pressure_pa
         judge_stops(self, seen)
@@ -65,6 +82,7 @@ class BoosterLogic(Regulator):
         if self.stage < before:
             available = [self.is_available(pump) for pump in range(self.rotation.pump_count)]
             self.rotation.stopped(0, self.stage == 0, available, self.run_s, self.clock_s + now_s)
+            self._lead()
         self.served = self.serving()
         causes = causes_of(self)
         if causes.keys() != self.alarms.causes or self.alarms.lamps:
@@ -124,7 +142,7 @@ class BoosterLogic(Regulator):
         for pump in self.by_hand():
             wanted[pump] = self.hand_speed if n.driven else 1.0
         for place, pump in enumerate(self.served):
-            wanted[pump] = self._speed_of(place, len(self.served))
+            wanted[pump] = self.within_own(pump, self._speed_of(place, len(self.served), pump))
         return wanted
 
     def regulating(self) -> tuple[int, ...]:
@@ -134,10 +152,10 @@ class BoosterLogic(Regulator):
             return ()
         return self.served[-1:] if n.sharing is Sharing.SERIAL else self.served
 
-    def _speed_of(self, place: int, count: int) -> float:
+    def _speed_of(self, place: int, count: int, pump: int) -> float:
         n = self.numbers
         if n.kind is not ControlKind.CONSTANT:
-            return n.fixed_speed
+            return n.fixed_speed if len(self.own) == 1 else self.own[pump].fixed_speed
         if self.mode is Mode.TESTING:
             return 0.0
         if self.blind or self.mode is Mode.FILLING:

@@ -64,6 +64,8 @@ class Numbers:
     night_from_h: int | None  # None: no clock
     night_to_h: int | None
     asking: Asking  # who may ask for another set pressure
+    heirs: tuple["Numbers", ...] = ()  # as drives 2, 3 and on hold them; empty where all hold the same
+    each_leads: bool = False  # whether a drive whose turn it is goes by its own numbers, and does not only follow
     lowest_set: float = _setting(S.LOWEST_SET, -math.inf)
     highest_set: float = _setting(S.HIGHEST_SET, math.inf)
     restart: float = _setting(S.RESTART, -math.inf)
@@ -133,7 +135,7 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacki
         night_pressure=held.get(S.NIGHT_PRESSURE), remote_pressure=held.get(S.REMOTE_PRESSURE),
         emergency_pressure=held.get(S.EMERGENCY_PRESSURE),
         night_from_h=choices.rules.night_from_h if S.NIGHT_PRESSURE in held else None,
-        night_to_h=choices.rules.night_to_h if S.NIGHT_PRESSURE in held else None, 
+        night_to_h=choices.rules.night_to_h if S.NIGHT_PRESSURE in held else None,
         asking=Asking(
             outside=control.outside, zero_pa=control.outside_zero_pa or 0.0, full_pa=control.outside_full_pa or 0.0, lost=schools.outside_lost,
             local_remote=control.local_remote, run_contact=control.run_contact, keys=control.direct_keys, lines=_lines(choices, held),
@@ -148,7 +150,7 @@ def _lines(choices: BoosterChoices, held: dict[str, float]) -> tuple[Line, ...]:
     return tuple(Line(number, days, float(hour), held[one]) for number, (one, (days, hour, _)) in begins if one in held)
 
 
-def _plain(held: dict[str, float]) -> dict[str, float]:
+def _plain(held: dict[str, float]) -> dict[str, Any]:
     """Every number that is a setting as it stands."""
     return {name: held.get(setting_id, without) for name, setting_id, without in _SETTINGS}
 

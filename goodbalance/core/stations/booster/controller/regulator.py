@@ -3,6 +3,7 @@
 from dataclasses import dataclass, field
 
 from goodbalance.core.control.pid import Gains, Pid
+from goodbalance.core.stations.booster.controller.numbers import Numbers
 from goodbalance.core.stations.booster.controller.set_value import Asks, SetValue
 from goodbalance.core.stations.booster.controller.stops import Guard
 from goodbalance.core.stations.booster.names import Mode
@@ -28,6 +29,13 @@ class Regulator(Guard):
         n = self.numbers
         self.value = SetValue(n.asking)
         self.pid = Pid(Gains(n.gain, n.reset_time), 100.0 * n.least_speed, 100.0 * n.most_speed)
+
+    def go_by(self, numbers: Numbers) -> None:
+        """Go on by other numbers from the speed that is given now: another drive leads."""
+        self.numbers, self.value.asking = numbers, numbers.asking
+        self.pid.gains = Gains(numbers.gain, numbers.reset_time)
+        self.pid.low, self.pid.high = 100.0 * numbers.least_speed, 100.0 * numbers.most_speed
+        self.take_over(self.output)
 
     def in_force(self) -> tuple[float, Asks]:
         """The set pressure in force, before setback, night and boost, and who asks for it. [Pa]"""

@@ -2,7 +2,7 @@
 
 import copy
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 from goodbalance.core.stations.booster.plant.hydraulics import BoosterHydraulics
@@ -189,15 +189,14 @@ class BoosterPlant:
         """Let pumps and their drives turn at these speeds already."""
         self.speeds, self.driven = list(speeds), list(speeds)
 
-    def ramp(self, wanted: list[float], ramp_s: float, step_s: float) -> None:
-        """Move every drive toward what is wanted, as fast as its ramp lets it; motor and impeller follow with their lag."""
-        most = step_s / ramp_s if ramp_s > 0.0 else 1.0
+    def ramp(self, wanted: list[float], ramps_s: Sequence[float], step_s: float) -> None:
+        """Move every drive toward what is wanted, as fast as its own ramp lets it; motor and impeller follow with their lag."""
         share = self.follows.get(step_s)
         if share is None:
             share = self.follows[step_s] = passes(step_s, self.lag_s)
         driven, speeds = [], []
-        for told, drive, speed in zip(wanted, self.driven, self.speeds):
-            way = told - drive
+        for told, drive, speed, ramp_s in zip(wanted, self.driven, self.speeds, ramps_s):
+            way, most = told - drive, step_s / ramp_s if ramp_s > 0.0 else 1.0
             drive = told if -most <= way <= most else drive + math.copysign(most, way)
             behind = (drive - speed) * (1.0 - share)
             driven.append(drive)

@@ -63,18 +63,26 @@ _FROM, _TO = ("control.night_from", "drive.1.night_from"), ("control.night_to", 
 def held(survey: BoosterSurvey, choices: BoosterChoices, device: DeviceValues, display: Display) -> Held[Numbers]:
     """What the devices hold takes the place of what is planned; where nobody looked it is as planned.
 
-    Of drives that each hold every number, the first one leads; what the others hold otherwise shows as a difference.
-    What no device has a place for does not act, and is listed with the harm.
+    Of drives that each hold every number the one whose turn it is goes by its own. What no device has a place for does not act, and is listed with the harm.
     """
     plan = reckon(survey, choices, False)
     wanted = keypad_values(survey, choices, plan, display)
-    kept = {setting.id: device.settings.get(setting.id, setting.value) for setting in plan.settings}
-    left = reckon(survey, choices.model_copy(update={"chosen": kept}), False)
-    lacking = frozenset(s.id for s in plan.settings if s.id not in device.placed and s.id != S.PRECHARGE)
-    told = _Told(device, {meaning: each.value for meaning, each in wanted.items()})
-    numbers = numbers_of(survey, told.choices(choices), left, lacking)
+    asked = {meaning: each.value for meaning, each in wanted.items()}
+
+    def as_in(values: DeviceValues) -> tuple[Plan, Numbers]:
+        """Plan and numbers by these values."""
+        kept = {setting.id: values.settings.get(setting.id, setting.value) for setting in plan.settings}
+        left = reckon(survey, choices.model_copy(update={"chosen": kept}), False)
+        lacking = frozenset(s.id for s in plan.settings if s.id not in values.placed and s.id != S.PRECHARGE)
+        told = _Told(values, asked)
+        return left, told.program(numbers_of(survey, told.choices(choices), left, lacking))
+
+    left, numbers = as_in(device)
+    heirs = tuple(numbers if device.is_held_by(each) else as_in(each)[1] for each in device.heirs[: survey.pumping.count - 1])
+    if any(heir != numbers for heir in heirs):
+        numbers = replace(numbers, heirs=heirs, each_leads="drive.1.set_pressure" in device.places)
     missing = uncarried(plan, wanted, device, _ALL, lambda setting: _acts_without(plan, setting))
-    return Held(left, told.program(numbers), missing + without_drive(device, survey.pumping.count if survey.has_drives else 0))
+    return Held(left, numbers, missing + without_drive(device, survey.pumping.count if survey.has_drives else 0))
 
 
 def _acts_without(plan: Plan, setting: Setting) -> float | None:

@@ -149,13 +149,13 @@ def trial(bench: Bench, gains: Gains, case: Case, keep: bool = False) -> Trial:
     lowest, highest, iae, last_off, crossed, side = 0.0, 0.0, 0.0, 0.0, 0, 0
     rows = []
     band_pa = SETTLED_SHARE * n.set_pressure
-    ramp_s = n.ramp_s
+    ramps_s = (n.ramp_s,) * count
     for step in range(round((CALM_S + WATCHED_S) / SCAN_S)):
         now_s = step * SCAN_S - CALM_S
         if now_s >= 0.0:
             plant.open_share = case.after
         output = pid.scan(n.set_pressure * per, plant.pressure_pa * per, SCAN_S) / 100.0
-        plant.ramp([output if pump < case.pumps else 0.0 for pump in range(count)], ramp_s, SCAN_S)
+        plant.ramp([output if pump < case.pumps else 0.0 for pump in range(count)], ramps_s, SCAN_S)
         plant.advance(SCAN_S)
         if now_s < 0.0:
             continue

@@ -69,7 +69,7 @@ def overshoot_pa(survey: BoosterSurvey, loop: Regulator, before: float, after: f
     plant.open_share, peak_pa, since_s = after, loop.set_pa, 0.0
     for _ in range(round(LONGEST_S / SCAN_S)):
         output = pid.scan(loop.set_pa * per, plant.pressure_pa * per, SCAN_S) / 100.0
-        plant.ramp([output if pump < pumps else 0.0 for pump in range(pumping.count)], loop.ramp_s, SCAN_S)
+        plant.ramp([output if pump < pumps else 0.0 for pump in range(pumping.count)], (loop.ramp_s,) * pumping.count, SCAN_S)
         plant.advance(SCAN_S)
         since_s = 0.0 if plant.pressure_pa >= peak_pa else since_s + SCAN_S
         peak_pa = max(peak_pa, plant.pressure_pa)

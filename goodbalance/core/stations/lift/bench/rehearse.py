@@ -79,12 +79,17 @@ class LiftBench(Bench):
         self.faults.wired = (*(relay.role for relay in self.logic.relays), *(float_id(relay.role) for relay in self.logic.floats), *self.logic.program.guards.fitted)
         self.starts, self.run_s = self.starts or [0] * count, self.run_s or [0.0] * count
         self.floats_wet = [relay.follows(False, self.plant.level_m) for relay in self.float_relays]
-        hyd, sensor = self.plant.hydraulics, self.logic.program.sensor
         output = self.logic.program.output
-        self.output = hyd.scaling if output is None else output.scaling
+        self.output = self.plant.hydraulics.scaling if output is None else output.scaling
         if output is not None:
             self.faults.lost, self.faults.lost_s = output.lost, output.lost_s
         self.eye = Eye() if output is None else Eye(output.fill_ms, output.empty_ms)
+        self.roles = tuple(relay.role for relay in self.logic.relays)
+        self._go_by(self.logic.program)
+
+    def _go_by(self, program: LiftProgram) -> None:
+        """What the controller that leads takes its signal for, and the levels at which something turns."""
+        self.gone_by, hyd, sensor = program, self.plant.hydraulics, program.sensor
         self.reads_true = (sensor.signal, sensor.scaling) == (hyd.signal, self.output)
         by_sensor = [] if self.logic.alone else self.logic.relays
         self.turns_m = [(r.energises_on_rise, self._true_m(r.on_m), self._true_m(r.off_m)) for r in by_sensor]
@@ -117,7 +122,7 @@ class LiftBench(Bench):
     @property
     def columns(self) -> tuple[str, ...]:
         pumps = tuple(f"pump_{index + 1}" for index in range(self.logic.panel.pump_count))
-        relays = tuple(f"relay_{relay.role}" for relay in self.logic.relays)
+        relays = tuple(f"relay_{role}" for role in self.roles)
         floats = tuple(f"float_{relay.role}" for relay in self.logic.floats)
         speed = ("speed",) if self.logic.drive is not None else ()
         return ("level_m", "inflow_m3s", "outflow_m3s", *pumps, *relays, *floats, *speed)
@@ -186,6 +191,8 @@ class LiftBench(Bench):
         unseen = self.faults.of(PumpFault.FEEDBACK)
         feedback = tuple(pump in turning and pump not in unseen for pump in range(logic.panel.pump_count))
         logic.scan(signal, now_s, feedback, self._float_contacts())
+        if logic.program is not self.gone_by:
+            self._go_by(logic.program)
         self.running = self._turning()
         self.plant.speed = 1.0 if logic.drive is None else self._speed()
         if self.faults.pumps:
@@ -345,10 +352,18 @@ class LiftBench(Bench):
             self.plant.inflow_at_m3s(now_s),
             self.plant.pumped_m3s(running, self.plant.level_m),
             *(float(index in running) for index in range(self.logic.panel.pump_count)),
-            *(float(on) for on in self.logic.energised),
+            *self._pulled(),
             *(float(closed) for closed in self.logic.floats_closed),
             *(() if drive is None else (self.plant.speed if running else 0.0,)),
         )
+
+    def _pulled(self) -> tuple[float, ...]:
+        """Whether each relay has pulled, in the order of the columns; the drive that leads now may know of fewer."""
+        energised = self.logic.energised
+        if len(self.logic.own) > 1:
+            by_role = {relay.role: on for relay, on in zip(self.logic.relays, energised)}
+            energised = [by_role.get(role, False) for role in self.roles]
+        return tuple(map(float, energised))
 
     def reasons(self) -> tuple[ReasonLine, ...]:
         return tuple(reason(self.logic, pump, pump in self.running) for pump in range(self.logic.panel.pump_count))

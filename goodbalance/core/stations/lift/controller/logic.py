@@ -1,7 +1,7 @@
 """The controller of a lift station on the bench: what it believes of the level, and the contacts it closes for the panel."""
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import astuple, dataclass, field
 
 from goodbalance.core.control.alarms import AlarmPanel, Cause
 from goodbalance.core.control.level_drive import LevelDrive
@@ -46,14 +46,20 @@ class LiftLogic:
     now_s: float = 0.0
 
     def __post_init__(self) -> None:
-        program = self.program  # read at every scan, so each under its own name
-        self.relays, self.floats, self.alone = program.relays, program.floats, program.alone
-        self.run_on_s, self.believed_rate_ms = program.run_on_s, program.believed_rate_ms
-        self.signal_range, self.scaling, self.fail_delay_s = program.sensor.signal, program.sensor.scaling, program.sensor.fail_delay_s
+        program = self.program
+        self.own = (program, *program.heirs)  # of each drive; one for all where they hold the same
         self.leader = None if program.team is None else Leader(program.team, self.panel.pump_count)
+        self._go_by(program)
         # at rest a call is open: within its band a relay that is wired by the contact closed at rest has pulled before
         self.energised = self.energised or [relay.normally_closed and Role(relay.role).is_start for relay in self.relays]
         self.floats_closed = self.floats_closed or (False,) * len(self.floats)
+
+    def _go_by(self, program: LiftProgram) -> None:
+        """What is read at every scan, each under its own name."""
+        self.program = program
+        self.relays, self.floats, self.alone = program.relays, program.floats, program.alone
+        self.run_on_s, self.believed_rate_ms = program.run_on_s, program.believed_rate_ms
+        self.signal_range, self.scaling, self.fail_delay_s = program.sensor.signal, program.sensor.scaling, program.sensor.fail_delay_s
         places = {relay.role: index for index, relay in enumerate(self.relays)}
         calls = range(1, self.panel.duty_count + 1)
         if not self.alone:  # where the sensor's relays stand in the list, for every scan
@@ -65,11 +71,31 @@ class LiftLogic:
             called = {*self.start_places, *self.stop_places} | (set() if self.low_place is None else {self.low_place})
             self.turned = any(self.relays[place].normally_closed for place in called)  # a contact that is closed at rest is wired
 
+    def _lead(self) -> None:
+        """Where drives hold numbers of their own, the one that leads goes by its own; how pumps are grouped stays as it is."""
+        serving = self.panel.serving() if self.leader is None else ()
+        lead = serving[0] if serving else 0 if self.leader is None else self.leader.leader
+        if self.own[lead] is self.program:
+            return
+        pulled, program = {relay.role: on for relay, on in zip(self.relays, self.energised)}, self.own[lead]
+        self._go_by(program)
+        self.energised = [pulled.get(relay.role, False) for relay in self.relays]
+        self.panel.timing, self.panel.suspect_cycles = program.timing, program.suspect_cycles
+        self.panel.unknown = frozenset(range(program.pumps, self.panel.pump_count))
+        self.panel.rotation.alternation, self.panel.rotation.clock_period_s = program.alternation, program.clock_period_s
+        self.alarms.by_hand, self.alarms.flashes, self.alarms.sounds = program.alarm_by_hand, program.alarm_flashes, program.alarm_sounds
+        if self.leader is not None and program.team is not None:
+            self.leader.numbers = program.team
+        if self.drive is not None and program.drive is not None:
+            self.drive.go_by(LevelDrive(*astuple(program.drive)))
+
     def scan(
         self, signal: float, now_s: float, feedback: tuple[bool, ...] | None = None, floats: tuple[bool, ...] = ()
     ) -> None:
         """Act once on the sensor's signal (A or V), the starters' feedback and the floats' contacts at this time."""
         elapsed_s, self.now_s = now_s - self.now_s, now_s
+        if len(self.own) > 1:
+            self._lead()
         heard = signal if self.leader is None else self.leader.hears(self.signals, self.signal_range.has_failed, now_s)
         if self.alone:
             self.energised = list(floats)

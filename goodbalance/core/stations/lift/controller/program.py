@@ -108,6 +108,7 @@ class LiftProgram:
     guards: Guards = Guards()
     team: TeamNumbers | None = None  # of drives that decide by themselves
     output: SensorOutput | None = None  # of a look-down sensor: what it makes of the level; None where it has no settings of its own
+    heirs: tuple["LiftProgram", ...] = ()  # by what drives 2, 3 and on hold themselves; empty where all hold the same
 
     def relay(self, role: str) -> LevelRelay:
         """The relay of that role. KeyError where this station has none."""

@@ -118,13 +118,22 @@ def held(survey: LiftSurvey, choices: LiftChoices, device: DeviceValues, display
     """
     plan = reckon(survey, choices, False)
     wanted = keypad_values(survey, choices, plan, display)
-    told = _Told(device, {meaning: each.value for meaning, each in wanted.items()}, survey, choices, plan)
-    kept = {setting.id: device.settings.get(setting.id, setting.value) for setting in plan.settings}
-    left = reckon(survey, choices.model_copy(update={"chosen": kept}), False)
+    asked = {meaning: each.value for meaning, each in wanted.items()}
+
+    def as_in(values: DeviceValues) -> tuple[Plan, LiftProgram]:
+        """Plan and program by these values."""
+        kept = {setting.id: values.settings.get(setting.id, setting.value) for setting in plan.settings}
+        left = reckon(survey, choices.model_copy(update={"chosen": kept}), False)
+        return left, _Told(values, asked, survey, choices, plan).program(left)
+
+    left, program = as_in(device)
+    if survey.drives.fitted:
+        heirs = tuple(program if device.is_held_by(each) else as_in(each)[1] for each in device.heirs[: survey.pumping.count - 1])
+        program = replace(program, heirs=heirs if any(heir != program for heir in heirs) else ())
     functions = (*_ALL, *_TEAM) if survey.drives.fitted else tuple(each for each in _ALL if each not in (PACE, OUTSIDE))
     without = lambda setting: _acts_without(survey, setting)  # noqa: E731
     missing = uncarried(plan, wanted, device, functions, without, SILENT)
-    return Held(left, told.program(left), missing + without_call(device, survey.pumping.count) + without_drive(device, survey.pumping.count if survey.drives.fitted else 0))
+    return Held(left, program, missing + without_call(device, survey.pumping.count) + without_drive(device, survey.pumping.count if survey.drives.fitted else 0))
 
 
 def _acts_without(survey: LiftSurvey, setting: Setting) -> float | None:
