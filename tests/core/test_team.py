@@ -5,6 +5,7 @@ import unittest
 from goodbalance.core.balance.proof import Verdict
 from goodbalance.core.control.alarms import Cause
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
+from goodbalance.core.rehearsal.events import Doing, Thing
 from goodbalance.core.sheets.entry_sheet import RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.lift.bench.rehearse import lift_bench
@@ -145,6 +146,17 @@ class TeamBenchTest(unittest.TestCase):
         told = self.play(station(inputs="told"), off, flow_m3s=0.016, level_m=2.05)
         self.assertEqual(told.running, (0,))
         self.assertIn("the link is off: it is told no level", [link.text for link in told.reasons()[1].links])
+
+    def test_alone_with_the_leader_deaf_long_steps_still_stop_at_the_pair(self) -> None:
+        """No relay moves then: only the pair of drive 2 says where it stops, and the well falls for minutes before."""
+        made, at = station(), (inflow(0.0, 0.006), TimedAction(0.0, "link", "", 1.0), TimedAction(0.0, "input", "1", 1.0), TimedAction(0.0, "input", "3", 1.0))
+        plan = LIFT.reckon(made, decided(), False)
+        run = rehearse(lift_bench(made, decided(), plan, plan.value("start_2", 0.0) + 0.05), at, 3600.0)
+        stopped = [event for event in run.events if event.doing is Doing.STOPS and event.thing is Thing.PUMP]
+        levels = {row[0]: row[1] for row in run.trace}
+        self.assertEqual([event.pump for event in stopped][:1], [2])
+        for event in stopped:
+            self.assertAlmostEqual(levels[event.at_s], plan.value("stop", 0.0), delta=0.01)
 
 
 class RingTest(unittest.TestCase):

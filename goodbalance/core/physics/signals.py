@@ -1,5 +1,6 @@
 """Sensor signals: linear scaling, what a sensor can see, and when its signal means failure."""
 
+import math
 from dataclasses import dataclass
 
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, show
@@ -30,6 +31,12 @@ class Scaling:
         """The signal at this measured value."""
         share = (value - self.value_low) / (self.value_high - self.value_low)
         return self.signal_low + share * (self.signal_high - self.signal_low)
+
+
+    def is_as(self, other: "Scaling") -> bool:
+        """Whether another is the same line, but for the last digits of its arithmetic."""
+        pairs = zip((self.signal_low, self.signal_high, self.value_low, self.value_high), (other.signal_low, other.signal_high, other.value_low, other.value_high))
+        return all(math.isclose(one, two, rel_tol=1e-9, abs_tol=1e-12) for one, two in pairs)
 
 
 @dataclass(frozen=True, slots=True)

@@ -103,7 +103,7 @@ class BoosterBench(Bench):
         self.gone_by, self.far = told, told.remote_pressure is not None
         self.scan_share = passes(SCAN_S, told.filter_s)
         self.takes_for = Scaling(told.signal.low, told.signal.high, 0.0, told.range_pa)
-        self.reads_true = (told.signal, self.takes_for) == (self.hyd.signal, self.hyd.scaling)
+        self.reads_true = told.signal == self.hyd.signal and self.takes_for.is_as(self.hyd.scaling)
 
     @property
     def alarms(self) -> AlarmPanel:

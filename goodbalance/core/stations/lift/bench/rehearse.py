@@ -18,6 +18,7 @@ from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.lift import wording
 from goodbalance.core.stations.lift.bench.breaking import Outside, broken_to_logic, team_sees
 from goodbalance.core.stations.lift.bench.happenings import Before
+from goodbalance.core.stations.lift.bench.marks import next_mark_m
 from goodbalance.core.stations.lift.controller.logic import LiftLogic
 from goodbalance.core.stations.lift.controller.program import LiftProgram, program_of
 from goodbalance.core.stations.lift.controller.reasons import reason
@@ -48,7 +49,6 @@ from goodbalance.core.stations.shared.faults import pump_of
 LONGEST_STEP_S, LONGEST_REST_S = 240.0, 600.0  # while pumps run, and while the well only fills
 DRIFT_SHARE = 0.02  # how much the net flow may change on the way to a mark, by the lift of the pumps
 LAG_M = 0.001
-TOUCHING_M = 1e-6  # closer than this to a switching point, the next scan comes at once
 MOST_INFLOW_M3S = 10.0
 LEAST_SPEED = 0.05  # a drive told less turns nothing
 
@@ -90,7 +90,7 @@ class LiftBench(Bench):
     def _go_by(self, program: LiftProgram) -> None:
         """What the controller that leads takes its signal for, and the levels at which something turns."""
         self.gone_by, hyd, sensor = program, self.plant.hydraulics, program.sensor
-        self.reads_true = (sensor.signal, sensor.scaling) == (hyd.signal, self.output)
+        self.reads_true = sensor.signal == hyd.signal and sensor.scaling.is_as(self.output)
         by_sensor = [] if self.logic.alone else self.logic.relays
         self.turns_m = [(r.energises_on_rise, self._true_m(r.on_m), self._true_m(r.off_m)) for r in by_sensor]
         self.turns_m += [(r.energises_on_rise, r.on_m, r.off_m) for r in self.float_relays]
@@ -305,30 +305,9 @@ class LiftBench(Bench):
         return bool(self.faults.parts) or abs(logic.level_m - self._read_m(self.plant.level_m)) > LAG_M
 
     def _next_mark_m(self, rises: bool) -> float:
-        """The next level on the way at which something moves: a relay or float as it stands now, intake, overflow."""
-        plant, level_m = self.plant, self.plant.level_m
+        """The next level on the way at which something moves. [m]"""
         states = [*self.logic.energised, *self.floats_wet] if self.logic.floats else self.logic.energised
-        if rises:
-            ahead = plant.overflow_m if plant.overflow_m > level_m - TOUCHING_M else level_m + 1.0
-            for (on_rise, on_m, off_m), on in zip(self.turns_m, states):
-                mark_m = off_m if on else on_m
-                if on is not on_rise and level_m - TOUCHING_M < mark_m < ahead:
-                    ahead = mark_m
-            return min(ahead, self._full_speed_mark_m(True))
-        ahead = plant.intake_m if plant.intake_m < level_m + TOUCHING_M else 0.0
-        for (on_rise, on_m, off_m), on in zip(self.turns_m, states):
-            mark_m = off_m if on else on_m
-            if on is on_rise and ahead < mark_m < level_m + TOUCHING_M:
-                ahead = mark_m
-        return max(ahead, self._full_speed_mark_m(False))
-
-    def _full_speed_mark_m(self, rises: bool) -> float:
-        """The level at which drives that go by it come to full speed, or leave it; beyond all water where they do not."""
-        drive, beyond_m = self.logic.drive, math.inf if rises else -math.inf
-        if drive is None or not drive.goes_full or not self.running or (drive.wanted >= 1.0) is rises or drive.flat_out:
-            return beyond_m
-        mark_m, level_m = self._true_m(drive.full_m), self.plant.level_m
-        return mark_m if (mark_m > level_m - TOUCHING_M if rises else mark_m < level_m + TOUCHING_M) else beyond_m
+        return next_mark_m(self.plant, self.logic, zip(self.turns_m, states), self._true_m, bool(self.running), rises)
 
     def advance(self, now_s: float, step_s: float) -> None:
         self.plant.advance(self.running, now_s, step_s)

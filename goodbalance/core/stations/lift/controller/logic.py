@@ -119,14 +119,18 @@ class LiftLogic:
 
     def _go_alone(self) -> None:
         """While the drives do not hear each other each goes by its own reading and its own pair; a standby has none."""
-        leader, calls = self.leader, self.panel.duty_count
+        leader, calls, pairs = self.leader, self.panel.duty_count, self.pairs_m()
         if leader is None or leader.linked:
             self.panel.alone = None
             return
-        pairs = [(self.relays[self.stop_places[call]].opens_m, self.relays[self.start_places[call]].shuts_m) for call in range(calls)]
         levels = [None if self.signal_range.has_failed(one) else self.scaling.value(one) for one in self.signals]
         runs = leader.judge_alone(levels, pairs)
         self.panel.alone = (*runs[:calls], *(False for _ in range(calls, self.panel.pump_count)))
+
+    def pairs_m(self) -> list[tuple[float, float]]:
+        """Stop and start of each call, by which a drive goes that does not hear the others. [m]"""
+        places = zip(self.stop_places, self.start_places)
+        return [(self.relays[stop].opens_m, self.relays[start].shuts_m) for stop, start in places]
 
     def _believed_level_m(self, signal: float, elapsed_s: float) -> float | None:
         if self.program.blind:
