@@ -3,18 +3,22 @@
 import math
 import re
 import unittest
-from dataclasses import fields, is_dataclass
+from dataclasses import fields, is_dataclass, replace
 from typing import Any
 
+from goodbalance.core.balance.proof import Verdict
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.rehearsal.events import Doing, Thing
 from goodbalance.core.sheets.devices import Noted, Source, stands_of, values_of
 from goodbalance.core.sheets.entry_sheet import EntrySheet, Row, RowKind, entry_sheet, shown_limits
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.booster.bench.rehearse import booster_bench
+from goodbalance.core.stations.booster.controller.numbers import numbers_of
 from goodbalance.core.stations.booster.kind import BOOSTER
+from goodbalance.core.stations.booster.survey.choices import NoFlowBy
 from goodbalance.core.stations.lift.bench.rehearse import lift_bench
 from goodbalance.core.stations.lift.kind import LIFT
+from goodbalance.core.stations.shared.held import Held
 from goodbalance.exchange.profiles import shipped_profiles
 from tests import boosters, stations
 from tests.core.test_wiring import ONE_OF_EACH
@@ -101,6 +105,50 @@ class EveryRowTest(unittest.TestCase):
                         kept.add((devices, row.parameter.meaning))
         self.assertGreater(tried, 1500)
         self.assertEqual(sorted(kept), [])
+
+
+NO_PROOF = {  # lift stations: what no proof of a day's work shows; docs/profiles.md says why
+    "fail_low", "fail_delay", "offset", "suspects", "stops", "role", "decides", "mode", "on_failure", "source", "seal",
+}  # fmt: skip
+
+
+class OptionTest(unittest.TestCase):
+    def failing(self, job: Job, wrong: dict[tuple[str, str], str] | None = None) -> set[str]:
+        found = job.kind.prove_on_bench(job.survey, job.choices, job.planned, job.held(wrong))
+        return {each.proof.id for each in found if each.verdict is Verdict.FAILED}
+
+    def test_each_wrong_option_or_scaling_of_a_lift_station_fails_a_proof_on_the_bench(self) -> None:
+        tried, passed = 0, set()
+        for place in (0, 2, 5):
+            job = Job(*JOBS[place])
+            self.assertEqual(self.failing(job), set())
+            for row in job.rows:
+                name = row.parameter.meaning.rpartition(".")[2]
+                options = row.parameter.options
+                deaf = row.shows in (options.get("none"), options.get("no")) and name in ("phase", "low_float", "run", "backwards", "remote")
+                if name in NO_PROOF or name in NOTHING_FOLLOWS or deaf or row.parameter.meaning[:8] in ("drive.2.", "drive.3."):
+                    continue
+                if row.parameter.options or name in ("zero_level", "full_level", "zero", "full", "range"):
+                    tried += 1
+                    if not any(self.failing(job, {(row.device, row.parameter.code): other}) for other in wrong_for(row)):
+                        passed.add((job.sheet.profile.id, row.parameter.meaning))
+        self.assertGreater(tried, 30)
+        self.assertEqual(sorted(passed), [])
+
+    def test_a_relay_that_stays_on_without_a_signal_fails_the_proof_although_another_stops_the_pumps(self) -> None:
+        job = Job(*JOBS[0])
+        for number in range(1, 7):
+            row = next(row for row in job.rows if row.parameter.meaning == f"relay.{number}.on_failure")
+            other = row.parameter.options["energise" if row.shows != row.parameter.options["energise"] else "release"]
+            self.assertIn("sensor_failure", self.failing(job, {(row.device, row.parameter.code): other}), number)
+
+    def test_what_a_booster_does_after_a_fill_that_takes_too_long_and_with_a_flow_switch_that_is_not_there(self) -> None:
+        job = Job(BOOSTER, {"control": {"device": "wall_drive"}}, ("sandhopper_lanes",))
+        right = numbers_of(job.survey, job.choices, job.planned)
+        for wrong, proof in (({"fill_stops": True}, "fill_ends"), ({"no_flow": NoFlowBy.FLOW}, "holds")):
+            for numbers, verdict in ((right, Verdict.PASSED), (replace(right, **wrong), Verdict.FAILED)):
+                found = BOOSTER.prove_on_bench(job.survey, job.choices, job.planned, Held(job.planned, numbers), frozenset({proof}))
+                self.assertEqual([each.verdict for each in found], [verdict], wrong)
 
 
 class OtherDriveTest(unittest.TestCase):

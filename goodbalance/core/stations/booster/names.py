@@ -218,6 +218,7 @@ class Check(StrEnum):
     SENSOR_FAILURE = "sensor_failure"
     REMOTE_FAILURE = "remote_failure"
     SLOW_FILL = "slow_fill"
+    FILL_ENDS = "fill_ends"
     PHASE = "phase"
     POWER_RETURN = "power_return"
     SCHEDULE = "schedule"

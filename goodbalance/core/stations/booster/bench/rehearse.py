@@ -267,7 +267,7 @@ class BoosterBench(Bench):
         plant, hyd = self.plant, self.hyd
         raw_pa = self._reading_pa(now_s, self.noise_pa * self._noise())
         inlet_pa = plant.inlet_pa
-        flow_open = plant.flow_m3s < self.no_flow_m3s and SetFault.FLOW_STUCK not in self.faults.parts
+        flow_open = not self.survey.control.sees_flow or (plant.flow_m3s < self.no_flow_m3s and SetFault.FLOW_STUCK not in self.faults.parts)
         return Seen(
             None if raw_pa is None else self.read_pa, self._remote_pa(),
             self._suction_pa(inlet_pa) if self.suction_by is SuctionBy.SENSOR else None,

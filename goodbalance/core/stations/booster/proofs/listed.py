@@ -50,9 +50,7 @@ class _Proofs:
         self, check: Check, title: str, group: str, before: str, cautions: tuple[str, ...], action: str, must_see: str,
         proves: tuple[str, ...] = (),
     ) -> None:  # fmt: skip
-        self.found.append(
-            Proof(check, title, group, before, cautions, action, must_see, Answer.YES_NO, proves=proves)
-        )
+        self.found.append(Proof(check, title, group, before, cautions, action, must_see, Answer.YES_NO, proves=proves))
 
     def _number(
         self, check: Check, setting_id: str, title: str, group: str, before: str, cautions: tuple[str, ...], action: str,
@@ -384,6 +382,12 @@ class _Proofs:
             Check.SLOW_FILL, S.FILL_SPEED, "Empty pipes are filled slowly", LIMITS, "Pipes drained, air let out at the top.", (STARTING, PRESSED),
             "Switch to AUTO and read the speed while it fills.", "One pump, at this speed, until the fill pressure.", tolerance=0.02,
         )  # fmt: skip
+        if S.FILL_TIMEOUT in self.settings:
+            ends = "The set stops, an alarm comes, and it waits for a person." if self.choices.schools.fill_end == "stop" else "The set goes on and regulates."
+            self._add(
+                Check.FILL_ENDS, "A fill that takes too long ends", LIMITS, "Pipes drained, a drain wide open.", (STARTING, FLOOD),
+                "Switch to AUTO and wait for the fill time; shut the drain after.", ends, (S.FILL_TIMEOUT,),
+            )  # fmt: skip
         if self.survey.control.phase_monitor:
             self._add(
                 Check.PHASE, "A missing phase stops the set", LIMITS, "In AUTO, a pump runs; a licensed person.", (SHOCK,),

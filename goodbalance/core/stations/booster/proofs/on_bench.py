@@ -15,12 +15,12 @@ from goodbalance.core.stations.booster.bench import looks
 from goodbalance.core.stations.booster.bench.looks import BoosterRun
 from goodbalance.core.stations.booster.bench.rehearse import SHUT_PA, BoosterBench, booster_bench
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
-from goodbalance.core.stations.booster.names import Act, Alarm, Check, PumpFault, SetFault, Stop
+from goodbalance.core.stations.booster.names import Act, Alarm, Check, Mode, PumpFault, SetFault, Stop
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.proofs import set_values
 from goodbalance.core.stations.booster.proofs.listed import CYCLES, proofs
 from goodbalance.core.stations.booster.proofs.scenes import CALM_S, Scenes, act
-from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, OnFailure, Reset
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, Reset
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s
@@ -313,6 +313,17 @@ class _Scenes(Scenes):
             "pipes drained", min(self.n.fill_timeout, 1200.0), act(1.0, Act.DRAIN, 1.0)
         ), looks.speed_while_filling
 
+    def _fill_ends(self) -> Shown:
+        """Pipes that never fill, watched until the fill time is over and before a burst would be told."""
+        acts = (act(1.0, Act.DRAIN, 1.0), act(1.0, Act.OUTLETS, 2.0), act(1.0, SetFault.BURST, 1.0))
+        stops = self.choices.schools.fill_end is FillEnd.STOP
+
+        def look(run: BoosterRun) -> bool:
+            filled = looks.speed_while_filling(run) is not None and run.bench.logic.mode is not Mode.FILLING
+            return filled and (looks.stop_at(run, Stop.FILL) is not None) is stops
+
+        return self.scene("pipes that never fill", self.n.fill_timeout + 10.0, *acts), look
+
     def _phase(self) -> Shown:
         scene = self.scene(
             "a phase is lost", CALM_S + 10.0, act(1.0, Act.OUTLETS, self.mean), act(CALM_S, SetFault.PHASE, 1.0)
@@ -369,6 +380,7 @@ _SHOWN: dict[Check, Callable[[_Scenes], Shown | None]] = {
     Check.SENSOR_FAILURE: _Scenes._sensor_failure,
     Check.REMOTE_FAILURE: _Scenes._remote_failure,
     Check.SLOW_FILL: _Scenes._slow_fill,
+    Check.FILL_ENDS: _Scenes._fill_ends,
     Check.PHASE: _Scenes._phase,
     Check.POWER_RETURN: _Scenes._power_return,
     Check.ALTERNATION: _Scenes._alternation,

@@ -92,7 +92,7 @@ def _contacts(survey: BoosterSurvey) -> Iterator[Joint]:
             "contact.suction_switch", "Suction switch", "the switch before the pumps, or the float in the tank", "while there is water",
             "Every pump stops after its delay, as without water: safe.",
         )  # fmt: skip
-    if control.flow_switch or control.kind is ControlKind.FLOW_STOP:
+    if control.sees_flow:
         yield shared.tells(
             "contact.flow_switch", "Flow switch", "the switch in the pipe, its arrow with the flow", "while water flows",
             "It tells of no flow for ever: pumps stop under draw and start again by the pressure, over and over.",

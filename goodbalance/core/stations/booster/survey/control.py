@@ -118,6 +118,11 @@ class Control(Facts):
     remote: bool = yes_no("A remote sensor at the far end", default=False, only_if=_CONSTANT)
     phase_monitor: bool = yes_no("A phase monitor is wired in", default=False)
 
+    @property
+    def sees_flow(self) -> bool:
+        """Whether a flow switch is fitted."""
+        return self.flow_switch or self.kind is ControlKind.FLOW_STOP
+
 
 class PressureSensor(Facts):
     """What reads the discharge pressure."""

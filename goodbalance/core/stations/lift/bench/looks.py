@@ -14,9 +14,13 @@ def _level(event: Event | None) -> float | None:
     return None if event is None else event.value("level")
 
 
-def contact_level(run: LiftRun, role: str) -> float | None:
-    """Level at which the contact of a role first moved after the start of the run."""
-    return _level(next(among(run.events, Thing.CONTACT, of=role, after_s=0.0), None))
+def contact_level(run: LiftRun, role: str, pulls: bool) -> float | None:
+    """Level at which the contact of a role first moved after the start of the run. None where it moved the other way.
+
+    pulls: whether its relay should pull then, or its float close.
+    """
+    moved = next(among(run.events, Thing.CONTACT, of=role, after_s=0.0), None)
+    return None if moved is None or (moved.doing is Doing.CLOSES) is not pulls else _level(moved)
 
 
 def full_speed_level(run: LiftRun, rising: bool = True) -> float | None:

@@ -5,7 +5,7 @@ from dataclasses import astuple, dataclass, field
 
 from goodbalance.core.control.alarms import AlarmPanel, Cause
 from goodbalance.core.control.level_drive import LevelDrive
-from goodbalance.core.control.relays import LevelRelay
+from goodbalance.core.control.relays import LevelRelay, OnFailure
 from goodbalance.core.control.sequencer import Contacts, Sequencer
 from goodbalance.core.stations.lift.controller.program import LiftProgram
 from goodbalance.core.stations.lift.controller.team import Leader
@@ -229,6 +229,12 @@ class LiftLogic:
     def is_closed(self, role: str) -> bool:
         """Whether the contact wired for this role is closed: for an alarm, whether it is on."""
         return any(relay.closes(on) for relay, on in zip(self.relays, self.energised) if relay.role == role and role not in self.cut)
+
+    def stands_as(self, planned: LevelRelay) -> bool:
+        """Whether the contact of a planned relay stands as it should while the level is not known."""
+        if planned.on_failure is OnFailure.HOLD:
+            return True
+        return self.is_closed(planned.role) is planned.closes(planned.on_failure is OnFailure.ENERGISE)
 
     def relay(self, role: str) -> LevelRelay:
         """The relay of that role. KeyError where this station has none."""

@@ -13,6 +13,7 @@ from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey.choices import (
     AlarmLamp,
+    AlarmRelay,
     AlarmReset,
     AlarmSounder,
     LiftChoices,
@@ -86,7 +87,7 @@ def safety_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> list[
                 Check.HIGH_ALARM_CLEARS, "High alarm comes, is heard, and clears",
                 "Whoever answers the alarm knows that you are testing.", (SPILL, GAS),
                 "Raise the level over the high alarm, silence it, lower the level again.",
-                f"{_shown(choices)} The person answering gets the call; {clears}",
+                f"{_shown(choices)} {_relay_does(survey, choices)}The person answering gets the call; {clears}",
                 (Role.HIGH_ALARM,), expects=Outcome.WAITS_FOR_RESET if by_hand else Outcome.CLEARS_ITSELF,
             )
         )  # fmt: skip
@@ -169,6 +170,13 @@ def _shown(choices: LiftChoices) -> str:
     return f"{lamp}{sounder}{after}."
 
 
+def _relay_does(survey: LiftSurvey, choices: LiftChoices) -> str:
+    """Which way the alarm's relay works, where there is one: the other way looks the same until the supply fails."""
+    if is_alone(survey):
+        return ""
+    return "Its relay lets go, as without supply. " if choices.schools.alarm_relay is AlarmRelay.IN_HEALTH else "Its relay pulls in. "
+
+
 def _broken_wires(survey: LiftSurvey, plan: Plan) -> list[Proof]:
     """One wire off each contact that must stop pumps: a broken wire has to do what the contact does when it opens."""
     contacts = []
@@ -203,6 +211,8 @@ def _sensor_failure(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Pro
         if _float_contradicts(survey, plan):
             expects = Outcome.FLOATS_TAKE_OVER
             must_see = "All pumps stop, as over an empty well; a float in the water contradicts it, and within seconds the floats take over and the alarm comes."
+    if survey.control.kind in (ControlKind.RELAYS_TO_PANEL, ControlKind.RELAYS_ALONE) and hydraulics(survey).signal.has_live_zero and not survey.control.has_floats:
+        must_see += " Each relay then stands as the map of relays says."
     alone = () if stops or survey.control.has_floats else ("Stay at the pump: stop it before it runs dry.",)
     return _yes(
         Check.SENSOR_FAILURE, "A lost level signal is noticed", "A pump runs in AUTO.", (LIVE, MOVING, *alone),

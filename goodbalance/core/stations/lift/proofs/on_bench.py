@@ -31,7 +31,7 @@ from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.proofs import driven
 from goodbalance.core.stations.lift.proofs.listed import CYCLES, proofs
 from goodbalance.core.stations.lift.proofs.scenes import BROKEN_AT_S, Scenes, Shown
-from goodbalance.core.stations.lift.survey.choices import LiftChoices
+from goodbalance.core.stations.lift.survey.choices import LiftChoices, Rules
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.shared.held import Held
@@ -52,7 +52,8 @@ def prove_on_bench(
     only: the proofs asked for, by id; all where it is None.
     """
     held = held or Held(plan, program_of(survey, choices, plan))
-    scenes = _Scenes(survey, held.plan, choices.rules)  # what is on the bench; what must be seen stays as planned
+    # what is on the bench; what must be seen stays as planned
+    scenes = _Scenes(survey, held.plan, choices.rules, program_of(survey, choices, plan))
     return prove_scenes(
         proofs(survey, choices, plan), scenes.of,
         lambda start: lift_bench(survey, choices, held.plan, start, held.program), only,
@@ -60,16 +61,20 @@ def prove_on_bench(
 
 
 class _Scenes(Scenes):
-    """How to read each proof off its scene."""
+    """How to read each proof off its scene. planned: what the devices should do."""
+
+    def __init__(self, survey: LiftSurvey, plan: Plan, rules: Rules, planned: LiftProgram) -> None:
+        super().__init__(survey, plan, rules)
+        self.planned = planned
 
     def of(self, proof: Proof) -> Shown | None:
         """The scene of a proof and what to look at; None where a person must judge by eye."""
         first, of = self.survey.pumping.first_group, proof.of
         match Check(proof.check):
             case Check.UP:
-                return self._rising(), lambda run: looks.contact_level(run, of)
+                return self._rising(), lambda run: looks.contact_level(run, of, self.planned.relay(of).energises_on_rise)
             case Check.DOWN:
-                return self._falling(), lambda run: looks.contact_level(run, of)
+                return self._falling(), lambda run: looks.contact_level(run, of, not self.planned.relay(of).energises_on_rise)
             case Check.ASSIST:
                 number = int(of)
                 role, rested = STARTS[number - 1], self._rested(number)
@@ -311,7 +316,8 @@ class _Scenes(Scenes):
             if expects is Outcome.FLOATS_TAKE_OVER:
                 return logic.on_floats and is_up(run, Alarm.SENSOR)
             alarm = Role.HIGH_ALARM if self.hyd.signal.has_live_zero else Role.LOW_ALARM
-            return len(running_at_end(run)) == (expects is Outcome.DUTY_RUNS) and logic.is_closed(alarm)
+            stand = not self.hyd.signal.has_live_zero or all(map(logic.stands_as, self.planned.relays))
+            return len(running_at_end(run)) == (expects is Outcome.DUTY_RUNS) and logic.is_closed(alarm) and stand
 
         return look
 
@@ -321,12 +327,14 @@ class _Scenes(Scenes):
     def _seal_wet(self, stops: bool) -> Look[LiftBench]:
         return lambda run: is_up(run, Alarm.SEAL, 1) and (run.bench.logic.panel.tripped[0] is Trip.SEAL_LEAK) is stops
 
-    @staticmethod
-    def _alarm_came(expects: Outcome) -> Look[LiftBench]:
-        """The high alarm, on at the start of a fall, lets go again; its lamp goes out, or waits for a reset."""
+    def _alarm_came(self, expects: Outcome) -> Look[LiftBench]:
+        """The high alarm, on at the start of a fall, lets go again by the relay's right way; its lamp goes out, or waits for a reset."""
+        planned = self.planned.relay(Role.HIGH_ALARM)
 
         def came(run: LiftRun) -> bool:
             logic = run.bench.logic
+            if not self.planned.alone and logic.relay(Role.HIGH_ALARM).energises_on_rise is not planned.energises_on_rise:
+                return False
             waits = any(cause.what == Alarm.HIGH for cause in logic.alarms.lamps)
             gone = looks.contact(run, Role.HIGH_ALARM) is not None and not logic.is_closed(Role.HIGH_ALARM)
             return gone and waits is (expects is Outcome.WAITS_FOR_RESET)
