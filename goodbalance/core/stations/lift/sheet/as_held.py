@@ -1,5 +1,6 @@
 """What the devices of a lift station really do: the plan and the program as somebody saw them hold it."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -131,9 +132,16 @@ def held(survey: LiftSurvey, choices: LiftChoices, device: DeviceValues, display
         heirs = tuple(program if device.is_held_by(each) else as_in(each)[1] for each in device.heirs[: survey.pumping.count - 1])
         program = replace(program, heirs=heirs if any(heir != program for heir in heirs) else ())
     functions = (*_ALL, *_TEAM) if survey.drives.fitted else tuple(each for each in _ALL if each not in (PACE, OUTSIDE))
+    if by_relays(asked):
+        functions = tuple(each for each in functions if each is not STOPS_AT)  # each stop has a relay
     without = lambda setting: _acts_without(survey, setting)  # noqa: E731
     missing = uncarried(plan, wanted, device, functions, without, SILENT)
     return Held(left, program, missing + without_call(device, survey.pumping.count) + without_drive(device, survey.pumping.count if survey.drives.fitted else 0))
+
+
+def by_relays(asked: Iterable[str]) -> bool:
+    """Whether numbered relays with levels of their own do the work, by the meanings the plan asks."""
+    return any(meaning.startswith("relay.") for meaning in asked)
 
 
 def _acts_without(survey: LiftSurvey, setting: Setting) -> float | None:
@@ -168,7 +176,7 @@ class _Told(Told):
         own = program_of(survey, choices, self.plan, beside, lacking).relays if self._by_relays else program.relays
         relays = tuple(self._relay(relay) for relay in own)
         program = replace(program, guards=self._guards(program.guards), **self._crew(program))
-        if self.word(STOPS_AT) == Stops.COMMON and STOPS_AT.meanings[0] in self.wanted:
+        if not self._by_relays and self.word(STOPS_AT) == Stops.COMMON and self.wanted.get(STOPS_AT.meanings[0]) is not None:
             relays = tuple(relay for relay in relays if not Role(relay.role).is_stop or relay.role == Role.STOP)
         if program.alone:
             relays = self._floats(relays)
@@ -262,7 +270,7 @@ class _Told(Told):
     @property
     def _by_relays(self) -> bool:
         """Whether numbered relays with levels of their own do the work, each with its own way on a lost signal."""
-        return any(meaning.startswith("relay.") for meaning in self.wanted)
+        return by_relays(self.wanted)
 
     def _relay(self, relay: LevelRelay) -> LevelRelay:
         """A relay as its controller holds it, by its number."""
