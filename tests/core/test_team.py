@@ -11,7 +11,7 @@ from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.lift.bench.rehearse import lift_bench
 from goodbalance.core.stations.lift.controller.team import Leader, TeamNumbers
 from goodbalance.core.stations.lift.kind import LIFT
-from goodbalance.core.stations.lift.names import Alarm
+from goodbalance.core.stations.lift.names import Alarm, Outcome
 from goodbalance.core.stations.lift.survey.plausibility import plausibility
 from goodbalance.core.stations.lift.survey.team import Inputs, LinkLost
 from goodbalance.exchange.profiles import shipped_profiles
@@ -192,6 +192,13 @@ class RingTest(unittest.TestCase):
                 wrong = held(LIFT, made, chosen, sheet, {code: shows}, Display.METRES)
                 failed = {each.proof.id for each in LIFT.prove_on_bench(made, chosen, plan, wrong) if each.verdict is Verdict.FAILED}
                 self.assertIn(failing, failed)
+
+    def test_a_standby_has_no_pair_to_go_alone_by(self) -> None:
+        made = survey(control={"kind": "drives_alone"}, drives=DRIVES, pumping={"count": 2, "standby": True})
+        chosen = choices(chosen={key: value for key, value in LEVELS.items() if key != "start_2"})
+        plan = LIFT.reckon(made, chosen, False)
+        found = {each.proof.id: each for each in LIFT.prove_on_bench(made, chosen, plan, None, frozenset(LEADS))}
+        self.assertEqual((found["link"].verdict, found["link"].proof.expects), (Verdict.PASSED, Outcome.LEADER_ALONE))
 
     def test_each_proof_is_asked_of_the_team_it_fits(self) -> None:
         for made, asked in ((station(), LEADS), (station(inputs="told"), {"node", "link"}), (station(1), set())):

@@ -265,11 +265,11 @@ def team_proofs(survey: LiftSurvey, plan: Plan) -> list[Proof]:
             leads, (S.TAKEOVER,) if S.TAKEOVER in plan and team.takes_over else (), expects=Outcome.ANOTHER_LEADS if team.takes_over else Outcome.ALL_STOP,
         )
     ]  # fmt: skip
-    each = team.link_lost is LinkLost.ALONE and team.inputs is not Inputs.TOLD
+    each = team.link_lost is LinkLost.ALONE and team.inputs is not Inputs.TOLD and hydraulics(survey).duty_count > 1
     seen = "Each drive goes on by its own start and stop: past the second start two pumps run." if each else "Drive 1 goes on by its own start and stop, the others stand."
     found.append(
         _yes(
-            Check.LINK, "The link between the drives is off", before, (LIVE, MOVING, SPILL), "Take the link off at drive 1 with water over the second start; put it back after.",
+            Check.LINK, "The link between the drives is off", before, (LIVE, MOVING, SPILL), f"Take the link off at drive 1 with water over the {'second' if each else 'duty'} start; put it back after.",
             f"{seen} The alarm comes at every drive.", expects=Outcome.EACH_ALONE if each else Outcome.LEADER_ALONE,
         )
     )  # fmt: skip
