@@ -175,6 +175,8 @@ class OtherDriveTest(unittest.TestCase):
             bench.logic.rotation.order = [lead, *(pump for pump in range(3) if pump != lead)]
             rehearse(bench, (TimedAction(5.0, "outlets", "", 0.25),), 240.0)
             held[lead] = bench.plant.pressure_pa
+            links = [[link.text for link in line.links] for line in bench.reasons()]
+            self.assertEqual([any("by what its own drive holds" in text for text in texts) for texts in links], [pump == lead for pump in range(3)])
             self.assertEqual(bench.running[0] if len(bench.running) == 1 else lead, lead)
         for lead, wanted_pa in enumerate((392_000.0, 340_000.0, 392_000.0)):
             self.assertAlmostEqual(held[lead], wanted_pa, delta=8_000.0)
@@ -190,6 +192,8 @@ class OtherDriveTest(unittest.TestCase):
             broken = (TimedAction(1.0, "node", "1", 1.0),) if dead else ()
             run = rehearse(bench, (*broken, TimedAction(20.0, "inflow", "", job.survey.inflow.mean_m3s)), 3600.0)
             first = next(event for event in run.events if event.doing is Doing.STARTS and event.thing is Thing.PUMP)
+            text = " ".join(link.text for link in run.bench.reasons()[1].links)
+            self.assertEqual("by what it holds itself" in text, program is higher)
             level_m = next(row[1] for row in run.trace if row[0] >= first.at_s)
             self.assertAlmostEqual(level_m, starts_m, delta=0.05)
 

@@ -161,8 +161,9 @@ def _switched(at: Looked, pressure: Term) -> Link:
 
 def _turn(logic: BoosterLogic, pump: int) -> Link:
     n, serving = logic.numbers, logic.serving()
+    own = ", by what its own drive holds" if logic.leads(pump) and pump in (*serving[:1], *(() if serving else (logic.lead,))) else ""
     if pump in serving:
-        return Link("Turn", LinkState.HOLDS, f"number {serving.index(pump) + 1} of {len(serving)}")
+        return Link("Turn", LinkState.HOLDS, f"number {serving.index(pump) + 1} of {len(serving)}{own}")
     if pump >= n.pumps:
         return Link("Turn", LinkState.BLOCKS, "the controller was told of fewer pumps: it does not know this one")
     if logic.tripped[pump]:
@@ -178,7 +179,7 @@ def _turn(logic: BoosterLogic, pump: int) -> Link:
         return Link("Turn", LinkState.BLOCKS, "standby: runs in the place of another")
     if logic.stage == 0:
         return Link(
-            "Turn", LinkState.BLOCKS, "next to start" if following else f"number {waiting.index(pump) + 1} in turn"
+            "Turn", LinkState.BLOCKS, f"next to start{own}" if following else f"number {waiting.index(pump) + 1} in turn"
         )
     if n.kind is ControlKind.CONSTANT:
         join = Term("j", "a pump joins at", n.join_speed, Q.PERCENT)

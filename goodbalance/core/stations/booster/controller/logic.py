@@ -44,11 +44,17 @@ class BoosterLogic(Regulator):
 
     def _lead(self) -> None:
         """Where drives hold numbers of their own the one whose turn it is goes by its own."""
-        if len(self.own) == 1 or not self.own[0].each_leads:
-            return
-        lead = next((pump for pump in self.rotation.order if self.switches[pump] is Switch.AUTO and not self.tripped[pump]), 0)
-        if self.own[lead] is not self.numbers:
-            self.go_by(self.own[lead])
+        if len(self.own) > 1 and self.own[0].each_leads and self.own[self.lead] is not self.numbers:
+            self.go_by(self.own[self.lead])
+
+    @property
+    def lead(self) -> int:
+        """The pump whose turn it is to start first."""
+        return next((pump for pump in self.rotation.order if self.switches[pump] is Switch.AUTO and not self.tripped[pump]), 0)
+
+    def leads(self, pump: int) -> bool:
+        """Whether what the drive of this pump holds counts now, and others hold something else."""
+        return len(self.own) > 1 and self.own[0].each_leads and self.own[pump] is self.numbers
 
     def within_own(self, pump: int, speed: float) -> float:
         """A speed that is asked for, within the limits that the drive of this pump holds itself."""

@@ -92,15 +92,15 @@ def _auto_links(logic: LiftLogic, pump: int) -> list[Link]:
         return [Link("Least run", LinkState.HOLDS, text, (), panel.run_left_s(pump), is_demand=True)]
     if logic.leader is not None and panel.alone is not None:
         return [_by_itself(logic, logic.leader, pump)]
-    leads = [] if logic.leader is None else [_leads(logic.leader)]
+    leads = [] if logic.leader is None else [_leads(logic.leader, len(logic.own) > 1)]
     leads += [Link("Run command", LinkState.BLOCKS, "the outside contact says no")] if logic.run_open else []
     links = [_low_water(logic)] if logic.low_float_open or Role.LOW_CUT_OUT in logic.acting else []
     return [*leads, *links, _stop(logic), _call(logic, pump), _turn(logic, pump)]
 
 
-def _leads(leader: Leader) -> Link:
-    """Who leads the drives, and whose reading counts."""
-    name = f"drive {leader.leader + 1} leads"
+def _leads(leader: Leader, apart: bool) -> Link:
+    """Who leads the drives, and whose reading counts. apart: whether they hold different numbers."""
+    name = f"drive {leader.leader + 1} leads{', by what it holds itself' if apart else ''}"
     if leader.leader not in leader.alive:
         if leader.left_s() > 0.0 and leader.numbers.takes_over:
             return Link("Lead", LinkState.HOLDS, f"{name}, and is silent: a stand-by waits to take over", (), leader.left_s())
