@@ -171,10 +171,10 @@ def _shown(choices: LiftChoices) -> str:
 
 
 def _relay_does(survey: LiftSurvey, choices: LiftChoices) -> str:
-    """Which way the alarm's relay works, where there is one: the other way looks the same until the supply fails."""
+    """Which way the alarm output works, where there is one: the other way looks the same until the supply fails."""
     if is_alone(survey):
         return ""
-    return "Its relay lets go, as without supply. " if choices.schools.alarm_relay is AlarmRelay.IN_HEALTH else "Its relay pulls in. "
+    return "Its alarm output drops out, as without supply. " if choices.schools.alarm_relay is AlarmRelay.IN_HEALTH else "Its alarm output pulls in. "
 
 
 def _broken_wires(survey: LiftSurvey, plan: Plan) -> list[Proof]:
