@@ -76,6 +76,8 @@ class BoosterBench(Bench):
     seen: Seen | None = None  # at the last scan
     whole: bool = False  # nothing was broken at the last scan, and the plant knows
     look_again_s: float = 0.0  # whether everything stands still
+    looked_s: float = -1.0  # when that was looked at, and how it stood still
+    rest: Rest | None = None
     told: list[float] = field(default_factory=list)  # what each drive or contactor was told then
     scan_s: float = STEP_S
 
@@ -284,11 +286,11 @@ class BoosterBench(Bench):
     def quiet_s(self, now_s: float) -> float:
         if now_s < self.look_again_s:
             return 0.0
-        rest = self._rest(now_s)
-        if rest is None:
+        self.rest, self.looked_s = self._rest(now_s), now_s
+        if self.rest is None:
             self.look_again_s = now_s + LOOK_EVERY_S
             return 0.0
-        return rest.lasts_s
+        return self.rest.lasts_s
 
     def _rest(self, now_s: float) -> Rest | None:
         """How everything stands still now, if it does."""
@@ -299,7 +301,7 @@ class BoosterBench(Bench):
         return rest_of(self.plant, self.logic, self.faults, panel, now_s)
 
     def advance(self, now_s: float, step_s: float) -> None:
-        rest = self._rest(now_s) if step_s > 2.0 * STEP_S else None
+        rest = self.rest if self.looked_s == now_s and step_s > 2.0 * STEP_S else None
         for pump in self.running:
             self.run_s[pump] += step_s
         if rest is None:
@@ -333,9 +335,9 @@ class BoosterBench(Bench):
         reading_pa = self._reading_pa(at_s, noise_pa)
         if reading_pa is None:
             return False
-        share = self.scan_share if step_s == SCAN_S else passes(step_s, self.logic.numbers.filter_s)
+        share, logic = self.scan_share if step_s == SCAN_S else passes(step_s, self.logic.numbers.filter_s), self.logic
         self.read_pa += share * (reading_pa - self.read_pa)
-        return self.logic.regulate(self.read_pa, self._remote_pa() if self.far else None, self.plant.flow_m3s, step_s)
+        return logic.regulate(self.read_pa, self._remote_pa() if self.far else None, self.plant.flow_m3s, step_s)
 
     def _watch(self) -> None:
         """The person at the gauge sees how low and how high it goes."""

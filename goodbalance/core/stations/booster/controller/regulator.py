@@ -77,11 +77,11 @@ class Regulator(Guard):
             return False
         lag_s = n.setback_time
         self.flow_m3s += (flow_m3s - self.flow_m3s) * (min(1.0, elapsed_s / lag_s) if lag_s > 0.0 else 1.0)
-        wanted_pa, read_pa = self.target_pa(self.flow_m3s), pressure_pa
-        per = 100.0 / n.range_pa
         if n.remote_pressure is not None and remote_pa is not None and self.holds_far_end():
             wanted_pa, read_pa = n.remote_pressure, remote_pa
             per = 100.0 / n.remote_range_pa  # the same gain means another thing on another range
+        else:
+            wanted_pa, read_pa, per = self.target_pa(self.flow_m3s), pressure_pa, 100.0 / n.range_pa
         if self.value.loop_by_hand:
             if n.asking.smooth:  # the integral follows the speed by hand, so that nothing jumps when it is back in auto
                 self.pid.take_over(100.0 * self.output, wanted_pa * per, read_pa * per)

@@ -101,7 +101,9 @@ class SetValue:
 
     def in_force(self, set_pa: float, week_s: float, lowest_pa: float, highest_pa: float) -> tuple[float, Asks]:
         """The pressure in force and who asks for it. Limits hold for whatever a person or somebody outside asks; not for the own one."""
-        base_pa, who = set_pa, Asks.OWN
+        base_pa, who, asking = set_pa, Asks.OWN, self.asking
+        if asking.outside is OutsideSet.NONE and not asking.lines and not asking.keys:
+            return base_pa, who  # nobody else may ask
         line = scheduled(self.asking.lines, week_s) if self.by_week else None
         if line is not None:
             base_pa, who = min(highest_pa, max(lowest_pa, line.pressure)), Asks.SCHEDULE

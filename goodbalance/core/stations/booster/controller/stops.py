@@ -1,5 +1,6 @@
 """What stops a booster set or one of its pumps, and what raises its alarms; and what its controller sees."""
 
+import math
 from abc import ABC, abstractmethod
 from dataclasses import dataclass, field
 
@@ -59,9 +60,13 @@ class Guard(ABC):
     def lasts(self, wait: Wait, holds: bool, delay_s: float, pump: int = 0) -> bool:
         """Whether a condition has held without a break for its delay. pump: which, of one that each pump has (0 is pump 1)."""
         if not holds:
-            self.since.pop((wait, pump), None)
+            self.begin_anew(wait, pump)
             return False
         return self.now_s - self.since.setdefault((wait, pump), self.now_s) >= delay_s - 1e-9
+
+    def begin_anew(self, wait: Wait, pump: int = 0) -> None:
+        """A condition does not hold: its time begins when it does again."""
+        self.since.pop((wait, pump), None)
 
     def left_s(self, wait: Wait, delay_s: float, pump: int = 0) -> float | None:
         """What is left of a delay that counts; None where it does not."""
@@ -159,10 +164,13 @@ def judge_pumps(logic: Guard, seen: Seen) -> None:
     """Give up a pump that turns in air; note one that runs too long."""
     n, running = logic.numbers, (*logic.serving(), *logic.by_hand())
     for pump, (power_w, idle_w) in enumerate(zip(seen.powers_w, seen.idle_powers_w)):
-        in_air = pump in running and idle_w > 0.0 and power_w < AIR_SHARE * idle_w
-        if logic.lasts(Wait.AIR, in_air, n.no_prime_delay, pump):
+        if pump not in running:
+            logic.begin_anew(Wait.AIR, pump)
+            logic.begin_anew(Wait.LONG, pump)
+            continue
+        if logic.lasts(Wait.AIR, 0.0 < idle_w and power_w < AIR_SHARE * idle_w, n.no_prime_delay, pump):
             logic.tripped[pump] = Trip.NO_PRIME
-        logic.lasts(Wait.LONG, pump in running, n.max_run, pump)
+        logic.lasts(Wait.LONG, True, n.max_run, pump)
     logic.count_starts()
 
 
@@ -186,9 +194,11 @@ def runs_closed(logic: Guard, seen: Seen) -> bool:
 
 def causes_of(logic: Guard) -> dict[Cause, str]:
     """What raises an alarm now, with its words."""
-    long = [pump for pump in range(len(logic.tripped)) if logic.left_s(Wait.LONG, logic.numbers.max_run, pump) == 0.0]
+    long_s = logic.numbers.max_run
+    long = () if math.isinf(long_s) else [pump for pump in range(len(logic.tripped)) if logic.left_s(Wait.LONG, long_s, pump) == 0.0]
     faulty = logic.stops or logic.sensor_failed or logic.remote_lost or logic.closed_noted or not logic.phases_ok
-    if not (faulty or long or logic.over_started or any(logic.tripped)):
+    over_started = logic.over_started
+    if not (faulty or long or over_started or any(logic.tripped)):
         return {}
     found = [Cause(Alarm(stop)) for stop in logic.stops]
     if logic.sensor_failed and Cause(Alarm.SENSOR) not in found:
@@ -199,7 +209,7 @@ def causes_of(logic: Guard) -> dict[Cause, str]:
         found.append(Cause(Alarm.PHASE))
     if logic.closed_noted:
         found.append(Cause(Alarm.CLOSED))
-    found += [Cause(Alarm.STARTS, pump + 1) for pump in logic.over_started]
+    found += [Cause(Alarm.STARTS, pump + 1) for pump in over_started]
     for pump, why in enumerate(logic.tripped):
         if why:
             found.append(Cause(Alarm.PUMP, pump + 1))

@@ -21,6 +21,7 @@ WATERLOGGED_SHARE = 0.05  # of its gas that a waterlogged tank has left
 AIR_POWER_SHARE = 0.25  # of its power at no flow that a pump takes in air
 
 
+Balance = Callable[[float], tuple[float, float, float]]  # by the pressure: what is left over, the flow and the water held
 Turning = list[tuple[float, float, float]]  # groups of pumps that push: how many, a n^2 and b n of their curve
 
 
@@ -80,6 +81,7 @@ class BoosterPlant:
         self.flow_m3s = 0.0  # of all pumps, as the last step found it
         self.per_pa = 1.0 / hyd.column_of(1.0)
         self.curve, self.rise_m, self.air_pa = hyd.curve.coefficients, hyd.rise_m, hyd.air_pa
+        self.takes = 0.0, 0.0  # what outlets open by a share take per root of pascal, the pipe's loss taken into it
         self.follows: dict[float, float] = {}  # how far motors come after their drives in a step of so many seconds
 
     def stored_m3(self, pressure_pa: float) -> float:
@@ -98,8 +100,10 @@ class BoosterPlant:
         over_pa = pressure_pa - self.outlet_pa
         drawn = 0.0
         if self.open_share > 0.0 and over_pa > 0.0:
-            k = self.open_share * self.orifice
-            drawn = k * math.sqrt(over_pa / (1.0 + k * k * self.loss_pa))
+            if self.open_share != self.takes[0]:
+                k = self.open_share * self.orifice
+                self.takes = self.open_share, k / math.sqrt(1.0 + k * k * self.loss_pa)
+            drawn = self.takes[1] * math.sqrt(over_pa)
         if self.burst_share > 0.0 and pressure_pa > 0.0:
             drawn += self.burst_share * self.orifice * math.sqrt(pressure_pa)
         return drawn
@@ -134,6 +138,10 @@ class BoosterPlant:
         """Pumps that push, neighbours of one speed together: how many, and a n^2 and b n of their curve at that speed."""
         a, b, _ = self.curve
         whole = not (self.air_bound or self.shut or self.backwards)
+        if whole:
+            turn = [speed for speed in self.speeds if speed > TURNING]
+            if not turn or turn.count(turn[0]) == len(turn):  # as most often: all that turn go alike
+                return [(len(turn), a * turn[0] * turn[0], b * turn[0])] if turn else []
         groups: list[list[float]] = []
         for pump, speed in enumerate(self.speeds):
             if speed > TURNING and (whole or (pump not in self.air_bound and pump not in self.shut)):
@@ -196,6 +204,10 @@ class BoosterPlant:
             share = self.follows[step_s] = passes(step_s, self.lag_s)
         driven, speeds = [], []
         for told, drive, speed, ramp_s in zip(wanted, self.driven, self.speeds, ramps_s):
+            if told == drive == speed:
+                driven.append(told)
+                speeds.append(told)
+                continue
             way, most = told - drive, step_s / ramp_s if ramp_s > 0.0 else 1.0
             drive = told if -most <= way <= most else drive + math.copysign(most, way)
             behind = (drive - speed) * (1.0 - share)
@@ -232,8 +244,9 @@ class BoosterPlant:
 
     def advance(self, step_s: float) -> None:
         """Let time pass: V(p') - V(p) = (pumped(p') - drawn(p')) dt, found by secants, or between bounds where they fail."""
-        before, turning = self.stored_m3(self.pressure_pa), self._turning()
-        middle, flow, stored = self._by_secant(before, turning, step_s) or self._by_brackets(before, turning, step_s)
+        before = self.stored_m3(self.pressure_pa)
+        balance = self._balance(before, step_s)
+        middle, flow, stored = self._by_secant(balance, step_s) or self._by_brackets(balance)
         self.pumped_m3 += flow * step_s
         self.drawn_m3 += flow * step_s - (stored - before)
         self.pace_pas = (middle - self.pressure_pa) / step_s
@@ -241,7 +254,27 @@ class BoosterPlant:
         if self.drained and middle >= self.hydraulics.column_pa:
             self.drained = False  # full: what the riser takes from here on is its stiffness only
 
-    def _by_secant(self, before: float, turning: Turning, step_s: float) -> tuple[float, float, float] | None:
+    def _balance(self, before: float, step_s: float) -> Balance:
+        """What a pressure at the end of a step leaves over of the balance, with the flow of the pumps and the water held at it.
+
+        Pumps of one speed give the larger root of H = a n^2 + b n q + c q^2 each; what is the same at every pressure is taken out of it.
+        """
+        turning, per_pa, twice_c = self._turning(), self.per_pa, 2.0 * self.curve[2]
+        base_m, stored_m3, drawn_m3s = self.rise_m - self.inlet_pa * per_pa, self.stored_m3, self.drawn_m3s
+        if self.leaking or len(turning) != 1 or twice_c > -1e-12:
+            def balance(pressure_pa: float) -> tuple[float, float, float]:
+                flow, stored = self._together_m3s(pressure_pa, turning), stored_m3(pressure_pa)
+                return stored - before - (flow - drawn_m3s(pressure_pa)) * step_s, flow, stored
+            return balance
+        count, shut_off_m, linear = turning[0]
+
+        def alike(pressure_pa: float) -> tuple[float, float, float]:
+            rest_m, stored = shut_off_m - base_m - pressure_pa * per_pa, stored_m3(pressure_pa)
+            flow = count * (-linear - math.sqrt(linear * linear - 2.0 * twice_c * rest_m)) / twice_c if rest_m > 0.0 else 0.0
+            return stored - before - (flow - drawn_m3s(pressure_pa)) * step_s, flow, stored
+        return alike
+
+    def _by_secant(self, balance: Balance, step_s: float) -> tuple[float, float, float] | None:
         """From the pace and slope of the step before: the new pressure, with the flow and the water held at it.
 
         None where that does not lead to the root at once.
@@ -249,27 +282,24 @@ class BoosterPlant:
         here, going_pa = self.pressure_pa, self.pace_pas * step_s
         if abs(going_pa) > AHEAD_PA:  # a small pace must not carry itself on within what counts as exact
             here = max(LOWEST_PA, min(HIGHEST_PA, here + going_pa))
-        flow, stored = self._together_m3s(here, turning), self.stored_m3(here)
-        there = stored - before - (flow - self.drawn_m3s(here)) * step_s
+        there, flow, stored = balance(here)
         for _ in range(6):
             if -EXACT_M3 < there < EXACT_M3:
                 return here, flow, stored
             following = here - there / self.slope
             if not LOWEST_PA < following < HIGHEST_PA:
                 return None
-            flow, stored = self._together_m3s(following, turning), self.stored_m3(following)
-            then = stored - before - (flow - self.drawn_m3s(following)) * step_s
+            then, flow, stored = balance(following)
             if then != there and (then - there) / (following - here) > 0.0:
                 self.slope = (then - there) / (following - here)
             here, there = following, then
         return None
 
-    def _by_brackets(self, before: float, turning: Turning, step_s: float) -> tuple[float, float, float]:
+    def _by_brackets(self, balance: Balance) -> tuple[float, float, float]:
         """Regula falsi between bounds that grow until they hold the root; always gets there."""
 
         def miss(pressure_pa: float) -> float:
-            flow = self._together_m3s(pressure_pa, turning) - self.drawn_m3s(pressure_pa)
-            return self.stored_m3(pressure_pa) - before - flow * step_s
+            return balance(pressure_pa)[0]
 
         low, high = self._bounds(miss)
         low_miss, high_miss = miss(low), miss(high)
@@ -285,7 +315,7 @@ class BoosterPlant:
                 low, low_miss, high_miss = middle, found, 0.5 * high_miss  # Illinois: no end may stay for ever
             else:
                 high, high_miss, low_miss = middle, found, 0.5 * low_miss
-        return middle, self._together_m3s(middle, turning), self.stored_m3(middle)
+        return middle, *balance(middle)[1:]
 
     @staticmethod
     def _sides(miss: Callable[[float], float], at: float, way: float) -> float:

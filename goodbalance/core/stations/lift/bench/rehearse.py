@@ -278,22 +278,26 @@ class LiftBench(Bench):
         moving = not faults.parts.isdisjoint((StationFault.DRIFT, StationFault.LOST_ECHO)) or self._reading_lags()
         if moving or len(self.running) < sum(self.logic.panel.running):
             return 0.0  # the reading moves by itself, or a starter's feedback is missing: scan every second
-        longest_s = LONGEST_STEP_S if self.running else LONGEST_REST_S
-        limit_s = min(longest_s, self.logic.timer_left_s(), plant.knot_left_s(now_s))
+        timer_s = self.logic.timer_left_s()
+        if timer_s <= self.scan_s:
+            return timer_s
+        limit_s = min(LONGEST_STEP_S if self.running else LONGEST_REST_S, plant.knot_left_s(now_s))
         net_m3s = plant.net_m3s(self.running, now_s)
         mark_m = self._next_mark_m(net_m3s > 0.0)
-        well = plant.hydraulics.well
-        area_m2 = min(well.area_m2(plant.level_m), well.area_m2(mark_m))  # a well that narrows moves faster there
-        turns_m3s = abs(
-            plant.inflow_at_m3s(now_s + limit_s) - plant.inflow_at_m3s(now_s)
-        )  # how much the pattern may add
-        rate_ms = (abs(net_m3s) * (1.0 + DRIFT_SHARE) + turns_m3s) / area_m2
+        within_s = min(limit_s, timer_s)
         if self.running and self.logic.drive is not None:
-            calm_s = self.logic.drive.calm_s(plant.level_m, net_m3s / area_m2, self.flow_per_speed_m3s, area_m2)
-            limit_s = min(limit_s, calm_s)
-        if rate_ms < 1e-12:
-            return limit_s
-        return min(limit_s, abs(mark_m - plant.level_m) / rate_ms)
+            well = plant.hydraulics.well
+            area_m2 = min(well.area_m2(plant.level_m), well.area_m2(mark_m))  # a well that narrows moves faster there
+            limit_s = min(limit_s, self.logic.drive.calm_s(plant.level_m, net_m3s / area_m2, self.flow_per_speed_m3s, area_m2))
+            turns_m3s = abs(plant.inflow_at_m3s(now_s + within_s) - plant.inflow_at_m3s(now_s))  # how much the pattern may add
+            rate_ms = (abs(net_m3s) * (1.0 + DRIFT_SHARE) + turns_m3s) / area_m2
+            mark_s = abs(mark_m - plant.level_m) / max(rate_ms, 1e-12)
+        elif self.running:
+            mark_s = plant.empties_in_s(self.running, now_s, mark_m, within_s) * (1.0 - DRIFT_SHARE)
+        else:
+            mark_s = plant.fills_in_s(now_s, mark_m, within_s)
+        scans = math.ceil(min(timer_s, mark_s, LONGEST_REST_S) / self.scan_s - 1e-6)  # the first scan that can see it
+        return min(limit_s, scans * self.scan_s)
 
     def _reading_lags(self) -> bool:
         """Whether a damped reading is still on its way to the water."""

@@ -168,13 +168,15 @@ class LiftPlant:
         return flows
 
     def advance(self, running: tuple[int, ...], now_s: float, step_s: float) -> None:
-        """Let time pass: inflow by the trapezoid, outflow by the midpoint rule. Water is conserved exactly."""
+        """Let time pass: inflow by the trapezoid, outflow by Kutta's third-order rule. Water is conserved exactly."""
         came_m3 = 0.5 * (self.inflow_at_m3s(now_s) + self.inflow_at_m3s(now_s + step_s)) * step_s
         went_m3 = 0.0
         if running:
-            first_m3s = self.pumped_m3s(running, self.level_m)
-            middle_m = self.hydraulics.well.level_m(max(0.0, self.volume_m3 + 0.5 * (came_m3 - first_m3s * step_s)))
-            went_m3 = min(self.pumped_m3s(running, middle_m) * step_s, self.volume_m3 + came_m3)
+            well, here_m3 = self.hydraulics.well, self.volume_m3
+            first_m3 = self.pumped_m3s(running, self.level_m) * step_s
+            middle_m3 = self.pumped_m3s(running, well.level_m(max(0.0, here_m3 + 0.5 * (came_m3 - first_m3)))) * step_s
+            last_m3 = self.pumped_m3s(running, well.level_m(max(0.0, here_m3 + came_m3 + first_m3 - 2.0 * middle_m3))) * step_s
+            went_m3 = min((first_m3 + 4.0 * middle_m3 + last_m3) / 6.0, here_m3 + came_m3)
         self.volume_m3 = max(0.0, self.volume_m3 + came_m3 - went_m3)  # an emptied well, to the last digit
         spilled_m3 = max(0.0, self.volume_m3 - self.overflow_m3)
         self.volume_m3 -= spilled_m3
@@ -183,6 +185,38 @@ class LiftPlant:
         self.spilled_total_m3 += spilled_m3
         self.level_m = self.hydraulics.well.level_m(self.volume_m3)
 
+    def fills_in_s(self, now_s: float, mark_m: float, within_s: float) -> float:
+        """Time until a well whose pumps rest stands at a mark, where the inflow runs straight within a time; infinite where it will not.
+
+        V = i s + k s^2 / 2, solved for s: 2 V / (i + sqrt(i^2 + 2 k V)).
+        """
+        missing_m3, inflow_m3s = self.hydraulics.well.volume_m3(mark_m) - self.volume_m3, self.inflow_at_m3s(now_s)
+        if missing_m3 <= 0.0 or within_s <= 0.0:
+            return 0.0
+        bends = (self.inflow_at_m3s(now_s + within_s) - inflow_m3s) / within_s
+        square = inflow_m3s * inflow_m3s + 2.0 * bends * missing_m3
+        return 2.0 * missing_m3 / (inflow_m3s + math.sqrt(square)) if square > 0.0 else math.inf
+
+    def empties_in_s(self, running: tuple[int, ...], now_s: float, mark_m: float, within_s: float) -> float:
+        """Time in which pumps that keep their speed bring the water to a mark, up or down: the sum of dV / |net| by Simpson's rule.
+
+        The inflow counts as it is now or at the end of that time, whichever gets there sooner.
+        """
+        well, here_m3 = self.hydraulics.well, self.volume_m3
+        moved_m3 = abs(well.volume_m3(mark_m) - here_m3)
+        middle_m = well.level_m(max(0.0, (well.volume_m3(mark_m) + here_m3) / 2.0))
+        gone_m3s = (self.pumped_m3s(running, self.level_m), self.pumped_m3s(running, middle_m), self.pumped_m3s(running, mark_m))
+        return min(_by_simpson_s(moved_m3, gone_m3s, self.inflow_at_m3s(at_s)) for at_s in (now_s, now_s + within_s))
+
     def net_m3s(self, running: tuple[int, ...], now_s: float) -> float:
         """Inflow less outflow at this instant. [m3/s]"""
         return self.inflow_at_m3s(now_s) - self.pumped_m3s(running, self.level_m)
+
+
+def _by_simpson_s(moved_m3: float, gone_m3s: tuple[float, float, float], came_m3s: float) -> float:
+    """Time in which this much goes or comes, by the flow at begin, middle and end; no longer than at the fastest of them. [s]"""
+    nets = [came_m3s - gone for gone in gone_m3s]
+    if min(nets) <= 0.0 <= max(nets):  # it may stand still on the way
+        return moved_m3 / max(1e-12, max(map(abs, nets)))
+    begin, middle, end = (1.0 / abs(net) for net in nets)
+    return moved_m3 * (begin + 4.0 * middle + end) / 6.0
