@@ -73,9 +73,15 @@ def _answer(model: Fopdt, ti_s: float, frequencies: int) -> np.ndarray:
     """What the open loop answers at a gain of one: K e^(-theta s)/(T s + 1) (1 + 1/(Ti s))."""
     dead_s = max(model.dead_s, 1e-3 * model.time_s)
     slowest = 0.01 / dead_s if math.isinf(ti_s) else min(0.01 / dead_s, 0.03 / math.sqrt(model.time_s * ti_s))
-    s = 1j * np.geomspace(slowest, 10.0 / dead_s, frequencies)
+    s = 1j * slowest * np.exp(math.log(10.0 / dead_s / slowest) * _shares(frequencies))
     integral = 0.0 if math.isinf(ti_s) else 1.0 / (ti_s * s)
     return np.asarray(model.gain * (1.0 + integral) * np.exp(-model.dead_s * s) / (model.time_s * s + 1.0))
+
+
+@lru_cache(maxsize=4)
+def _shares(count: int) -> np.ndarray:
+    """The way from the slowest frequency to the quickest, in equal steps of their logarithm."""
+    return np.linspace(0.0, 1.0, count)
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from itertools import accumulate
 
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.water import GRAVITY_MS2
@@ -60,7 +61,9 @@ class Well:
                 raise OutOfRange("bottom_m", upper.bottom_m, f"{lower.top_m}, the top of the piece below")
         self.pieces = pieces
         self.floor_m, self.top_m = pieces[0].bottom_m, pieces[-1].top_m
-        self.volume_at_top_m3 = sum(piece.volume_m3(piece.top_m) for piece in pieces)
+        each_m3 = [piece.volume_m3(piece.top_m) for piece in pieces]
+        self._below_m3 = tuple(accumulate(each_m3, initial=0.0))  # under each piece, and at last under the top
+        self.volume_at_top_m3 = self._below_m3[-1]
 
     def area_m2(self, level_m: float) -> float:
         """Plan area at a level; below the floor and above the top the nearest piece counts."""
@@ -73,8 +76,10 @@ class Well:
         """Volume between the floor and a level. Above the top the well is taken to go on with its top area."""
         if level_m <= self.floor_m:
             return 0.0
-        below = sum(piece.volume_m3(level_m) for piece in self.pieces)
-        return below + max(0.0, level_m - self.top_m) * self.pieces[-1].top_area_m2
+        for piece, below_m3 in zip(self.pieces, self._below_m3):
+            if level_m < piece.top_m:
+                return below_m3 + piece.volume_m3(level_m)
+        return self.volume_at_top_m3 + (level_m - self.top_m) * self.pieces[-1].top_area_m2
 
     def level_m(self, volume_m3: float) -> float:
         """Level that holds this volume: inverse of volume_m3. Raises OutOfRange if negative."""
@@ -82,14 +87,10 @@ class Well:
             raise OutOfRange("volume_m3", volume_m3, "0 or more")
         if volume_m3 >= self.volume_at_top_m3:
             return self.top_m + (volume_m3 - self.volume_at_top_m3) / self.pieces[-1].top_area_m2
-        below_m3 = 0.0
-        for piece in self.pieces:
-            piece_m3 = piece.volume_m3(piece.top_m)
-            if volume_m3 <= below_m3 + piece_m3:
+        for piece, below_m3, upto_m3 in zip(self.pieces, self._below_m3, self._below_m3[1:]):
+            if volume_m3 <= upto_m3:
                 return piece.level_m(volume_m3 - below_m3)
-            below_m3 += piece_m3
         return self.top_m
-
 
     def level_after_m(self, level_m: float, volume_m3: float) -> float:
         """Where the water stands after so much came in (or left, below 0). Under the floor the well is taken to go on."""

@@ -2,6 +2,8 @@
 
 from collections.abc import Callable, Mapping
 
+from scipy.optimize import brentq
+
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import BoosterHydraulics, hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, Setback
@@ -56,9 +58,8 @@ def carried_m3s(hyd: BoosterHydraulics, held: ByFlow, speed: float, pumps: int, 
     high = pumps * hyd.flow_at(speed, hyd.added_m(held(0.0), suction_pa))
     if high <= 0.0 or held(high) == held(0.0):
         return high
-    low = 0.0
-    for _ in range(40):
-        middle = (low + high) / 2.0
-        gives = pumps * hyd.flow_at(speed, hyd.added_m(held(middle), suction_pa))
-        low, high = (middle, high) if gives >= middle else (low, middle)
-    return low
+
+    def over_m3s(flow_m3s: float) -> float:
+        return pumps * hyd.flow_at(speed, hyd.added_m(held(flow_m3s), suction_pa)) - flow_m3s
+
+    return float(brentq(over_m3s, 0.0, high, xtol=1e-12)) if over_m3s(high) < 0.0 else high
