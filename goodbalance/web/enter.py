@@ -5,6 +5,7 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, HTTPException, Request, Response
 from fastapi.responses import JSONResponse, RedirectResponse
+from markupsafe import Markup
 from pydantic import BaseModel, ConfigDict, Field
 
 from goodbalance.core.balance.quantities import show
@@ -22,7 +23,7 @@ from goodbalance.web.guards import FormDep, PersonDep, SessionDep, WriterDep, no
 from goodbalance.web.kinds.pages import pages_of
 from goodbalance.web.loading import WorkDep, after_save
 from goodbalance.web.reckon import choice_parts
-from goodbalance.web.rendering import page, part
+from goodbalance.web.rendering import page, part, written
 from goodbalance.web.survey import SaveKey, form_parts, shapes
 from goodbalance.web.work import Work
 
@@ -99,7 +100,7 @@ def save_stored(form: FormDep, request: Request, session: SessionDep, person: Wr
 def read_all(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
     """Somebody looked at every number that is not read back yet, and all of them stood as listed."""
     kind = str(form.get("kind", ""))
-    wanted = [s for s in work.comparisons if s.row.kind.value == kind and s.match is Match.NOT_READ]
+    wanted = _not_read(work, RowKind(kind)) if kind in (RowKind.CHANGE, RowKind.CHECK) else []
     _known_first(wanted)
     if not wanted:
         raise HTTPException(422, f"kind is {kind[:20]!r}; accepted: change or check, where some are not read back yet.")
@@ -223,6 +224,11 @@ def _known_first(stands: Iterable[Stand]) -> None:
         raise HTTPException(422, f"{', '.join(unknown)}: it only flips, and nothing shows how it stands. Note first, as found, what it does now.")
 
 
+def _not_read(work: Work, kind: RowKind) -> list[Stand]:
+    """What is to be typed, or to be checked, and has not been read back yet."""
+    return [stand for stand in work.comparisons if stand.row.kind is kind and stand.match is Match.NOT_READ]
+
+
 def _stand(work: Work, save: ReadBackSave) -> Stand:
     """The row that a read-back speaks of; 422 where the sheet has none."""
     for stand in work.stands:
@@ -239,7 +245,17 @@ def _view(request: Request, work: Work, before: bool, writes: bool = False) -> d
     """What the sheet's page shows."""
     more: dict[str, Any] = {"work": work, "view": "enter", "keypad": _keypad_fields(work), "moved": _moved(work)}
     more["writable"] = [name for name, at in request.app.state.devices.items() if at.may_write] if writes else []
-    return {**more, "before": before, "hand_notes": _hand_notes, "beside": _beside(work), **pages_of(work).enter(work)}
+
+    def line(stand: Stand) -> Markup:
+        row = stand.row
+        hangs_on = (work.decided, row.device, row.parameter.code, row.number, before, stand.typed, stand.before, stand.match)
+        return written(request, "_keypad_row.html", {"stand": stand, "before": before, "hand_notes": _hand_notes}, *hangs_on)
+
+    more["to_type"] = [stand for stand in work.comparisons if stand.row.kind is not RowKind.CHECK]
+    more["to_check"] = [stand for stand in work.comparisons if stand.row.kind is RowKind.CHECK]
+    more["told"] = [stand for stand in work.stands if stand.row.kind is RowKind.READING]
+    more["not_read"] = {kind.value: _not_read(work, kind) for kind in (RowKind.CHANGE, RowKind.CHECK)}
+    return {**more, "before": before, "line": line, "hand_notes": _hand_notes, "beside": _beside(work), **pages_of(work).enter(work)}
 
 
 def _hand_notes(stand: Stand) -> list[str]:

@@ -23,14 +23,12 @@ from goodbalance.web import computing
 from goodbalance.web.conflicts import number_conflicts, text_conflicts
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.loading import WorkDep, after_save
-from goodbalance.web.memory import Memory
 from goodbalance.web.pictures import picture_of
-from goodbalance.web.rendering import page, part, units_of
+from goodbalance.web.rendering import page, part, units_of, written
 from goodbalance.web.survey import SaveKey, as_seen, parts_of, shapes
 from goodbalance.web.work import Decided, Work
 
 router = APIRouter()
-_written: Memory[tuple[Decided, UnitSystem, str, str], Markup] = Memory(4000)
 Chosen = dict[Annotated[str, Field(max_length=40)], Annotated[float, Field(ge=-1e5, le=1e7)]]
 LIMITS = {
     Quantity.LEVEL: (0.0, 100.0),
@@ -74,7 +72,15 @@ def show_reckon(request: Request, work: WorkDep, explain: bool = False) -> Respo
         more |= plan_view(work, work.explained_plan if explain else work.plan, work.choices) | {"explained": explain}
         more["piece"] = _pieces(request, work, work.plan, work.choices)
         more |= _protections(work)
+        more["rules"] = lambda group: _rules(request, work, group)
     return page(request, "reckon.html", more)
+
+
+def _rules(request: Request, work: Work, group: dict[str, Any]) -> Markup:
+    """A group of schools and rules, written once for what stands in it and what is refused."""
+    wrong = {field["path"]: work.choices_reading.problems.get(field["path"], "") for field in group["fields"]}
+    stands = tuple((field["text"], field["asked"], wrong[field["path"]]) for field in group["fields"])
+    return written(request, "_rules_part.html", {"part": group, "problems": wrong}, work.kind.id, group["id"], stands)
 
 
 def _protections(work: Work) -> dict[str, Any]:
@@ -262,9 +268,7 @@ def _pieces(request: Request, work: Work, plan: Plan, choices: Any) -> Callable[
     decided = work.decided_by(choices)
 
     def piece(template: str, of: Setting | Figure) -> Markup:
-        shown = {"work": work, "plan": plan, "of": of}
-        key = (decided, work.units, template, of.id)
-        return _written.once(key, lambda: Markup(part(request, template, shown)))
+        return written(request, template, {"work": work, "plan": plan, "of": of}, decided, of.id)
 
     return piece
 

@@ -1,6 +1,7 @@
 """Templates: units, dates and words for numbers, and what every page knows."""
 
 import uuid
+from collections.abc import Hashable
 from itertools import groupby
 from pathlib import Path
 from typing import Any
@@ -15,6 +16,7 @@ from markupsafe import Markup
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show, show_number
 from goodbalance.core.balance.trail import Trail
 from goodbalance.web.guards import csrf_token
+from goodbalance.web.memory import Memory
 from goodbalance.web.progress import progress
 
 FOLDER = Path(__file__).parent
@@ -23,6 +25,7 @@ SHAPES = ("ok", "caution", "stop", "open", "note", "empty", "low", "high")
 
 _own = FileSystemLoader(FOLDER / "templates")
 _of_kinds: dict[str, BaseLoader] = {}  # by the kind's id, which its templates' names begin with
+_written: Memory[tuple[Hashable, ...], Markup] = Memory(8000)
 templates = Jinja2Templates(env=Environment(loader=ChoiceLoader([_own, PrefixLoader(_of_kinds)]), autoescape=True))
 
 
@@ -77,6 +80,11 @@ def page(request: Request, template: str, more: dict[str, Any], status: int = 20
 def part(request: Request, template: str, more: dict[str, Any]) -> str:
     """A piece of a page, for a script to put in place."""
     return templates.get_template(template).render(context(request, more))
+
+
+def written(request: Request, template: str, more: dict[str, Any], *hangs_on: Hashable) -> Markup:
+    """A piece that is the same for everybody who reads in these units, written once for all that it hangs on. No key, no name of a person in it."""
+    return _written.once((template, units_of(request), *hangs_on), lambda: Markup(part(request, template, more)))
 
 
 def moment(at: str) -> str:

@@ -4,6 +4,7 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, HTTPException, Request, Response
 from fastapi.responses import JSONResponse, RedirectResponse
+from markupsafe import Markup
 from pydantic import BaseModel, ConfigDict, Field
 
 from goodbalance.core.balance.facts import sections
@@ -17,7 +18,7 @@ from goodbalance.web.conflicts import Conflicts, shown_text, text_conflicts
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.loading import WorkDep, after_save, load_work
 from goodbalance.web.progress import progress
-from goodbalance.web.rendering import page, units_of
+from goodbalance.web.rendering import page, units_of, written
 from goodbalance.web.work import Work
 
 router = APIRouter()
@@ -40,7 +41,17 @@ class FactsSave(BaseModel):
 
 @router.get("/stations/{station_id}/survey", name="show_survey")
 def show_survey(request: Request, work: WorkDep) -> Response:
-    return page(request, "survey.html", {"work": work, "view": "survey", "parts": form_parts(work), **remarks(work)})
+    return page(request, "survey.html", _view(request, work))
+
+
+def _view(request: Request, work: Work) -> dict[str, Any]:
+    """What the survey's page shows. A section is written once for what stands in it and whether it is asked."""
+
+    def sheet(part: dict[str, Any]) -> Markup:
+        stands = tuple((field["text"], field["asked"]) for field in part["fields"])
+        return written(request, "_survey_part.html", {"work": work, "part": part}, work.kind.id, part["id"], part["asked"], stands)
+
+    return {"work": work, "view": "survey", "parts": form_parts(work), "sheet": sheet, **remarks(work)}
 
 
 @router.post("/stations/{station_id}/facts", name="save_facts", dependencies=[Depends(not_forged)])
@@ -81,8 +92,7 @@ def save_survey_form(form: FormDep, request: Request, session: SessionDep, perso
         records.keep(session, work.row.id, person.name, make, work.history)
     if conflicts:
         after = load_work(session, work.row.id, units)
-        more = {"work": after, "view": "survey", "parts": form_parts(after), "conflicts": conflicts, **remarks(after)}
-        return page(request, "survey.html", more, 409)
+        return page(request, "survey.html", {**_view(request, after), "conflicts": conflicts}, 409)
     back = "show_enter" if form.get("next") == "enter" else "show_survey"
     return RedirectResponse(request.url_for(back, station_id=work.row.id), status_code=303)
 

@@ -38,6 +38,7 @@ _plans: Memory[tuple[Decided, bool], Plan] = Memory(256)
 _sheets: Memory[Decided, EntrySheet] = Memory(128)
 _proofs: Memory[Decided, tuple[Proof, ...]] = Memory(128)
 _stands: Memory[tuple[str, Decided], tuple[Stand, ...]] = Memory(128)
+_devices: Memory[tuple[str, Decided], DeviceValues] = Memory(64)
 _held: Memory[tuple[str, Decided], Held[Any]] = Memory(64)
 _measured: Memory[str, list[Finding]] = Memory(256)
 _chances: Memory[Decided, dict[str, float]] = Memory(256)
@@ -198,7 +199,7 @@ class Work:
         own = ",".join(entry.hash for entry in self.history.families.values())
         return f"{self.kind.id} {own}", self._survey_text, choices.model_dump_json()
 
-    @property
+    @cached_property
     def decided(self) -> Decided:
         """All that a plan hangs on, as a key for what is worked out of it."""
         return self.decided_by(self.choices)
@@ -365,7 +366,8 @@ class Work:
     @cached_property
     def device(self) -> DeviceValues | None:
         """What the devices hold as far as somebody looked."""
-        return None if self.sheet is None else values_of(self.sheet, self.stands)
+        sheet = self.sheet
+        return None if sheet is None else _devices.once((self.head, self.decided), lambda: values_of(sheet, self.stands))
 
     @cached_property
     def chances(self) -> dict[str, float]:
