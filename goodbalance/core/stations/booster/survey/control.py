@@ -144,16 +144,6 @@ class PressureSensor(Facts):
     least_loop_v: float | None = least_loop_v()
 
     @property
-    def sees_flow(self) -> bool:
-        """Whether a flow switch is fitted."""
-        return self.flow_switch or self.kind is ControlKind.FLOW_STOP
-
-    @property
-    def sees_flow(self) -> bool:
-        """Whether a flow switch is fitted."""
-        return self.flow_switch or self.kind is ControlKind.FLOW_STOP
-
-    @property
     def budget(self) -> LoopBudget:
         """What its loop has and needs."""
         return LoopBudget(self.loop_supply_v, self.loop_ohm, self.second_input_ohm, self.least_loop_v)
