@@ -26,7 +26,7 @@ from goodbalance.web.loading import WorkDep, after_save
 from goodbalance.web.pictures import picture_of
 from goodbalance.web.rendering import page, part, units_of, written
 from goodbalance.web.survey import SaveKey, as_seen, parts_of, shapes
-from goodbalance.web.work import Decided, Work
+from goodbalance.web.work import Work
 
 router = APIRouter()
 Chosen = dict[Annotated[str, Field(max_length=40)], Annotated[float, Field(ge=-1e5, le=1e7)]]

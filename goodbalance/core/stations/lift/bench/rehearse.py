@@ -365,7 +365,7 @@ def lift_bench(
     """
     hyd, pumping = hydraulics(survey), survey.pumping
     ladder = main_ladder(survey, choices)
-    stop_m = plan.value(Role.STOP, ladder.maker_submergence().value)
+    stop_m = plan.value(Role.STOP, ladder.maker_submergence.value)
     start_m = min(stop_m + 2.0 * choices.rules.relay_gap_m, survey.inlet.overflow_m) if level_m is None else level_m
     if not 0.0 <= start_m <= survey.inlet.overflow_m:
         raise OutOfRange("level_m", start_m, f"0 to {survey.inlet.overflow_m:g} m, the overflow")

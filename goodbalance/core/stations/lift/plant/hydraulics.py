@@ -75,12 +75,12 @@ class Hydraulics:
     def __deepcopy__(self, memo: dict[int, object]) -> "Hydraulics":
         return self  # what it keeps stays true for every copy
 
-    @property
+    @cached_property
     def pump_count(self) -> int:
         """Pumps installed."""
         return len(self.curves)
 
-    @property
+    @cached_property
     def duty_count(self) -> int:
         """Pumps that share the work: all but a standby."""
         return self.survey.pumping.duty_count
@@ -99,12 +99,12 @@ class Hydraulics:
         level_m = self.fast_level_m
         return tuple(sorted(range(self.pump_count), key=lambda i: -self.point((i,), level_m).flow_m3s))
 
-    @property
+    @cached_property
     def fast_level_m(self) -> float:
         """Level at which pumps are fastest in normal work: the inlet invert, where the lift is least."""
         return self.survey.inlet.invert_m
 
-    @property
+    @cached_property
     def slow_level_m(self) -> float:
         """Level at which pumps are slowest in normal work: the intake, where the lift is most."""
         return self.survey.well.intake_m
@@ -124,7 +124,7 @@ class Hydraulics:
         lacking = min(calls, first) - len(own)  # calls the first group cannot serve go on to the second
         return tuple(sorted(own + large[: above + lacking]))
 
-    @property
+    @cached_property
     def outages(self) -> tuple[int | None, ...]:
         """All in service, and the one pump whose absence puts larger ones into its band: a small one that comes first."""
         return (None, 0) if self.survey.pumping.first_group == 1 else (None,)
@@ -156,7 +156,7 @@ class Hydraulics:
         """Lowest level the sensor can tell apart: its zero of measurement, with the offset found in the field."""
         return self.bare_low_m + self.offset_m
 
-    @property
+    @cached_property
     def bare_low_m(self) -> float:
         """Its zero of measurement by drawing and label, without the offset found in the field."""
         sensor = self.survey.sensor
@@ -168,7 +168,7 @@ class Hydraulics:
             return sensor.spanned_m[0]
         return (sensor.face_m or 0.0) - (sensor.far_m or 0.0)
 
-    @property
+    @cached_property
     def offset_m(self) -> float:
         """What is added to the sensor's reading, as found in the field."""
         return 0.0 if self.survey.sensor is None else self.survey.sensor.offset_m
@@ -196,7 +196,7 @@ class Hydraulics:
             return head_of_pressure_m(sensor.range_pa or 0.0, sensor.density_kgm3)
         return sensor.range_m or 0.0
 
-    @property
+    @cached_property
     def signal(self) -> SignalRange:
         """The kind of signal the sensor gives; without a sensor the usual one, for form's sake."""
         if self.survey.sensor is None:

@@ -1,7 +1,7 @@
 """Bounds that one level of the ladder puts on another: steps, volumes for the permitted starts, detention."""
 
 from collections.abc import Mapping
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
@@ -43,7 +43,7 @@ class Bands(StandingBounds):
 
     def _band_terms(self, from_m: float, volume_m3: float) -> tuple[Term, ...]:
         return (
-            Term("Q", self._duty_words(), self.duty_m3s, Q.FLOW),
+            Term("Q", self._duty_words, self.duty_m3s, Q.FLOW),
             Term(
                 "T",
                 f"least time between starts, 1 h over {self.starts_per_hour:g} starts"
@@ -54,10 +54,12 @@ class Bands(StandingBounds):
             Term("A", MEAN_AREA, self.hydraulics.well.mean_area_m2(from_m, volume_m3), Q.AREA),
         )
 
+    @cached_property
     def _duty_words(self) -> str:
         out = "; a large one, while the small one is out" if len(self.hydraulics.outages) > 1 else ""
         return f"largest rate of one pump, at the inlet invert{out}"
 
+    @cached_property
     def _starts_source(self) -> Source:
         makers = min(pump.starts_per_hour for pump in self.survey.pumps)
         return Source.MAKER if makers <= self.survey.demands.starts_per_hour else Source.RULE
@@ -80,7 +82,7 @@ class Bands(StandingBounds):
                 value,
                 "volume for the permitted starts",
                 "The pump starts too often: motor and contactor overheat.",
-                self._starts_source(),
+                self._starts_source,
                 trail,
                 Role.STOP,
             ),
@@ -101,7 +103,7 @@ class Bands(StandingBounds):
                 value,
                 "volume for the permitted starts",
                 "The pump starts too often: motor and contactor overheat.",
-                self._starts_source(),
+                self._starts_source,
                 trail,
                 Role.START_1,
             ),
@@ -172,7 +174,7 @@ class Bands(StandingBounds):
 
     def _assist_bound(self, value: float, trail: Trail, neighbour: str) -> Bound:
         harm = "The assist starts too often: motor and contactor overheat."
-        return Bound(value, "volume for the assist's permitted starts", harm, self._starts_source(), trail, neighbour)
+        return Bound(value, "volume for the assist's permitted starts", harm, self._starts_source, trail, neighbour)
 
     def detention(self, levels: Levels) -> tuple[Bound, ...]:
         """By the mean and by the lowest inflow, each with its own limit; none for a night without any."""

@@ -31,7 +31,7 @@ def figures(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
 
 def _active_m3(ladder: Ladder, levels: Levels) -> float:
     well = ladder.hydraulics.well
-    stop_m = levels.get(Role.STOP, ladder.maker_submergence().value)  # floats alone may stop the pumps by time
+    stop_m = levels.get(Role.STOP, ladder.maker_submergence.value)  # floats alone may stop the pumps by time
     return max(0.0, well.volume_m3(levels[Role.START_1]) - well.volume_m3(stop_m))
 
 
@@ -39,7 +39,7 @@ def _usual_rate_m3s(ladder: Ladder, levels: Levels) -> float:
     """The rate that empties the band in the time the strongest pump really takes at mean inflow, as it slows down with
     the level: i + V / sum of dV/(q(h) - i), in slices of equal volume."""
     hyd, mean_m3s = ladder.hydraulics, ladder.survey.inflow.mean_m3s
-    stop_m = levels.get(Role.STOP, ladder.maker_submergence().value)
+    stop_m = levels.get(Role.STOP, ladder.maker_submergence.value)
     below_m3, active_m3 = hyd.well.volume_m3(stop_m), _active_m3(ladder, levels)
     part_m3, time_s = active_m3 / SLICES, 0.0
     for step in range(SLICES):
@@ -53,7 +53,7 @@ def _usual_rate_m3s(ladder: Ladder, levels: Levels) -> float:
 
 def _starts(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
     active_m3, duty_m3s = _active_m3(ladder, levels), ladder.duty_m3s
-    mean_m3s, pumps = ladder.survey.inflow.mean_m3s, ladder.taking_turns()
+    mean_m3s, pumps = ladder.survey.inflow.mean_m3s, ladder.taking_turns
     volume = Term("V", "volume between stop and duty start", active_m3, Q.VOLUME)
     rate = Term("Q", "largest rate of one pump", duty_m3s, Q.FLOW)
     permitted = Term("N", "permitted", ladder.starts_per_hour, Q.STARTS)
@@ -156,7 +156,7 @@ def _shocks(ladder: Ladder) -> tuple[Figure, Figure]:
 def _best(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
     """Where each pump that tells its flow of best efficiency works, half way between stop and start."""
     hyd, found = ladder.hydraulics, []
-    stop_m = levels.get(Role.STOP, ladder.maker_submergence().value)
+    stop_m = levels.get(Role.STOP, ladder.maker_submergence.value)
     level_m = (stop_m + levels[Role.START_1]) / 2.0
     low, high = BEST_SHARES
     limits = (Term("L", "lowest", low, Q.PERCENT), Term("H", "highest", high, Q.PERCENT))

@@ -57,7 +57,7 @@ class DrivePaces:
         self.survey, self.choices, self.hyd = ladder.survey, ladder.choices, ladder.hydraulics
         self.least, self.room = least, room
         self.start_m = levels[Role.START_1]
-        self.stop_m = levels.get(Role.STOP, ladder.maker_submergence().value)
+        self.stop_m = levels.get(Role.STOP, ladder.maker_submergence.value)
         self.duty = tuple(range(self.hyd.duty_count))
 
     def _least(self) -> Bound:

@@ -27,7 +27,7 @@ class DriveSettings:
     def __init__(self, ladder: Bands, levels: Levels) -> None:
         self.ladder, self.levels = ladder, levels
         self.hyd, self.survey, self.choices = ladder.hydraulics, ladder.survey, ladder.choices
-        self.stop_m = levels.get(Role.STOP, ladder.maker_submergence().value)
+        self.stop_m = levels.get(Role.STOP, ladder.maker_submergence.value)
         names = {Role.START_2: "assist start level", Role.HIGH_ALARM: "high alarm"}
         above = [(levels[role], name) for role, name in names.items() if role in levels]
         self.next_m, self.next_name = above[0] if above else (self.survey.inlet.overflow_m, "overflow")

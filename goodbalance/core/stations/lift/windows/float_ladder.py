@@ -1,5 +1,7 @@
 """Heights to hang floats at: alone as the ladder of levels itself, or behind a sensor for the day it fails."""
 
+from functools import cached_property
+
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.balance.window import Bound, Source
@@ -38,10 +40,12 @@ class FloatLadder(Ladder):
                 "least step by rule, more than a swing",
             )
 
+    @cached_property
     def reach_low(self) -> tuple[Bound, ...]:
         """None: a float is read wherever it hangs."""
         return ()
 
+    @cached_property
     def reach_high(self) -> tuple[Bound, ...]:
         """None: a float is read wherever it hangs."""
         return ()
@@ -53,7 +57,7 @@ class FloatLadder(Ladder):
             bounds = (*bounds, self._room_to_run_on())
         if self.sensor_levels is None:
             return bounds
-        return (*bounds, *self.above_the_sensors(rung_id)) or self._submerged()
+        return (*bounds, *self.above_the_sensors(rung_id)) or self._submerged
 
     def above_the_sensors(self, rung_id: str) -> tuple[Bound, ...]:
         """What a level of the sensor before it asks of this float."""
@@ -69,7 +73,7 @@ class FloatLadder(Ladder):
     def _room_to_run_on(self) -> Bound:
         """Without a stop float the pumps run on by time: below the float there must be water for that."""
         well, swing_m = self.hydraulics.well, self.survey.control.swing_m
-        low_m = self.maker_submergence().value
+        low_m = self.maker_submergence.value
         volume_m3 = 2.0 * self.duty_volume_m3 * max(1, self.hydraulics.duty_count)
         value = well.level_after_m(low_m, volume_m3) + swing_m
         terms = (
@@ -91,7 +95,7 @@ class FloatLadder(Ladder):
         if rung_id == Role.LOW_ALARM and self.sensor_levels is not None:
             bounds = (*bounds, self._under_cut_out(self.sensor_levels[Role.LOW_CUT_OUT]))
         if rung_id == Role.START_1 and self.ids[-1] == Role.START_1:
-            bounds = (*bounds, self.response())
+            bounds = (*bounds, self.response)
         return bounds
 
     def _under_cut_out(self, cut_out_m: float) -> Bound:

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 
 from goodbalance.core.balance.window import Bound
 from goodbalance.core.stations.lift.names import STARTS, Role
@@ -65,13 +66,13 @@ class Ladder(Bands):
     def lower(self, rung_id: str, levels: Levels) -> tuple[Bound, ...]:
         """Every lower bound of a rung, given the levels below it."""
         if rung_id == Role.LOW_CUT_OUT:
-            return (self.above_intake(), *self.reach_low())
+            return (self.above_intake, *self.reach_low)
         if rung_id == Role.LOW_ALARM:
-            return (*(self.reach_low() or (self.above_intake(),)), *self._above_the_one_below(rung_id, levels))
+            return (*(self.reach_low or (self.above_intake,)), *self._above_the_one_below(rung_id, levels))
         if rung_id == Role.STOP:
-            return (*self._submerged(), *self.reach_low(), *self._above_the_one_below(rung_id, levels))
+            return (*self._submerged, *self.reach_low, *self._above_the_one_below(rung_id, levels))
         if rung_id == Role.START_1:
-            band = self.band_above_stop(levels) if Role.STOP in self.ids else self._submerged()
+            band = self.band_above_stop(levels) if Role.STOP in self.ids else self._submerged
             return (*band, *self._above_the_one_below(rung_id, levels))
         role = Role(rung_id)
         if role.is_start:
@@ -82,25 +83,26 @@ class Ladder(Bands):
             )
         return self._above_the_one_below(rung_id, levels)
 
+    @cached_property
     def _submerged(self) -> tuple[Bound, ...]:
         if self.choices.schools.submergence is SubmergenceSchool.MAKER_AND_VORTEX:
-            return (self.maker_submergence(), self.vortex(), *self.dry_pit())
-        return (self.maker_submergence(), *self.dry_pit())
+            return (self.maker_submergence, self.vortex, *self.dry_pit)
+        return (self.maker_submergence, *self.dry_pit)
 
     def upper(self, rung_id: str, levels: Levels) -> tuple[Bound, ...]:
         """Every upper bound of a rung, given the levels above it (and the stop level, for detention)."""
         if rung_id == Role.HIGH_ALARM:
-            return (self.response(), *self.reach_high())
+            return (self.response, *self.reach_high)
         step = self._below_the_one_above(rung_id, levels)
         if rung_id == Role.STOP:
-            return (*self.band_below_start(levels), *step, self.below_inlet())
+            return (*self.band_below_start(levels), *step, self.below_inlet)
         role = Role(rung_id)
         if role.is_stop:
-            return (*self.own_stop_band(role.call, levels), *step, self.below_inlet())
+            return (*self.own_stop_band(role.call, levels), *step, self.below_inlet)
         if not role.is_start:
-            return step or (self.below_inlet(),)
+            return step or (self.below_inlet,)
         detention = self.detention(levels) if rung_id == Role.START_1 else ()
-        return (self.below_inlet(), *self.reach_high(), *detention, *step)
+        return (self.below_inlet, *self.reach_high, *detention, *step)
 
     def _above_the_one_below(self, rung_id: str, levels: Levels) -> tuple[Bound, ...]:
         place = self.ids.index(rung_id)

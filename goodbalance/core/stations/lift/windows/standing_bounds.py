@@ -1,5 +1,7 @@
 """What the rules ask of a lift station as numbers, and the bounds that no other level moves."""
 
+from functools import cached_property
+
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.balance.window import Bound, Source
@@ -20,18 +22,19 @@ class StandingBounds:
         self.separation_m = max(choices.rules.separation_m, self.hydraulics.reading_margin_m)
         self.separation_from = "least step: the largest of the rule, 3 x wobble and 5 counts of the sensor"
 
-    @property
+    @cached_property
     def starts_per_hour(self) -> float:
         """Permitted starts of one pump: the lower of the site's and the makers'."""
         makers = min(pump.starts_per_hour for pump in self.survey.pumps)
         return min(self.survey.demands.starts_per_hour, makers)
 
-    @property
+    @cached_property
     def shares_starts(self) -> int:
         """Over how many pumps the starts are credited as spread."""
         credited = self.choices.schools.starts_credit is StartsCredit.ALTERNATION
-        return self.taking_turns() if credited else 1
+        return self.taking_turns if credited else 1
 
+    @cached_property
     def taking_turns(self) -> int:
         """How many pumps share the starts of an hour at the duty start level.
 
@@ -41,35 +44,36 @@ class StandingBounds:
         passes = self.choices.schools.alternation in (Alternation.ALL_STOPPED, Alternation.EACH_STOP)
         return (self.survey.pumping.first_group or self.hydraulics.duty_count) if passes else 1
 
-    @property
+    @cached_property
     def cycle_s(self) -> float:
         """Least time between two starts on the duty start level. T = 3600 / N / n"""
         return 3600.0 / self.starts_per_hour / self.shares_starts
 
-    @property
+    @cached_property
     def duty_m3s(self) -> float:
         """Rate of the strongest pump that may work the duty band, at the level where it is fastest: with a small pump
         first also a large one, while the small one is out."""
         hyd = self.hydraulics
         return max(hyd.strongest_m3s(1, hyd.fast_level_m, out) for out in hyd.outages)
 
-    @property
+    @cached_property
     def duty_volume_m3(self) -> float:
         """Active volume that keeps the permitted starts: V = Q T / 4."""
         return self.duty_m3s * self.cycle_s / 4.0
 
-    @property
+    @cached_property
     def counted_main_m3(self) -> float:
         """What the detention school adds for the rising main."""
         counts_main = self.choices.schools.detention is DetentionCounts.WELL_AND_MAIN
         return self.hydraulics.main.volume_m3 if counts_main else 0.0
 
-    @property
+    @cached_property
     def top_of_starts_m(self) -> float:
         """Where water would back up the wrong way: inlet invert less freeboard, or the overflow when the sewer may store."""
         inlet = self.survey.inlet
         return inlet.overflow_m if inlet.sewer_storage else inlet.invert_m - self.choices.rules.freeboard_m
 
+    @cached_property
     def above_intake(self) -> Bound:
         """Below the pump intake there is nothing to pump: h = z, from the survey."""
         intake_m = self.survey.well.intake_m
@@ -81,14 +85,17 @@ class StandingBounds:
         )
         return Bound(intake_m, "pump intake", "The pump draws air and burns its seal and motor.", Source.PHYSICS, trail)
 
+    @cached_property
     def reach_low(self) -> tuple[Bound, ...]:
         """The sensor's lowest reading; floats have none."""
-        return () if self.survey.sensor is None else (self.above_sensor_low(),)
+        return () if self.survey.sensor is None else (self.above_sensor_low,)
 
+    @cached_property
     def reach_high(self) -> tuple[Bound, ...]:
         """The sensor's highest reading; floats have none."""
-        return () if self.survey.sensor is None else (self.below_sensor_high(),)
+        return () if self.survey.sensor is None else (self.below_sensor_high,)
 
+    @cached_property
     def above_sensor_low(self) -> Bound:
         """The lowest level the sensor can tell apart from its own bottom: h = z + 3 x wobble or 5 counts."""
         low_m, margin_m = self.hydraulics.sensor_low_m, self.hydraulics.reading_margin_m
@@ -105,6 +112,7 @@ class StandingBounds:
             trail,
         )
 
+    @cached_property
     def below_sensor_high(self) -> Bound:
         """The highest level the sensor can tell apart from its own top: h = z - 3 x wobble or 5 counts."""
         high_m, margin_m = self.hydraulics.sensor_high_m, self.hydraulics.reading_margin_m
@@ -121,6 +129,7 @@ class StandingBounds:
             trail,
         )
 
+    @cached_property
     def maker_submergence(self) -> Bound:
         """What the strictest maker of the pumps asks over the intake to cool motor and seal: h = z + S."""
         intake_m = self.survey.well.intake_m
@@ -138,6 +147,7 @@ class StandingBounds:
             trail,
         )
 
+    @cached_property
     def vortex(self) -> Bound:
         """Over the intake of the worst pump at its fastest, against a vortex: h = z + D (1 + 2.3 Fr), ANSI/HI 9.8."""
         survey, hyd = self.survey, self.hydraulics
@@ -167,6 +177,7 @@ class StandingBounds:
             trail,
         )
 
+    @cached_property
     def dry_pit(self) -> tuple[Bound, ...]:
         """The level that gives a pump in a dry pit its NPSH, at its fastest; nothing where pumps stand in the water."""
         hyd, found = self.hydraulics, []
@@ -189,6 +200,7 @@ class StandingBounds:
             found.append(Bound(value, f"NPSH of pump {index + 1} in the dry pit", harm, Source.MAKER, trail))
         return tuple(found)
 
+    @cached_property
     def below_inlet(self) -> Bound:
         """Starts stand under the inlet invert less freeboard, or under the overflow where the sewer may store."""
         inlet, freeboard_m = self.survey.inlet, self.choices.rules.freeboard_m
@@ -224,6 +236,7 @@ class StandingBounds:
             trail,
         )
 
+    @cached_property
     def response(self) -> Bound:
         """Highest alarm level from which the peak inflow leaves time to come: h = V^-1(V(overflow) - i t)."""
         well, inlet = self.hydraulics.well, self.survey.inlet

@@ -24,7 +24,7 @@ class Timers:
         self.ladder, self.levels, self.by_floats, self.ramp_s = ladder, levels, alone_by_floats, ramp_s
         self.hyd, self.survey, self.rules = ladder.hydraulics, ladder.survey, ladder.choices.rules
         self.peak_m3s, self.mean_m3s = self.survey.inflow.peak_m3s, self.survey.inflow.mean_m3s
-        submerged_m = ladder.maker_submergence().value
+        submerged_m = ladder.maker_submergence.value
         self.stop_m = levels.get(Role.STOP, submerged_m)
         self.bottom_m = levels.get(Role.LOW_CUT_OUT, levels.get(Role.LOW_ALARM, self.survey.well.intake_m))
         self.top_m = levels.get(Role.HIGH_ALARM, self.survey.inlet.overflow_m)
@@ -275,7 +275,7 @@ class Timers:
         trail = Trail("t = max(0, 2 · (V - S) / Q)", terms, Term("t", "bound", needed_s, Q.TIME), source)
         harm = "The pump starts too often: motor and contactor overheat."
         low = Bound(needed_s, "volume for the permitted starts", harm, Source.RULE, trail)
-        drained_m, calls = ladder.maker_submergence().value, self.hyd.duty_count
+        drained_m, calls = ladder.maker_submergence.value, self.hyd.duty_count
         harm = "All pumps run on and draw air."
         high = self._empty(max(0.0, start_m - swing_m), drained_m, "the float let go", "least submergence", calls, harm)
         proof = "Let the start float drop: the pumps must stop after this time."
