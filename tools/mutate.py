@@ -1,7 +1,7 @@
 """python -m tools.mutate [rules a module] [seed] [part of a module's name]: do the tests notice when a rule is wrong?
 
 Run by ./run mutate in the environment of the checks. Operators of cosmic-ray put one fault at a time into a copy of the
-house (a sign turned round, a bound that lets its edge go, a number off by one, a condition inverted); the tests of that
+house (a sign turned round, a bound that lets its edge go, a number off by a fifth, a condition inverted); the tests of that
 module must fail. Prints how many were noticed, and each that was not. Faults that change nothing anybody could see are
 listed in HARMLESS with the reason.
 """
@@ -18,8 +18,10 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import cosmic_ray.plugins
-from cosmic_ray.ast import ast_nodes, get_ast
+import parso
+from cosmic_ray.ast import ast_nodes, get_ast, is_number
 from cosmic_ray.mutating import use_mutation
+from cosmic_ray.operators.operator import Operator
 
 PYTHON = Path(".venv/bin/python").absolute()
 STATIONS = "goodbalance/core/stations"
@@ -32,9 +34,34 @@ OPERATORS = tuple(
         "ReplaceComparisonOperator_GtE_LtE", "ReplaceComparisonOperator_Eq_NotEq", "ReplaceComparisonOperator_NotEq_Eq",
         "ReplaceComparisonOperator_Is_IsNot", "ReplaceComparisonOperator_IsNot_Is", "ReplaceUnaryOperator_USub_UAdd",
         "ReplaceUnaryOperator_Delete_Not", "ReplaceTrueWithFalse", "ReplaceFalseWithTrue", "ReplaceAndWithOr", "ReplaceOrWithAnd",
-        "AddNot", "NumberReplacer",
+        "AddNot",
     )
 )  # fmt: skip
+NUMBER = "number"
+
+
+class OtherNumber(Operator):  # type: ignore[misc]
+    """A number of a rule is a fifth more or less, a count one more or less. Not nothing, which stands for "none" in most places, nor tolerances."""
+
+    def mutation_positions(self, node):  # type: ignore[no-untyped-def]
+        if is_number(node) and "e-" not in node.value and float(node.value.replace("_", "")) != 0.0 and "maxsize" not in node.parent.get_code():
+            yield from ((node.start_pos, node.end_pos), (node.start_pos, node.end_pos))
+
+    def mutate(self, node, index):  # type: ignore[no-untyped-def]
+        value = eval(node.value)
+        changed = value + (1, -1)[index] if isinstance(value, int) else value * (1.2, 0.8)[index]
+        return parso.python.tree.Number(f" {changed!r}", node.start_pos)
+
+    @classmethod
+    def examples(cls):  # type: ignore[no-untyped-def]
+        return ()
+
+
+def operator_of(name: str) -> Operator:
+    """One way to put a fault into a rule."""
+    return OtherNumber() if name == NUMBER else cosmic_ray.plugins.get_operator(name)()
+
+
 LIFT = ("test_plans", "test_rule_edges", "test_lift_sound", "test_reckon", "test_floats", "test_timers_and_drives")
 BOOSTER = ("test_plans", "test_rule_edges", "test_booster", "test_booster_windows", "test_booster_modes", "test_booster_supply")
 TARGETS: dict[str, tuple[str, ...]] = {
@@ -43,7 +70,7 @@ TARGETS: dict[str, tuple[str, ...]] = {
     f"{STATIONS}/lift/windows/timers.py": LIFT,
     f"{STATIONS}/lift/windows/float_ladder.py": LIFT,
     f"{STATIONS}/lift/windows/consequences.py": LIFT,
-    f"{STATIONS}/lift/controller/logic.py": ("test_plans", "test_rule_edges", "test_lift_bench", "test_floats", "test_lift_faults"),
+    f"{STATIONS}/lift/controller/logic.py": ("test_plans", "test_rule_edges", "test_lift_bench", "test_floats", "test_lift_faults", "test_look_down", "test_wiring"),
     f"{STATIONS}/booster/windows/pressures.py": BOOSTER,
     f"{STATIONS}/booster/windows/limits.py": BOOSTER,
     f"{STATIONS}/booster/windows/speeds.py": BOOSTER,
@@ -55,6 +82,8 @@ TARGETS: dict[str, tuple[str, ...]] = {
     f"{STATIONS}/booster/plant/zone.py": ("test_plans", "test_booster", "test_booster_calm", "test_booster_bench.FaultTest"),
     f"{STATIONS}/booster/controller/stops.py": ("test_plans", "test_booster_logic", "test_booster_bench.ReasonTest", "test_booster_bench.FaultTest"),
     "goodbalance/core/control/sequencer.py": ("test_plans", "test_sequencer", "test_lift_bench", "test_lift_faults"),
+    "goodbalance/core/protection/overload.py": ("test_protection", "test_plans"),
+    "goodbalance/core/protection/underload.py": ("test_protection", "test_plans"),
     "goodbalance/core/balance/chances.py": ("test_chances", "test_rule_edges"),
     f"{STATIONS}/lift/windows/chances.py": ("test_chances", "test_rule_edges"),
     f"{STATIONS}/booster/windows/chances.py": ("test_chances", "test_rule_edges"),
@@ -96,15 +125,15 @@ class Fault:
 def faults(module: str) -> Iterator[Fault]:
     """Every fault the operators can put into a module."""
     tree = get_ast(Path(module).read_text())
-    for name in OPERATORS:
-        operator = cosmic_ray.plugins.get_operator(name)()
+    for name in (*OPERATORS, NUMBER):
+        operator = operator_of(name)
         places = sum(1 for node in ast_nodes(tree) for _ in operator.mutation_positions(node))
         yield from (Fault(module, name, place) for place in range(places))
 
 
 def tried(fault: Fault) -> tuple[Fault, bool, str]:
     """Whether the tests noticed it, and the line as it was changed."""
-    operator = cosmic_ray.plugins.get_operator(fault.operator)()
+    operator = operator_of(fault.operator)
     with use_mutation(Path(fault.module), operator, fault.occurrence) as (before, after):
         if after is None:
             return fault, True, "no such place"

@@ -9,6 +9,7 @@ from fastapi import APIRouter, Depends, Form, HTTPException, Request, Response
 from fastapi.responses import RedirectResponse
 from sqlalchemy.orm import Session
 
+from goodbalance.core.protection.readings import WORDS, unbalance
 from goodbalance.core.record.chain import Entry, Kind
 from goodbalance.core.record.history import History
 from goodbalance.core.sheets.devices import Match, Source, found_of
@@ -21,6 +22,7 @@ from goodbalance.web.door import not_them
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged, noted
 from goodbalance.web.kinds.pages import pages_of
 from goodbalance.web.loading import WorkDep, load_work
+from goodbalance.web.motors import readings_of
 from goodbalance.web.pictures import picture_of
 from goodbalance.web.prove import METHODS, seen_words
 from goodbalance.web.reckon import plan_view
@@ -274,6 +276,9 @@ def _view(work: Work) -> dict[str, Any]:
         "as_left": as_left(work),
         "left_plan": work.plan if work.held is None else work.held.plan,  # figures and findings as the devices stand
         "scaling_checks": checks(work)[:1],
+        "motor_readings": readings_of(work),
+        "at_words": WORDS,
+        "uneven": unbalance,
         "walk": work.wiring,
         "phases": tuple(Phase),
         "photos": work.history.photos,

@@ -12,6 +12,7 @@ from goodbalance.core.balance.plan import Finding, Plan, Severity
 from goodbalance.core.balance.proof import PROVING, Method, Proof, Verdict
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import GoodBalanceError
+from goodbalance.core.protection.readings import ReadCurrent
 from goodbalance.core.record.history import History, Observed
 from goodbalance.core.sheets.devices import DeviceValues, Source, Stand, stands_of, values_of
 from goodbalance.core.sheets.differences import Matter, matters
@@ -89,10 +90,18 @@ class Work:
         """What is reckoned with: the survey as written, with measured rates in place where the school says so."""
         if self.survey_as_written is None:
             return None
-        survey, measuring = self.survey_as_written, self.kind.measuring
-        if measuring is None:
-            return survey
-        return _surveys.once(self.head, lambda: measuring.with_measured(survey, self._typed_choices, self.measured))
+        return _surveys.once(self.head, lambda: self._reckoned_with(self.survey_as_written))
+
+    def _reckoned_with(self, survey: Any) -> Any:
+        """A survey with what was measured on site in the place of what it says."""
+        kind = self.kind
+        if kind.measuring is not None:
+            survey = kind.measuring.with_measured(survey, self._typed_choices, self.measured)
+        if kind.motors is not None and self.history.motors:
+            parts = ("pump", "at", "amps", "volts")
+            readings = tuple(ReadCurrent(**{part: entry.body[part] for part in parts}) for entry in self.history.motors.values())
+            survey = kind.motors.with_readings(survey, readings)
+        return survey
 
     @cached_property
     def measured(self) -> tuple[Any, ...]:

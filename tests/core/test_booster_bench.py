@@ -11,7 +11,7 @@ from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.control.alarms import Cause
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.rehearsal.engine import Run, TimedAction, rehearse
-from goodbalance.core.stations.booster.bench.rehearse import booster_bench
+from goodbalance.core.stations.booster.bench.put_on import booster_bench
 from goodbalance.core.stations.booster.controller.numbers import numbers_of
 from goodbalance.core.stations.booster.names import Alarm
 from goodbalance.core.stations.booster.proofs.listed import proofs

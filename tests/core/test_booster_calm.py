@@ -7,7 +7,8 @@ from dataclasses import replace
 from goodbalance.core.rehearsal.engine import Run, TimedAction, rehearse
 from goodbalance.core.rehearsal.proving import Scene, play
 from goodbalance.core.stations.booster.bench.calm import timers_left_s
-from goodbalance.core.stations.booster.bench.rehearse import BoosterBench, booster_bench
+from goodbalance.core.stations.booster.bench.put_on import booster_bench
+from goodbalance.core.stations.booster.bench.rehearse import BoosterBench
 from goodbalance.core.stations.booster.controller.numbers import numbers_of
 from goodbalance.core.stations.booster.names import PumpFault, SetFault, Wait
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics

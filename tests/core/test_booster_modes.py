@@ -10,7 +10,7 @@ from goodbalance.core.balance.proof import Verdict
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.entry_sheet import RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display
-from goodbalance.core.stations.booster.bench.rehearse import booster_bench
+from goodbalance.core.stations.booster.bench.put_on import booster_bench
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench

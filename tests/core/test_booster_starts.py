@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from goodbalance.core.physics.vessels import drawdown_m3
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.rehearsal.events import Thing, among
-from goodbalance.core.stations.booster.bench.rehearse import booster_bench
+from goodbalance.core.stations.booster.bench.put_on import booster_bench
 from goodbalance.core.stations.booster.names import Harm
 from goodbalance.core.stations.booster.windows.switched import shortest_cycle, stored_for_m3
 from tests.boosters import METRE_PA, plan_of

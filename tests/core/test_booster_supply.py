@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from goodbalance.core.balance.proof import Verdict
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
-from goodbalance.core.stations.booster.bench.rehearse import booster_bench
+from goodbalance.core.stations.booster.bench.put_on import booster_bench
 from goodbalance.core.stations.booster.controller.numbers import numbers_of
 from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench
 from goodbalance.core.stations.booster.windows.reckon import reckon

@@ -12,7 +12,7 @@ from goodbalance.core.rehearsal.events import Doing, Thing
 from goodbalance.core.sheets.devices import Noted, Source, stands_of, values_of
 from goodbalance.core.sheets.entry_sheet import EntrySheet, Row, RowKind, entry_sheet, shown_limits
 from goodbalance.core.sheets.profile import Display
-from goodbalance.core.stations.booster.bench.rehearse import booster_bench
+from goodbalance.core.stations.booster.bench.put_on import booster_bench
 from goodbalance.core.stations.booster.controller.numbers import numbers_of
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.booster.survey.choices import NoFlowBy
@@ -49,8 +49,9 @@ class Job:
         made = stations if kind is LIFT else boosters
         self.kind, self.survey, self.choices = kind, made.survey(**changes), made.choices(schools=schools or {})
         self.display = Display.METRES if kind is LIFT else Display.BAR
-        first, *beside = (shipped_profiles()[device] for device in devices)
         self.planned = kind.reckon(self.survey, self.choices, False)
+        starters = ("cowrie_dials",) if "overload_1" in self.planned else ()
+        first, *beside = (shipped_profiles()[device] for device in (*devices, *starters))
         values = kind.keypad.values(self.survey, self.choices, self.planned, self.display)
         self.sheet: EntrySheet = entry_sheet(first, values, kind.keypad.scale(self.survey, first, self.display), tuple(beside))
         self.rows = [row for row in self.sheet.rows if row.kind in (RowKind.CHANGE, RowKind.CHECK)]

@@ -29,7 +29,7 @@ from tests.core.test_sheets import PANEL, sheet_of
 from tests.read_backs import held, noted, read
 from tests.stations import choices, survey
 
-WHEEL, LEAF = (shipped_profiles()[name] for name in ("wrackline_wheel", "skerry_leaf"))
+WHEEL, LEAF, STARTERS = (shipped_profiles()[name] for name in ("wrackline_wheel", "skerry_leaf", "cowrie_dials"))
 
 
 def failing(station, decided, plan, as_held) -> set[str]:
@@ -94,7 +94,7 @@ class ProgramTest(unittest.TestCase):
         station, decided = survey(**facts), choices(schools={"seal_leak": "stop", "alarm_reset": "by_hand"})
         plan = reckon(station, decided, False)
         values = LIFT.keypad.values(station, decided, plan, Display.METRES)
-        sheet = entry_sheet(WHEEL, values, LIFT.keypad.scale(station, WHEEL, Display.METRES))
+        sheet = entry_sheet(WHEEL, values, LIFT.keypad.scale(station, WHEEL, Display.METRES), (STARTERS,))
         self.assertEqual(failing(station, decided, plan, held(LIFT, station, decided, sheet, {}, Display.METRES)), set())
         for code, shown, proof in (
             ("next hand", "never", "alternation"), ("phase ear", "deaf", "phase"), ("seal ear", "tells", "seal"), ("seal ear", "deaf", "seal"),
@@ -119,7 +119,7 @@ class ProgramTest(unittest.TestCase):
             station, decided = survey(), choices(schools={"alarm_relay": relay})
             plan = reckon(station, decided, False)
             values = LIFT.keypad.values(station, decided, plan, Display.METRES)
-            sheet = entry_sheet(rungs, values, LIFT.keypad.scale(station, rungs, Display.METRES), (PANEL,))
+            sheet = entry_sheet(rungs, values, LIFT.keypad.scale(station, rungs, Display.METRES), (PANEL, STARTERS))
             typed = {row.parameter.code: row.shows for row in sheet.rows if row.kind is not RowKind.LEAVE}
             as_typed = held(LIFT, station, decided, sheet, typed, Display.METRES)
             self.assertEqual(as_typed.uncarried, ())
@@ -140,7 +140,7 @@ class ProgramTest(unittest.TestCase):
         station, decided = survey(control={"kind": "pump_controller"}), choices()
         plan = reckon(station, decided, False)
         values = LIFT.keypad.values(station, decided, plan, Display.METRES)
-        sheet = entry_sheet(WHEEL, values, LIFT.keypad.scale(station, WHEEL, Display.METRES))
+        sheet = entry_sheet(WHEEL, values, LIFT.keypad.scale(station, WHEEL, Display.METRES), (STARTERS,))
         used = sheet.row("run most").kind is not RowKind.LEAVE
         as_held = held(LIFT, station, decided, sheet, {"run most": "5"}, Display.METRES)
         self.assertIs(used, "longest_run" in plan)
@@ -233,7 +233,7 @@ class AnythingShownTest(unittest.TestCase):
             station = survey(control={"kind": "pump_controller"}), choices()
             kind, plan, acts = LIFT, reckon(*station, False), (TimedAction(0.0, "inflow", "", 0.006),)
             display = Display.METRES
-            sheet = entry_sheet(WHEEL, LIFT.keypad.values(*station, plan, display), LIFT.keypad.scale(station[0], WHEEL, display))
+            sheet = entry_sheet(WHEEL, LIFT.keypad.values(*station, plan, display), LIFT.keypad.scale(station[0], WHEEL, display), (STARTERS,))
         else:
             *station, plan = made()
             kind, display, acts = BOOSTER, Display.BAR, (TimedAction(0.0, "outlets", "", 0.5),)
@@ -313,7 +313,7 @@ class LowFloatTest(unittest.TestCase):
         decided = choices()
         plan = LIFT.reckon(station, decided, False)
         values = LIFT.keypad.values(station, decided, plan, Display.METRES)
-        sheet = entry_sheet(WHEEL, values, LIFT.keypad.scale(station, WHEEL, Display.METRES))
+        sheet = entry_sheet(WHEEL, values, LIFT.keypad.scale(station, WHEEL, Display.METRES), (STARTERS,))
         row = next(row for row in sheet.rows if row.parameter.code == "low ear")
         self.assertEqual((row.shows, row.default_shows), ("runs while it is shut", "deaf"))
         for shown, wrong in (("runs while it is shut", set()), ("deaf", {"low_float", "broken_wire_low_float"}), ("runs while it gapes", {"low_float", "broken_wire_low_float", "common_stop"})):

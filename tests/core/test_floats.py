@@ -237,7 +237,7 @@ class ChosenFloatsTest(unittest.TestCase):
         plan, wheel = reckon(station, choices(), False), shipped_profiles()["wrackline_wheel"]
         self.assertFalse(station.control.has_usual_floats(3))
         values = LIFT.keypad.values(station, choices(), plan, Display.METRES)
-        sheet = entry_sheet(wheel, values, LIFT.keypad.scale(station, wheel, Display.METRES))
+        sheet = entry_sheet(wheel, values, LIFT.keypad.scale(station, wheel, Display.METRES), (shipped_profiles()["cowrie_dials"],))
         self.assertEqual([sheet.row(f"cord {n}").shows for n in range(1, 5)], ["ends", "calls one", "calls two", "calls three"])
         right = held(LIFT, station, choices(), sheet, {}, Display.METRES)
         self.assertEqual([each.verdict for each in prove_on_bench(station, choices(), plan, right) if each.verdict is Verdict.FAILED], [])

@@ -75,7 +75,7 @@ class DeviceTest(unittest.TestCase):
         decided = choices(chosen=LEVELS)
         plan = LIFT.reckon(station, decided, False)
         values = LIFT.keypad.values(station, decided, plan, Display.METRES)
-        sheet = entry_sheet(WHEEL, values, LIFT.keypad.scale(station, WHEEL, Display.METRES))
+        sheet = entry_sheet(WHEEL, values, LIFT.keypad.scale(station, WHEEL, Display.METRES), (shipped_profiles()["cowrie_dials"],))
 
         def failed(shown: dict[str, str]) -> set[str]:
             as_held = held(LIFT, station, decided, sheet, shown, Display.METRES)

@@ -60,7 +60,7 @@ class CollarTest(unittest.TestCase):
     def sheet(self, station):
         plan = LIFT.reckon(station, choices(), False)
         profiles = shipped_profiles()
-        tray, beside = profiles["ebbstone_tray"], (profiles["dabberlock_panel"], profiles["gannet_eye"])
+        tray, beside = profiles["ebbstone_tray"], (profiles["dabberlock_panel"], profiles["gannet_eye"], profiles["cowrie_dials"])
         values = LIFT.keypad.values(station, choices(), plan, Display.METRES)
         return plan, entry_sheet(tray, values, LIFT.keypad.scale(station, tray, Display.METRES), beside)
 

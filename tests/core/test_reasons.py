@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.control.reasons import LinkState
 from goodbalance.core.rehearsal.engine import Run, TimedAction, rehearse
-from goodbalance.core.stations.booster.bench.rehearse import booster_bench
+from goodbalance.core.stations.booster.bench.put_on import booster_bench
 from goodbalance.core.stations.lift.bench.rehearse import lift_bench
 from goodbalance.core.stations.lift.windows.reckon import reckon as reckon_lift
 from tests.core.test_booster_bench import station as booster

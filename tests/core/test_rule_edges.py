@@ -5,7 +5,7 @@ import unittest
 from goodbalance.core.control.alarms import Cause
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.rehearsal.events import Doing, Thing, among
-from goodbalance.core.stations.booster.bench.rehearse import booster_bench
+from goodbalance.core.stations.booster.bench.put_on import booster_bench
 from goodbalance.core.stations.booster.controller.logic import BoosterLogic
 from goodbalance.core.stations.booster.names import Mode, Stop
 from goodbalance.core.stations.lift.bench.rehearse import lift_bench

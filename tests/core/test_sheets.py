@@ -27,13 +27,13 @@ from tests.core.test_balance import bound
 from tests.read_backs import held, unplaced
 from tests.stations import choices, survey
 
-PROFILE, PANEL = (shipped_profiles()[name] for name in ("ebbstone_tray", "dabberlock_panel"))
+PROFILE, PANEL, STARTERS = (shipped_profiles()[name] for name in ("ebbstone_tray", "dabberlock_panel", "cowrie_dials"))
 
 
 def sheet_of(station, decided, display=Display.METRES, beside=()):
     plan = reckon(station, decided)
     values = keypad_values(station, decided, plan, display)
-    return plan, entry_sheet(PROFILE, values, keypad_scale(station, PROFILE, display), beside)
+    return plan, entry_sheet(PROFILE, values, keypad_scale(station, PROFILE, display), (*beside, STARTERS))
 
 
 class EntrySheetTest(unittest.TestCase):
@@ -115,7 +115,7 @@ class EntrySheetTest(unittest.TestCase):
         self.assertIn("7 token", left)  # relay 7 is not used
         numbers = [row.number for row in self.sheet.changes]
         self.assertEqual(numbers, sorted(numbers))  # keypad order
-        self.assertEqual(len(self.sheet.rows), 1 + 8 * 4 + 12)
+        self.assertEqual(len(self.sheet.rows), 1 + 8 * 4 + 12 + 2 * 2)  # and a dial and a notch for each starter
 
     def test_feet_and_per_cent_of_span(self) -> None:
         stop_m = self.level("stop")

@@ -19,7 +19,7 @@ class WholeJobTest(WebTest):
         page = self.ada.get(f"{path}/reckon").text
         for words in ("Duty start level", "The pump starts too often", "Time from high alarm to overflow"):
             self.assertIn(words, page)
-        self.assertIn("Type these 26", self.ada.get(f"{path}/enter").text)
+        self.assertIn("Type these 30", self.ada.get(f"{path}/enter").text)
 
         read = self.ada.json(f"{path}/read-back", {"save_key": key(), "code": "eye empty", "typed": "0,11"}).json()
         self.assertEqual(read["match"], "same")
@@ -58,7 +58,7 @@ class WholeJobTest(WebTest):
         page = self.ada.get(f"{path}/reckon").text
         start = page.split('data-level="start_1"')[1].split('value="')[1].split('"')[0]
         self.observe(path, "up_start_1", start.replace(".", ","))
-        self.assertIn("1 of 23 passed", self.ada.get(f"{path}/prove").text)
+        self.assertIn("1 of 25 passed", self.ada.get(f"{path}/prove").text)
         body = {"save_key": key(), "units": "metric", "chosen": {"start_1": float(start) + 0.05}}
         self.assertEqual(self.ada.json(f"{path}/choices", body).status_code, 200)
         self.assertIn("expected value changed, repeat", self.ada.get(f"{path}/prove").text)
@@ -74,7 +74,7 @@ class WholeJobTest(WebTest):
             )
             page = self.ada.get(f"{path}/prove").text
             self.assertIn(words, page)
-            self.assertIn(f"{passed} of 23 passed", page)
+            self.assertIn(f"{passed} of 25 passed", page)
 
     def test_relay_numbers_are_chosen_beside_the_sheet(self) -> None:
         path = self.station(ROUND_WELL)

@@ -11,3 +11,4 @@ class Trip(StrEnum):
     SEAL_LEAK = "seal leak"
     NO_PRIME = "no prime"
     DRIVE = "drive tripped"
+    UNDERLOAD = "under-load"

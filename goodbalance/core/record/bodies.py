@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from goodbalance.core.balance.proof import Method
+from goodbalance.core.protection.readings import At
 from goodbalance.core.record.chain import Kind
 
 LONGEST_RUN_S = 8 * 86400.0
@@ -91,6 +92,16 @@ class ScalingBody(_Body):
     points: tuple[ScalingPoint, ...] = Field(min_length=2, max_length=12)
     zero: Number  # what empty and full signal stood for when it was checked
     full: Number
+    note: str = Field(default="", max_length=500)
+
+
+class MotorBody(_Body):
+    """Currents of one pump (1 for pump 1) at one point of its work, a value for each lead, and the supply meanwhile; empty amps take it back."""
+
+    pump: int = Field(ge=1, le=16)
+    at: At
+    amps: tuple[Annotated[float, Field(ge=0.0, le=1e4)], ...] = Field(max_length=3)
+    volts: tuple[Annotated[float, Field(ge=0.0, le=2e4)], ...] = Field(default=(), max_length=3)
     note: str = Field(default="", max_length=500)
 
 
@@ -274,6 +285,7 @@ BODIES: dict[Kind, type[_Body]] = {
     Kind.DECLINED: Declined,
     Kind.DRAWDOWN: DrawdownBody,
     Kind.SCALING: ScalingBody,
+    Kind.MOTOR: MotorBody,
     Kind.TREND: TrendBody,
     Kind.HAND_SWEEP: HandSweepBody,
     Kind.STEP_TEST: StepTestBody,

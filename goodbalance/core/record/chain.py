@@ -21,6 +21,7 @@ class Kind(StrEnum):
     DECLINED = "declined"
     DRAWDOWN = "drawdown"
     SCALING = "scaling"
+    MOTOR = "motor"
     TREND = "trend"
     HAND_SWEEP = "hand_sweep"
     STEP_TEST = "step_test"

@@ -65,6 +65,7 @@ class History:
     declined: dict[str, Written] = field(default_factory=dict)  # protections this job does without, by setting, with why
     drawdowns: dict[int, Entry] = field(default_factory=dict)  # the latest of each pump
     scalings: list[Entry] = field(default_factory=list)
+    motors: dict[tuple[int, str], Entry] = field(default_factory=dict)  # currents by pump and point: the latest of each
     trends: list[Entry] = field(default_factory=list)
     hand_sweeps: list[Entry] = field(default_factory=list)
     step_tests: list[Entry] = field(default_factory=list)
@@ -165,6 +166,14 @@ def _scaling(history: History, entry: Entry) -> None:
     history.scalings.append(entry)
 
 
+def _motor(history: History, entry: Entry) -> None:
+    place = entry.body["pump"], entry.body["at"]
+    if entry.body["amps"]:
+        history.motors[place] = entry
+    else:
+        history.motors.pop(place, None)
+
+
 def _trend(history: History, entry: Entry) -> None:
     history.trends.append(entry)
 
@@ -253,6 +262,7 @@ _TAKERS = {
     Kind.DECLINED: _declined,
     Kind.DRAWDOWN: _drawdown,
     Kind.SCALING: _scaling,
+    Kind.MOTOR: _motor,
     Kind.TREND: _trend,
     Kind.HAND_SWEEP: _hand_sweep,
     Kind.STEP_TEST: _step_test,

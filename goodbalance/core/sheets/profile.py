@@ -22,6 +22,8 @@ class KeypadUnit(StrEnum):
     MINUTES = "min"
     HOURS = "h"
     MILLIAMPERE = "mA"
+    AMPERE = "A"
+    KILOWATT = "kW"
     PERCENT = "%"
     HERTZ = "Hz"
     MILLIMETRES_PER_SECOND = "mm/s"

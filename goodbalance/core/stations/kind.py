@@ -10,6 +10,8 @@ from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.balance.trail import Otherwise
 from goodbalance.core.physics.scaling_check import CheckedScaling
 from goodbalance.core.physics.signals import Reading
+from goodbalance.core.protection.duty import MotorDuty
+from goodbalance.core.protection.readings import ReadCurrent
 from goodbalance.core.record.history import History
 from goodbalance.core.rehearsal.engine import Bench
 from goodbalance.core.rehearsal.proving import BenchProof
@@ -91,6 +93,16 @@ class Measuring(Protocol[S, C_contra]):
         """Where what was measured is clearly off what was reckoned."""
 
 
+class Motored(Protocol[S]):
+    """Motors whose currents are read on site."""
+
+    def duties(self, survey: S) -> tuple[MotorDuty, ...]:
+        """What they do, alike ones together, with what was read of them."""
+
+    def with_readings(self, survey: S, readings: tuple[ReadCurrent, ...]) -> S:
+        """The survey reckoned with."""
+
+
 class StationKind(Protocol[S, C, P]):
     """One kind of station: what is asked, reckoned, run and proved. What not every kind has may be left out."""
 
@@ -106,6 +118,7 @@ class StationKind(Protocol[S, C, P]):
     instruments: Instruments[S, C] | None = None
     keypad: Keypad[S, C, P] | None = None
     measuring: Measuring[S, C] | None = None
+    motors: Motored[S] | None = None
     live: Live | None = None
     declinable: ClassVar[Mapping[str, tuple[str, ...]]] = {}  # protections a job may decline, each with the settings that go with it
     harms_without: ClassVar[Mapping[str, str]] = {}  # what follows without a setting, where it is not what its window says

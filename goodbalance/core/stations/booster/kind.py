@@ -9,15 +9,20 @@ from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.balance.trail import Otherwise
 from goodbalance.core.physics.scaling_check import CheckedScaling
 from goodbalance.core.physics.signals import Reading
+from goodbalance.core.protection.duty import MotorDuty
+from goodbalance.core.protection.names import GROUP
+from goodbalance.core.protection.readings import ReadCurrent
 from goodbalance.core.record.history import History
 from goodbalance.core.rehearsal.proving import BenchProof
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.sheets.wiring import Joint
-from goodbalance.core.stations.booster.bench.rehearse import LONGEST_S, BoosterBench, booster_bench
+from goodbalance.core.stations.booster.bench.put_on import booster_bench
+from goodbalance.core.stations.booster.bench.rehearse import LONGEST_S, BoosterBench
 from goodbalance.core.stations.booster.controller.numbers import Numbers
 from goodbalance.core.stations.booster.plant import readings as instruments
+from goodbalance.core.stations.booster.plant.motors import duties
 from goodbalance.core.stations.booster.proofs.listed import proofs
 from goodbalance.core.stations.booster.proofs.live import LIVE
 from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench
@@ -29,7 +34,7 @@ from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.trials import measured
 from goodbalance.core.stations.booster.windows.chances import chances
 from goodbalance.core.stations.booster.windows.reckon import DECLINABLE, reckon
-from goodbalance.core.stations.kind import Instruments, Keypad, Measuring, StationKind
+from goodbalance.core.stations.kind import Instruments, Keypad, Measuring, Motored, StationKind
 from goodbalance.core.stations.shared.held import Held
 
 
@@ -93,6 +98,16 @@ class BoosterMeasuring(Measuring[BoosterSurvey, BoosterChoices]):
         return measured.measured_findings(survey, choices, measured_)
 
 
+class BoosterMotors(Motored[BoosterSurvey]):
+    """The pumps' motors."""
+
+    def duties(self, survey: BoosterSurvey) -> tuple[MotorDuty, ...]:
+        return duties(survey)
+
+    def with_readings(self, survey: BoosterSurvey, readings: tuple[ReadCurrent, ...]) -> BoosterSurvey:
+        return survey.model_copy(update={"clamped": readings})
+
+
 class BoosterKind(StationKind[BoosterSurvey, BoosterChoices, Numbers]):
     """Pumps that keep a pressure for people who draw water."""
 
@@ -106,6 +121,7 @@ class BoosterKind(StationKind[BoosterSurvey, BoosterChoices, Numbers]):
         ("loop", "The loop"),
         ("power", "On the generator"),
         ("timers", "Timers"),
+        (GROUP, "Motor protection"),
     )
     longest_run_s = LONGEST_S
     survey_model = BoosterSurvey
@@ -113,6 +129,7 @@ class BoosterKind(StationKind[BoosterSurvey, BoosterChoices, Numbers]):
     instruments = BoosterInstruments()
     keypad = BoosterKeypad()
     measuring = BoosterMeasuring()
+    motors = BoosterMotors()
     live = LIVE
     wire_meanings = wires.MEANINGS
     declinable = DECLINABLE

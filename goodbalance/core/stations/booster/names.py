@@ -147,6 +147,9 @@ class PumpFault(StrEnum):
     CHECK_VALVE = "check_valve"
     SHUT = "shut"
     BACKWARDS = "backwards"
+    OVERLOAD = "overload"
+    STALLED = "stalled"
+    DIAL = "dial"
 
 
 AnyAct = Act | SetFault | PumpFault
@@ -177,6 +180,7 @@ class Harm(StrEnum):
     BEYOND_CURVE = "beyond_curve"
     BACKWARDS = "backwards"
     RUNS_DRY = "runs_dry"
+    BURNS = "burns"
 
 
 class Check(StrEnum):
@@ -221,6 +225,8 @@ class Check(StrEnum):
     FILL_ENDS = "fill_ends"
     PHASE = "phase"
     POWER_RETURN = "power_return"
+    OVERLOAD = "overload"
+    UNDERLOAD = "underload"
     SCHEDULE = "schedule"
     LOWEST_SET = "lowest_set"
     HIGHEST_SET = "highest_set"

@@ -29,6 +29,9 @@ _PUMP_FAULTS = {
     PumpFault.CHECK_VALVE: ("has a leaking check valve", "has a tight check valve again"),
     PumpFault.SHUT: ("stands behind a closed valve", "has its valve open again"),
     PumpFault.BACKWARDS: ("turns the wrong way", "turns the right way again"),
+    PumpFault.OVERLOAD: ("turns heavily", "runs freely again"),
+    PumpFault.STALLED: ("is blocked: its rotor stands under voltage", "turns again"),
+    PumpFault.DIAL: ("has its overload turned under its running current", "has its overload as it was"),
 }
 _ACTS = {
     Act.POWER: ("Power back", "Power lost"),
@@ -70,6 +73,7 @@ _HARMS = {
     Harm.BEYOND_CURVE: "Pump <n> runs beyond its curve: {q}",
     Harm.BACKWARDS: "Pump <n> turns the wrong way: it gives half its head",
     Harm.RUNS_DRY: "Pump <n> turns without water: its seal runs dry",
+    Harm.BURNS: "The winding of pump <n> is hotter than it stands: it burns",
 }
 
 

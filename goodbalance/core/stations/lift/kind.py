@@ -9,6 +9,9 @@ from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.balance.trail import Otherwise
 from goodbalance.core.physics.scaling_check import CheckedScaling
 from goodbalance.core.physics.signals import Reading
+from goodbalance.core.protection.duty import MotorDuty
+from goodbalance.core.protection.names import GROUP
+from goodbalance.core.protection.readings import ReadCurrent
 from goodbalance.core.record.history import History
 from goodbalance.core.rehearsal.engine import LONGEST_RUN_S
 from goodbalance.core.rehearsal.proving import BenchProof
@@ -16,10 +19,11 @@ from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.sheets.wiring import Joint
-from goodbalance.core.stations.kind import Instruments, Keypad, Measuring, StationKind
+from goodbalance.core.stations.kind import Instruments, Keypad, Measuring, Motored, StationKind
 from goodbalance.core.stations.lift.bench.rehearse import LiftBench, lift_bench
 from goodbalance.core.stations.lift.controller.program import LiftProgram
 from goodbalance.core.stations.lift.plant import readings as instruments
+from goodbalance.core.stations.lift.plant.motors import duties
 from goodbalance.core.stations.lift.proofs.listed import proofs
 from goodbalance.core.stations.lift.proofs.live import LIVE
 from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
@@ -94,6 +98,16 @@ class LiftMeasuring(Measuring[LiftSurvey, LiftChoices]):
         return measured.measured_findings(survey, choices, measured_)
 
 
+class LiftMotors(Motored[LiftSurvey]):
+    """The pumps' motors."""
+
+    def duties(self, survey: LiftSurvey) -> tuple[MotorDuty, ...]:
+        return duties(survey)
+
+    def with_readings(self, survey: LiftSurvey, readings: tuple[ReadCurrent, ...]) -> LiftSurvey:
+        return survey.model_copy(update={"clamped": readings})
+
+
 class LiftKind(StationKind[LiftSurvey, LiftChoices, LiftProgram]):
     """Pumps that lift what flows in out of a well."""
 
@@ -106,6 +120,7 @@ class LiftKind(StationKind[LiftSurvey, LiftChoices, LiftProgram]):
         ("floats", "Floats behind the sensor, hung by hand"),
         ("drives", "Drives"),
         ("timers", "Timers"),
+        (GROUP, "Motor protection"),
     )
     upright = True
     longest_run_s = LONGEST_RUN_S
@@ -114,6 +129,7 @@ class LiftKind(StationKind[LiftSurvey, LiftChoices, LiftProgram]):
     instruments = LiftInstruments()
     keypad = LiftKeypad()
     measuring = LiftMeasuring()
+    motors = LiftMotors()
     live = LIVE
     wire_meanings = wires.MEANINGS
     declinable = DECLINABLE

@@ -37,7 +37,10 @@ _PUMP_FAULTS = {
     PumpFault.CLOGGED: ("is clogged", "is clean again"),
     PumpFault.CHECK_VALVE: ("has a leaking check valve", "has a tight check valve again"),
     PumpFault.FEEDBACK: ("feedback wire is off", "feedback wire is back"),
-    PumpFault.OVERLOAD: ("is overloaded", "runs freely again"),
+    PumpFault.OVERLOAD: ("turns heavily: a rag in its impeller", "runs freely again"),
+    PumpFault.STALLED: ("is blocked: its rotor stands under voltage", "turns again"),
+    PumpFault.SHUT: ("has its discharge valve shut", "has its discharge valve open again"),
+    PumpFault.DIAL: ("has its overload turned under its running current", "has its overload as it was"),
     PumpFault.BACKWARDS: ("turns backwards with returning water", "stands still again"),
     PumpFault.NODE: ("has a silent drive: its electronics are dead", "has its drive back"),
     PumpFault.INPUT: ("has its level input off", "has its level input back"),
@@ -57,12 +60,14 @@ _HARMS = {
     Harm.TWO_PHASES: "Pump <n> runs on two phases until its overload opens: fit a phase monitor",
     Harm.OVERFLOWS: "The well overflows at {level}",
     Harm.AGAINST: "Pump <n> is started while it turns backwards: shaft and coupling break",
+    Harm.BURNS: "The winding of pump <n> is hotter than it stands: it burns",
 }
 _BRIEF_HARMS = {
     Harm.DRAWS_AIR: "A pump draws air",
     Harm.TWO_PHASES: "A pump runs on two phases until its overload opens",
     Harm.OVERFLOWS: "The well overflows",
     Harm.AGAINST: "A pump is started while it turns backwards",
+    Harm.BURNS: "A winding burns",
 }
 
 

@@ -1,9 +1,7 @@
 """Facts and findings that several kinds of station share: the visit, pipes, motors, sensor loops, controls not switched off."""
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass
-from enum import StrEnum
 from typing import Any
 
 from goodbalance.core.balance.facts import Facts, choice, fact, words, yes_no
@@ -53,23 +51,6 @@ def wave_speed_ms() -> Any:
     """How fast a shock runs in a pipe."""
     hint = "about 1000 in steel or iron, 300 to 500 in soft plastic"
     return fact("Speed of a pressure wave in it", Q.VELOCITY, 50.0, 1500.0, usual=(200.0, 1400.0), default=1000.0, hint=hint)
-
-
-class Phases(StrEnum):
-    """Phases of a motor's supply."""
-
-    THREE = "three"
-    ONE = "one"
-
-
-def phases() -> Any:
-    """Of a motor's supply."""
-    return choice("Phases", Phases, {"three": "Three", "one": "One"}, default=Phases.THREE)
-
-
-def apparent_va(phases: Phases, voltage_v: float, current_a: float) -> float:
-    """What a motor takes from its supply: V I, times the root of 3 with three phases. [VA]"""
-    return voltage_v * current_a * (math.sqrt(3.0) if phases is Phases.THREE else 1.0)
 
 
 def loop_supply_v() -> Any:

@@ -16,6 +16,7 @@ WHOSE = {
 }  # fmt: skip
 PUMP_BUTTONS = (
     ("trip", "trips"), ("air", "air-bound"), ("check_valve", "check valve leaks"), ("shut", "valve closed"), ("backwards", "wrong way"),
+    ("overload", "turns heavily"), ("stalled", "blocked"), ("dial", "overload turned down"),
 )  # fmt: skip
 
 

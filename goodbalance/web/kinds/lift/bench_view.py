@@ -8,8 +8,8 @@ from goodbalance.web.bench_views import PHASE, POWER, SENSOR, buttons, presets, 
 from goodbalance.web.work import Work
 
 PUMP_BUTTONS = (
-    ("starter", "starter"), ("feedback", "feedback"), ("overload", "overload"), ("clogged", "clogged"),
-    ("check_valve", "check valve"), ("seal", "seal"),
+    ("starter", "starter"), ("feedback", "feedback"), ("overload", "turns heavily"), ("stalled", "blocked"), ("shut", "valve shut"), ("clogged", "clogged"),
+    ("dial", "overload turned down"), ("check_valve", "check valve"), ("seal", "seal"),
 )  # fmt: skip
 
 

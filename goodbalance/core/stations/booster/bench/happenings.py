@@ -46,11 +46,11 @@ Hurt = frozenset[tuple[Harm, int]]  # each harm with the pump it is done to, 0 f
 
 
 def harms(
-    plant: BoosterPlant, running: tuple[int, ...], flows_m3s: list[float], known: Hurt, now_s: float
+    plant: BoosterPlant, running: tuple[int, ...], flows_m3s: list[float], known: Hurt, now_s: float, burning: frozenset[int] = frozenset()
 ) -> tuple[list[Event], Hurt]:
     """What goes beyond what parts and people stand, told once as it begins, and all that is beyond it now."""
     hyd = plant.hydraulics
-    if not running and plant.pressure_pa < 1e5:
+    if not running and plant.pressure_pa < 1e5 and not burning:
         return [], frozenset()
     found: dict[tuple[Harm, int], Event] = {}
     weakest = hyd.weakest
@@ -58,6 +58,8 @@ def harms(
         there_pa = plant.pressure_pa + weakest.down_pa
         found[Harm.OVER_RATING, 0] = wording.over_rating(now_s, weakest.name, there_pa, weakest.rating_pa)
     there_m = hyd.npsh_available_m(plant.inlet_pa)
+    for pump in burning:
+        found[Harm.BURNS, pump] = wording.hurts(now_s, Harm.BURNS, pump)
     for pump in running:
         flow, speed = flows_m3s[pump], plant.speeds[pump]
         needed_m = hyd.npsh_required_m(max(0.0, flow), speed) if there_m < hyd.most_npsh_m else None

@@ -2,34 +2,30 @@
 
 import copy
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
-from goodbalance.core.balance.plan import Plan
 from goodbalance.core.control.alarms import AlarmPanel
 from goodbalance.core.control.reasons import ReasonLine
-from goodbalance.core.control.rotation import Rotation
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.signals import Scaling
+from goodbalance.core.protection.reasons import motor_link
 from goodbalance.core.rehearsal.engine import Bench, TimedAction
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.booster import wording
 from goodbalance.core.stations.booster.bench.calm import Panel, Rest, rest_of
 from goodbalance.core.stations.booster.bench.happenings import Before, Hurt, harms
+from goodbalance.core.stations.booster.bench.motor_watch import MotorWatch
 from goodbalance.core.stations.booster.bench.reasons import Looked, reason
 from goodbalance.core.stations.booster.controller import stops
 from goodbalance.core.stations.booster.controller.logic import BoosterLogic
-from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
+from goodbalance.core.stations.booster.controller.numbers import Numbers
 from goodbalance.core.stations.booster.controller.stops import Seen
 from goodbalance.core.stations.booster.names import ACTS, Act, AnyAct, PumpFault, SetFault
-from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.faults import BoosterFaults
-from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
-from goodbalance.core.stations.booster.plant.loop_model import DRIVE_LAG_S, SCAN_S, passes
+from goodbalance.core.stations.booster.plant.loop_model import SCAN_S, passes
 from goodbalance.core.stations.booster.plant.zone import BoosterPlant
-from goodbalance.core.stations.booster.survey.choices import BoosterChoices
 from goodbalance.core.stations.booster.survey.control import OutsideSet, SuctionBy
-from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s
 from goodbalance.core.stations.shared.acts import named, switch_of, within
 from goodbalance.core.stations.shared.faults import pump_of
@@ -96,6 +92,7 @@ class BoosterBench(Bench):
             self.outside = self.logic.value.share_for(self.logic.numbers.set_pressure)
         self.no_flow_m3s = flow_switch_m3s(self.survey)
         self.sees_pa = tuple(self.hyd.scaling.value(end) for end in (self.hyd.signal.lowest, self.hyd.signal.highest))
+        self.motors = MotorWatch(self.survey)
         self._go_by(self.logic.numbers)
         if not self.reads_true:
             self.read_pa = self.logic.believed_pa = self._reading_pa(0.0, 0.0) or 0.0
@@ -103,6 +100,7 @@ class BoosterBench(Bench):
     def _go_by(self, told: Numbers) -> None:
         """What the controller that leads takes the signal for, which may not be what it is, and how it filters it."""
         self.gone_by, self.far = told, told.remote_pressure is not None
+        self.motors.go_by(self.logic.own[0].motors)
         self.scan_share = passes(SCAN_S, told.filter_s)
         self.takes_for = Scaling(told.signal.low, told.signal.high, 0.0, told.range_pa)
         self.reads_true = told.signal == self.hyd.signal and self.takes_for.is_as(self.hyd.scaling)
@@ -202,6 +200,8 @@ class BoosterBench(Bench):
         self._faults_to_plant()
         flows_m3s = self.plant.flows_m3s()
         self.powers_w = self.plant.powers_w(flows_m3s)
+        for pump, trip in self.motors.look(now_s, self.plant, self.powers_w, self.running, self.faults):
+            logic.tripped[pump] = logic.tripped[pump] or trip
         logic.run_s = self.run_s
         logic.phases_ok = SetFault.PHASE not in self.faults.parts
         for pump in self.faults.of(PumpFault.TRIP):
@@ -218,7 +218,7 @@ class BoosterBench(Bench):
         changed = before.events(logic, self.running, self.plant.pressure_pa, now_s)
         for event in among(changed, Thing.PUMP, Doing.STARTS):
             self.starts[event.pump - 1] += 1
-        said, self.harmed = harms(self.plant, self.running, flows_m3s, self.harmed, now_s)
+        said, self.harmed = harms(self.plant, self.running, flows_m3s, self.harmed, now_s, self.motors.burning())
         return [*changed, *said]
 
     def _faults_to_plant(self) -> None:
@@ -232,7 +232,8 @@ class BoosterBench(Bench):
             return
         starved = frozenset() if draws else frozenset(range(len(plant.speeds)))
         plant.air_bound = faults.of(PumpFault.AIR) | starved
-        plant.leaking, plant.shut, plant.backwards = faults.of(PumpFault.CHECK_VALVE), faults.of(PumpFault.SHUT), faults.of(PumpFault.BACKWARDS)
+        plant.leaking, plant.backwards = faults.of(PumpFault.CHECK_VALVE), faults.of(PumpFault.BACKWARDS)
+        plant.shut = faults.of(PumpFault.SHUT) | faults.of(PumpFault.STALLED)
         if not self.survey.pumping.check_valves:
             plant.leaking = frozenset(range(len(plant.speeds)))
         plant.waterlogged = SetFault.WATERLOGGED in faults.parts
@@ -290,7 +291,7 @@ class BoosterBench(Bench):
         if self.rest is None:
             self.look_again_s = now_s + LOOK_EVERY_S
             return 0.0
-        return self.rest.lasts_s
+        return min(self.rest.lasts_s, self.motors.left_s())
 
     def _rest(self, now_s: float) -> Rest | None:
         """How everything stands still now, if it does."""
@@ -369,31 +370,5 @@ class BoosterBench(Bench):
 
     def reasons(self) -> tuple[ReasonLine, ...]:
         at = Looked(self.logic, self.running, tuple(self.plant.speeds), self.read_pa)
-        return tuple(reason(at, pump) for pump in range(len(self.plant.speeds)))
-
-
-def booster_bench(
-    survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, pressure_pa: float | None = None,
-    numbers: Numbers | None = None,
-) -> BoosterBench:  # fmt: skip
-    """The set of this plan on the bench, asleep at a pressure (default: where it fell asleep), all outlets closed.
-
-    numbers: as the devices really hold them; by default as the plan wants them.
-    """
-    held = numbers or numbers_of(survey, choices, plan)
-    hyd, pumping = hydraulics(survey), survey.pumping
-    weakest_pa = hyd.weakest.at_sensor_pa
-    start_pa = min(held.set_pressure, weakest_pa) if pressure_pa is None else pressure_pa  # a device may hold more than parts stand
-    if not 0.0 <= start_pa <= weakest_pa:
-        raise OutOfRange("pressure_pa", start_pa, f"0 to {weakest_pa:g} Pa, where the weakest part stands at its rating")
-    supply_pa = (hyd.source_pa(False) + hyd.source_pa(True)) / 2.0
-    rotation = Rotation(pumping.count, held.alternation, held.clock_period_s, pumping.standby)
-    precharge_pa = plan.value(S.PRECHARGE, 0.0)
-    lag_s = DRIVE_LAG_S if survey.has_drives else 0.0
-    plant = BoosterPlant(hyd, precharge_pa, start_pa, supply_pa, speeds=[0.0] * pumping.count, lag_s=lag_s)
-    own = held.heirs or (held,) * (pumping.count - 1)
-    ramps_s = tuple(each.ramp_s if survey.has_drives else STRAIGHT_RAMP_S for each in (held, *own))
-    return BoosterBench(
-        plant, BoosterLogic(held, rotation), BoosterFaults(pumping.count), suction_by=survey.control.suction_by,
-        generator=survey.motor.generator, ramps_s=ramps_s,
-    )  # fmt: skip
+        lines = [reason(at, pump) for pump in range(len(self.plant.speeds))]
+        return tuple(replace(line, links=(*line.links, motor_link(watch))) if line.runs else line for line, watch in zip(lines, self.motors.watches))

@@ -7,10 +7,13 @@ from typing import Any
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.physics.signals import SignalRange
+from goodbalance.core.protection.numbers import MotorNumbers
+from goodbalance.core.protection.numbers import numbers_of as motor_numbers
 from goodbalance.core.stations.booster.controller.set_value import Asking, Line
 from goodbalance.core.stations.booster.names import SCHEDULED
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.plant.motors import duties
 from goodbalance.core.stations.booster.survey.choices import (
     BoosterChoices,
     FillEnd,
@@ -64,6 +67,7 @@ class Numbers:
     night_from_h: int | None  # None: no clock
     night_to_h: int | None
     asking: Asking  # who may ask for another set pressure
+    motors: tuple[MotorNumbers, ...] = ()  # what protects each pump's motor
     heirs: tuple["Numbers", ...] = ()  # as drives 2, 3 and on hold them; empty where all hold the same
     each_leads: bool = False  # whether a drive whose turn it is goes by its own numbers, and does not only follow
     lowest_set: float = _setting(S.LOWEST_SET, -math.inf)
@@ -140,7 +144,7 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacki
             outside=control.outside, zero_pa=control.outside_zero_pa or 0.0, full_pa=control.outside_full_pa or 0.0, lost=schools.outside_lost,
             local_remote=control.local_remote, run_contact=control.run_contact, keys=control.direct_keys, lines=_lines(choices, held),
         ),
-        **_plain(held),
+        motors=motor_numbers(held, duties(survey), survey.protection.underload_by), **_plain(held),
     )  # fmt: skip
 
 

@@ -10,10 +10,10 @@ from goodbalance.core.physics.pipework import FrictionSchool, Main
 from goodbalance.core.physics.pumps import HeadCurve, between
 from goodbalance.core.physics.signals import MA_0_20, MA_4_20, V_0_10, Scaling
 from goodbalance.core.physics.water import air_pressure_pa, head_of_pressure_m, pressure_of_head_pa, water_at
+from goodbalance.core.protection.plate import apparent_va
 from goodbalance.core.stations.booster.survey.control import PressureSignal
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
-from goodbalance.core.stations.shared.facts import apparent_va
 
 SIGNALS = {PressureSignal.MA_4_20: MA_4_20, PressureSignal.MA_0_20: MA_0_20, PressureSignal.V_0_10: V_0_10}
 IDLE_POWER_SHARE = 0.45  # of nameplate power a pump takes at no flow, where its maker's power curve is not known

@@ -4,9 +4,11 @@ from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.protection import proofs as protection
 from goodbalance.core.stations.booster.names import Check
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.plant.motors import duties
 from goodbalance.core.stations.booster.proofs.set_values import set_value_proofs
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, Sharing
 from goodbalance.core.stations.booster.survey.control import ControlKind, SuctionBy
@@ -34,7 +36,7 @@ def proofs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[
     made.sharing()
     made.limits()
     made.found += telemetry.proofs(survey.telemetry, Check.FAR_END, "a stop of the set", "Stop the set by lack of water: open its suction switch or sensor.")
-    return tuple(made.found)
+    return (*made.found, *protection.proofs(Check.OVERLOAD, Check.UNDERLOAD, plan, duties(survey), survey.protection))
 
 
 class _Proofs:
@@ -47,9 +49,8 @@ class _Proofs:
         self.found: list[Proof] = []
 
     def _add(
-        self, check: Check, title: str, group: str, before: str, cautions: tuple[str, ...], action: str, must_see: str,
-        proves: tuple[str, ...] = (),
-    ) -> None:  # fmt: skip
+        self, check: Check, title: str, group: str, before: str, cautions: tuple[str, ...], action: str, must_see: str, proves: tuple[str, ...] = (),
+    ) -> None:
         self.found.append(Proof(check, title, group, before, cautions, action, must_see, Answer.YES_NO, proves=proves))
 
     def _number(
@@ -59,8 +60,7 @@ class _Proofs:
         setting: Setting | None = self.settings.get(setting_id)
         if setting is None:
             return
-        expected = setting.value if value is None else value
-        limit = self.tolerance_pa if tolerance is None else tolerance
+        expected, limit = setting.value if value is None else value, self.tolerance_pa if tolerance is None else tolerance
         self.found.append(
             Proof(
                 check, title, group, before, cautions, action, must_see, Answer.NUMBER, expected, limit,

@@ -7,7 +7,8 @@ from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.rehearsal.proving import Seen
-from goodbalance.core.stations.booster.bench.rehearse import BoosterBench, booster_bench
+from goodbalance.core.stations.booster.bench.put_on import booster_bench
+from goodbalance.core.stations.booster.bench.rehearse import BoosterBench
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.names import Alarm, Check
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices

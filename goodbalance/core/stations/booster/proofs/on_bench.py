@@ -13,11 +13,12 @@ from goodbalance.core.rehearsal.events import Doing
 from goodbalance.core.rehearsal.proving import HAND, BenchProof, Look, Scene, prove_scenes
 from goodbalance.core.stations.booster.bench import looks
 from goodbalance.core.stations.booster.bench.looks import BoosterRun
-from goodbalance.core.stations.booster.bench.rehearse import SHUT_PA, BoosterBench, booster_bench
+from goodbalance.core.stations.booster.bench.put_on import booster_bench
+from goodbalance.core.stations.booster.bench.rehearse import SHUT_PA, BoosterBench
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.names import Act, Alarm, Check, Mode, PumpFault, SetFault, Stop
 from goodbalance.core.stations.booster.names import SettingId as S
-from goodbalance.core.stations.booster.proofs import set_values
+from goodbalance.core.stations.booster.proofs import motors, set_values
 from goodbalance.core.stations.booster.proofs.listed import CYCLES, proofs
 from goodbalance.core.stations.booster.proofs.scenes import CALM_S, Scenes, act
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, Reset
@@ -56,6 +57,8 @@ class _Scenes(Scenes):
         """The scene of a proof and what to look at; None where the bench cannot show it."""
         if proof.check == Check.BROKEN_WIRE:
             return self._wire_off(proof.of)
+        if proof.check in motors.CHECKS:
+            return motors.shown(self, proof)
         if proof.check in set_values.CHECKS:
             return set_values.shown(self, proof)
         scene = _SHOWN.get(Check(proof.check))

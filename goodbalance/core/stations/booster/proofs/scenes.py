@@ -3,7 +3,7 @@
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.proving import Scene
-from goodbalance.core.stations.booster.bench.rehearse import booster_bench
+from goodbalance.core.stations.booster.bench.put_on import booster_bench
 from goodbalance.core.stations.booster.controller.numbers import Numbers
 from goodbalance.core.stations.booster.names import Act, AnyAct
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics

@@ -4,6 +4,8 @@ from dataclasses import replace
 
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.protection.names import GROUP
+from goodbalance.core.protection.numbers import acts_without, as_told
 from goodbalance.core.sheets.carried import Function, Told, uncarried, without_drive
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.profile import Display
@@ -89,6 +91,8 @@ def _acts_without(plan: Plan, setting: Setting) -> float | None:
     """What acts in the place of a setting that no device holds; None for the gas of a tank, which is set at its valve."""
     if setting.id == S.PRECHARGE:
         return None
+    if setting.group == GROUP:
+        return acts_without(setting.id)
     if setting.id in WITHOUT:
         return WITHOUT[setting.id]
     if setting.id == S.EMERGENCY_PUMPS:
@@ -161,7 +165,7 @@ class _Told(Told):
             numbers,
             signal=by_word.get(str(signal), numbers.signal),
             range_pa=range_pa if isinstance(range_pa, float) and range_pa > 0.0 else numbers.range_pa,
-            slow_fill=numbers.slow_fill and self.word(FILL) == "yes",
+            slow_fill=numbers.slow_fill and self.word(FILL) == "yes", motors=as_told(numbers.motors, self.device.by_meaning),
             asking=self._asking(numbers.asking), kind=self._kind(numbers.kind), pumps=self._pumps(numbers.pumps),
             # u = K e + 1/T of the integral: as a reset time of K T
             reset_time=numbers.reset_time * (numbers.gain if self.known(FORM.meanings) == "independent" else 1.0),

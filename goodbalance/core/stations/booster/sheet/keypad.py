@@ -6,9 +6,13 @@ from dataclasses import replace
 
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.protection import keypad as protection
+from goodbalance.core.protection.names import GROUP
+from goodbalance.core.protection.numbers import MEANINGS
 from goodbalance.core.sheets.entry_sheet import NEAR_SPAN, EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.stations.booster.names import SettingId as S
+from goodbalance.core.stations.booster.plant.motors import duties
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
 from goodbalance.core.stations.booster.survey.control import ControlKind, Device, OutsideSet, SuctionBy
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
@@ -34,7 +38,7 @@ def meanings() -> frozenset[str]:
     once = ("pumps.count", "pumps.alternation", "pumps.clock_period", "sensor.range", "sensor.signal", "display.unit", "control.stop")
     of_the_set = (*_OF_THE_SET, *_ASKING, *_LINES)
     drive = (f"drive.{{n}}.{name}" for name in (*of_the_set, *_OF_A_DRIVE, *S))
-    return frozenset((*once, *(f"control.{name}" for name in of_the_set), *(f"setting.{one}" for one in S), *drive))
+    return frozenset((*once, *MEANINGS, f"pump.{{n}}.{protection.RUNNING}", *(f"control.{name}" for name in of_the_set), *(f"setting.{one}" for one in S), *drive))
 
 
 def family_of(answers: Mapping[str, str]) -> str:
@@ -48,7 +52,8 @@ def companions_of(answers: Mapping[str, str]) -> tuple[str, ...]:
     """What is set beside it: drives that only follow it, and the tank's gas, by hand."""
     follows = family_of(answers) == PANEL or answers.get("control.kind") == ControlKind.FIXED
     volume = answers.get("vessel.volume_m3", "").strip().replace(",", ".")
-    return ((DRIVE,) if follows else ()) + ((TANK,) if volume.strip("0.") else ())
+    driven = answers.get("control.kind", ControlKind.CONSTANT) in (ControlKind.CONSTANT, ControlKind.FIXED)
+    return (*((DRIVE,) if follows else ()), *((TANK,) if volume.strip("0.") else ()), *protection.companions_of(answers, driven))
 
 
 def keypad_scale(survey: BoosterSurvey, profile: Profile, display: Display) -> Scale:
@@ -84,13 +89,13 @@ def keypad_values(
     }  # fmt: skip
     values |= {f"pumps.{name}": shared[name] for name in ("alternation", "clock_period") if name in shared}
     values |= {f"control.{name}": value for name, value in _functions(survey, choices).items()}
-    typed = list(plan.settings)
+    typed = [setting for setting in plan.settings if setting.group != GROUP]
     for setting in typed:
         values[f"setting.{setting.id}"] = _whole(setting, survey)
     if survey.has_drives:
         for number in range(1, survey.pumping.count + 1):
             values |= _drive_values(number, survey, typed, shared)
-    return values
+    return values | protection.values_of(plan, duties(survey))
 
 
 def _functions(survey: BoosterSurvey, choices: BoosterChoices) -> dict[str, KeypadValue]:

@@ -6,6 +6,7 @@ from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.physics.signals import MA_4_20, Scaling
+from goodbalance.core.protection.plate import Phases
 from goodbalance.core.sheets.wiring import Joint, Look
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
@@ -14,7 +15,7 @@ from goodbalance.core.stations.booster.survey.control import ControlKind, Device
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.shared import joints as shared
 from goodbalance.core.stations.shared import telemetry
-from goodbalance.core.stations.shared.facts import LoopBudget, Phases
+from goodbalance.core.stations.shared.facts import LoopBudget
 from goodbalance.core.stations.shared.joints import DRY_CONTACT
 
 MEANINGS = frozenset((

@@ -8,6 +8,7 @@ from pydantic import Field
 from goodbalance.core.balance.facts import Facts, choice, fact, section, words, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.protection.asked import ProtectionChoices
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.booster.survey.week import Schedule
 from goodbalance.core.stations.shared.choices import Choices
@@ -310,6 +311,7 @@ class BoosterChoices(Choices):
 
     schools: Schools = section("Schools", default=Schools())
     rules: Rules = section("Rules", default=Rules())
+    protection: ProtectionChoices = section("Motor protection", default=ProtectionChoices())
     schedule: Schedule = section("Weekly schedule", default=Schedule())
     keypad: Keypad = section("Controller", default=Keypad())
     step_pa: float = Field(default=1e3, gt=0.0)  # one step of the controller's display

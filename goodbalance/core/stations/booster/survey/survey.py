@@ -5,6 +5,9 @@ from pydantic import Field
 from goodbalance.core.balance.facts import Facts, fact, section, words, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.physics.pipework import FrictionSchool
+from goodbalance.core.protection.asked import ProtectionFacts
+from goodbalance.core.protection.plate import Phases, Rotor, phases, rotor, service_factor, start_factor
+from goodbalance.core.protection.readings import ReadCurrent
 from goodbalance.core.stations.booster.survey.control import (
     DRIVEN,
     Control,
@@ -15,10 +18,8 @@ from goodbalance.core.stations.booster.survey.control import (
 )
 from goodbalance.core.stations.booster.survey.supply import Supply
 from goodbalance.core.stations.shared.facts import (
-    Phases,
     VisitFacts,
     hazen_williams_c,
-    phases,
     pipe_friction,
     sand_roughness_m,
     wave_speed_ms,
@@ -126,6 +127,9 @@ class Motor(Facts):
     rated_current_a: float = fact("Nameplate current", Q.CURRENT, 0.1, 3000.0, usual=(0.5, 400.0))
     rated_power_w: float = fact("Nameplate shaft power", Q.POWER, 20.0, 5e6, usual=(200.0, 300e3))
     power_factor: float = fact("Power factor", Q.RATIO, 0.3, 1.0, usual=(0.6, 0.95), default=0.85)
+    service_factor: float = service_factor()
+    standing_factor: float = start_factor()
+    rotor: Rotor = rotor()
     rated_hz: float = fact("Frequency at full speed", Q.FREQUENCY, 20.0, 120.0, default=50.0)
     rated_rpm: float = fact("Speed on the nameplate", Q.ROTATION, 200.0, 12000.0, default=2900.0)
     least_hz: float = fact(
@@ -231,11 +235,13 @@ class BoosterSurvey(Facts):
         only_if=(("control.remote", ("yes",)),), default=None,
     )  # fmt: skip
     telemetry: Telemetry = section("Telemetry", "Who is called when something is wrong.", default=Telemetry())
+    protection: ProtectionFacts = section("Motor protection", "How motors start, what they stand, what watches their load.", default=ProtectionFacts())
     sureness: Sureness = section(
         "How sure the facts are", "Half the width within which 95 of 100 would lie.", default=Sureness()
     )
     as_found: AsFound = section("As found", "Write down what is set now, before changing anything.", default=AsFound())
 
+    clamped: tuple[ReadCurrent, ...] = Field(default=())  # not asked: read with a clamp meter, pump by pump
     measured: MeasuredLoop | None = Field(default=None)  # not asked: taken from the step test that is reckoned with
 
     @property

@@ -4,10 +4,10 @@ import math
 
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.window import RULE, Source
+from goodbalance.core.protection.plate import Phases, apparent_va
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.windows.closing import Closing
 from goodbalance.core.stations.booster.windows.making import POWER, SPEEDS, Terms, Windows, bound, term
-from goodbalance.core.stations.shared.facts import Phases, apparent_va
 
 
 class Limits(Windows):

@@ -6,7 +6,9 @@ from functools import partial
 
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.errors import GoodBalanceError
+from goodbalance.core.protection.plan import declinable, protect
 from goodbalance.core.stations.booster.names import SettingId as S
+from goodbalance.core.stations.booster.plant.motors import duties
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.closing import Regulator, closings
@@ -24,7 +26,7 @@ from goodbalance.core.stations.booster.windows.times import Times
 
 DECLINABLE: dict[str, tuple[str, ...]] = {
     S.LOW_SUCTION_STOP: (S.LOW_SUCTION_RESET, S.LOW_SUCTION_DELAY), S.BURST_STOP: (S.BURST_DELAY,), S.NO_PRIME_DELAY: (), S.CLOSED_DELAY: (),
-    S.STARTS_ALARM: (), S.MAX_RUN: (),
+    S.STARTS_ALARM: (), S.MAX_RUN: (), **declinable(1),
 }  # fmt: skip
 EXPLAINED = 3  # empty windows whose openers are searched; what hangs on them opens with them
 
@@ -45,9 +47,11 @@ def reckon(survey: BoosterSurvey, choices: BoosterChoices, explain_empty: bool =
     Raises OutOfRange or NoSolution where the facts make no station. explain_empty: search what opens empty windows.
     """
     rooms = make_rooms(survey, choices)
-    told = (*findings(survey, choices, rooms.values), *rooms.speeds.findings())
-    follows = figures(survey, choices, rooms.values) + (rooms.loop.figures() if rooms.loop is not None else ())
-    settings = _explained(survey, choices, rooms.settings) if explain_empty else rooms.settings
+    least_speed = max(0.0, rooms.values.get(S.LEAST_SPEED, 1.0))
+    guarded = protect(duties(survey, least_speed), survey.protection, choices.protection, choices.chosen)
+    told = (*findings(survey, choices, rooms.values), *rooms.speeds.findings(), *guarded.findings)
+    follows = (*figures(survey, choices, rooms.values), *(rooms.loop.figures() if rooms.loop is not None else ()), *guarded.figures)
+    settings = (*(_explained(survey, choices, rooms.settings) if explain_empty else rooms.settings), *guarded.settings)
     whole = Plan(settings, follows, told)
     return whole.without({one: DECLINABLE[one] for one in choices.declined if one in DECLINABLE}) if choices.declined else whole
 

@@ -40,8 +40,6 @@ def broken_to_logic(logic: LiftLogic, faults: LiftFaults, outside: Outside) -> N
         return
     logic.seal_leaks = faults.of(PumpFault.SEAL) if logic.program.seal is not None else frozenset()
     for pump in range(panel.pump_count):
-        if pump in faults.of(PumpFault.OVERLOAD) and panel.running[pump]:
-            panel.tripped[pump] = Trip.OVERLOAD
         if logic.program.seal is SealLeak.STOP and pump in logic.seal_leaks and not panel.tripped[pump]:
             panel.tripped[pump] = Trip.SEAL_LEAK
 

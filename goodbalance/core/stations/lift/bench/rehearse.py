@@ -2,7 +2,7 @@
 
 import copy
 import math
-from dataclasses import astuple, dataclass, field
+from dataclasses import astuple, dataclass, field, replace
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.control.alarms import AlarmPanel
@@ -11,14 +11,15 @@ from goodbalance.core.control.reasons import ReasonLine
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.rotation import Rotation
 from goodbalance.core.control.sequencer import Sequencer, Switch
-from goodbalance.core.control.trips import Trip
 from goodbalance.core.errors import OutOfRange
+from goodbalance.core.protection.reasons import motor_link
 from goodbalance.core.rehearsal.engine import SCAN_S, Bench, TimedAction
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.lift import wording
 from goodbalance.core.stations.lift.bench.breaking import Outside, broken_to_logic, team_sees
 from goodbalance.core.stations.lift.bench.happenings import Before
 from goodbalance.core.stations.lift.bench.marks import next_mark_m
+from goodbalance.core.stations.lift.bench.motor_watch import MotorWatch
 from goodbalance.core.stations.lift.controller.logic import LiftLogic
 from goodbalance.core.stations.lift.controller.program import LiftProgram, program_of
 from goodbalance.core.stations.lift.controller.reasons import reason
@@ -66,6 +67,7 @@ class LiftBench(Bench):
     running: tuple[int, ...] = ()  # pumps that turn, as of the last scan
     dry: bool = False
     spilling: bool = False
+    on_two: frozenset[int] = frozenset()  # pumps that run on two phases
     against: frozenset[int] = frozenset()  # pumps that were started while they turned backwards
     alarm_stamp: tuple[object, ...] = ()
     outside: float = 0.5  # what comes from outside for the speed, a share of its span
@@ -85,11 +87,13 @@ class LiftBench(Bench):
             self.faults.lost, self.faults.lost_s = output.lost, output.lost_s
         self.eye = Eye() if output is None else Eye(output.fill_ms, output.empty_ms)
         self.roles = tuple(relay.role for relay in self.logic.relays)
+        self.motors = MotorWatch(self.plant.hydraulics.survey)
         self._go_by(self.logic.program)
 
     def _go_by(self, program: LiftProgram) -> None:
         """What the controller that leads takes its signal for, and the levels at which something turns."""
         self.gone_by, hyd, sensor = program, self.plant.hydraulics, program.sensor
+        self.motors.go_by(program.motors)
         self.reads_true = sensor.signal == hyd.signal and sensor.scaling.is_as(self.output)
         by_sensor = [] if self.logic.alone else self.logic.relays
         self.turns_m = [(r.energises_on_rise, self._true_m(r.on_m), self._true_m(r.off_m)) for r in by_sensor]
@@ -185,6 +189,7 @@ class LiftBench(Bench):
         seen_m = self.eye.look(self.plant.level_m + self.faults.before_m, now_s)
         signal = self.faults.signal(seen_m, now_s, self.output, hyd.signal)
         broken_to_logic(logic, self.faults, Outside(self.outside, self.run_closed, self.remote))
+        self._guard_motors(now_s)
         if logic.leader is not None:
             team_sees(logic, logic.leader, self.faults, signal, hyd.signal)
         turning = self._turning()
@@ -197,10 +202,18 @@ class LiftBench(Bench):
         self.plant.speed = 1.0 if logic.drive is None else self._speed()
         if self.faults.pumps:
             self._set_leaks()
+        if self.running != before.pumps or self.faults.pumps:
+            self._guard_motors(now_s)  # what they take from here on
         changed = before.events(logic, self.running, self.plant.level_m, now_s)
         for event in among(changed, Thing.PUMP, Doing.STARTS):
             self.starts[event.pump - 1] += 1
         return [*changed, *self._alarm_events(now_s), *self._harms(now_s)]
+
+    def _guard_motors(self, now_s: float) -> None:
+        """Let what protects the motors act on what they take."""
+        panel, on_two = self.logic.panel, StationFault.PHASE in self.faults.parts and not self.logic.program.guards.heeded(GuardContact.PHASE)
+        for pump, trip in self.motors.look(now_s, self.plant, self.running, self.faults, on_two):
+            panel.tripped[pump] = panel.tripped[pump] or trip
 
     def _speed(self) -> float:
         """The drives' speed; a pump in HAND runs at full speed, and all share one."""
@@ -225,6 +238,7 @@ class LiftBench(Bench):
     def _set_leaks(self) -> None:
         """Tell the plant which pumps are clogged, and how much runs back through leaking valves of pumps at rest."""
         self.plant.clogged = self.faults.of(PumpFault.CLOGGED)
+        self.plant.still = self.faults.of(PumpFault.SHUT) | self.faults.of(PumpFault.STALLED)
         leaking = self.faults.of(PumpFault.CHECK_VALVE) - {*self.running}
         self.plant.leak_share = min(0.9, LEAK_SHARE * len(leaking))
 
@@ -253,7 +267,7 @@ class LiftBench(Bench):
     def _harms(self, now_s: float) -> list[Event]:
         """What hurts: a pump drawing air, phases wrong and unseen, water over the overflow."""
         events: list[Event] = []
-        unseen = StationFault.PHASE in self.faults.parts and not self.logic.program.guards.heeded(GuardContact.PHASE) and bool(self.running)
+        unseen = StationFault.PHASE in self.faults.parts and not self.logic.program.guards.heeded(GuardContact.PHASE)
         dry = bool(self.running) and self.plant.level_m <= self.plant.intake_m + 1e-9
         spilling = self.plant.volume_m3 >= self.plant.overflow_m3 - 1e-9
         level_m = self.plant.level_m
@@ -262,11 +276,10 @@ class LiftBench(Bench):
         self.against = turned
         if dry and not self.dry:
             events.append(wording.harms(now_s, Harm.DRAWS_AIR, level_m))
-        if unseen:
-            for pump in self.running:
-                if not self.logic.panel.tripped[pump]:
-                    self.logic.panel.tripped[pump] = Trip.OVERLOAD
-                    events.append(wording.harms(now_s, Harm.TWO_PHASES, level_m, pump + 1))
+        on_two = frozenset(self.running) if unseen else frozenset()
+        events += [wording.harms(now_s, Harm.TWO_PHASES, level_m, pump + 1) for pump in sorted(on_two - self.on_two)]
+        self.on_two = on_two
+        events += [wording.harms(now_s, Harm.BURNS, level_m, pump + 1) for pump in sorted(self.motors.burning())]
         if spilling and not self.spilling:
             events.append(wording.harms(now_s, Harm.OVERFLOWS, level_m))
         self.dry, self.spilling = dry, spilling
@@ -278,7 +291,7 @@ class LiftBench(Bench):
         moving = not faults.parts.isdisjoint((StationFault.DRIFT, StationFault.LOST_ECHO)) or self._reading_lags()
         if moving or len(self.running) < sum(self.logic.panel.running):
             return 0.0  # the reading moves by itself, or a starter's feedback is missing: scan every second
-        timer_s = self.logic.timer_left_s()
+        timer_s = min(self.logic.timer_left_s(), self.motors.left_s(self.running))
         if timer_s <= self.scan_s:
             return timer_s
         limit_s = min(LONGEST_STEP_S if self.running else LONGEST_REST_S, plant.knot_left_s(now_s))
@@ -349,7 +362,8 @@ class LiftBench(Bench):
         return tuple(map(float, energised))
 
     def reasons(self) -> tuple[ReasonLine, ...]:
-        return tuple(reason(self.logic, pump, pump in self.running) for pump in range(self.logic.panel.pump_count))
+        lines = [reason(self.logic, pump, pump in self.running) for pump in range(self.logic.panel.pump_count)]
+        return tuple(replace(line, links=(*line.links, motor_link(watch))) if line.runs else line for line, watch in zip(lines, self.motors.watches))
 
 
 def lift_bench(

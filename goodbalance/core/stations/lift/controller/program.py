@@ -10,12 +10,15 @@ from goodbalance.core.control.relays import LevelRelay, OnFailure
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.sequencer import Timing
 from goodbalance.core.physics.signals import Scaling, SignalRange
+from goodbalance.core.protection.numbers import MotorNumbers
+from goodbalance.core.protection.numbers import numbers_of as motor_numbers
 from goodbalance.core.stations.lift.controller.guards import Guards, guards_of
 from goodbalance.core.stations.lift.controller.relays_of_plan import floats_of, relays_of
 from goodbalance.core.stations.lift.controller.team import TeamNumbers
 from goodbalance.core.stations.lift.names import STOPS, Role
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
+from goodbalance.core.stations.lift.plant.motors import duties
 from goodbalance.core.stations.lift.survey.choices import (
     AlarmLamp,
     AlarmReset,
@@ -108,6 +111,7 @@ class LiftProgram:
     guards: Guards = Guards()
     team: TeamNumbers | None = None  # of drives that decide by themselves
     output: SensorOutput | None = None  # of a look-down sensor: what it makes of the level; None where it has no settings of its own
+    motors: tuple[MotorNumbers, ...] = ()  # what protects each pump's motor
     heirs: tuple["LiftProgram", ...] = ()  # by what drives 2, 3 and on hold themselves; empty where all hold the same
 
     def relay(self, role: str) -> LevelRelay:
@@ -147,6 +151,7 @@ def program_of(
         alarm_flashes=schools.alarm_lamp is AlarmLamp.FLASHING, alarm_sounds=schools.alarm_sounder is AlarmSounder.SOUNDER,
         suspect_cycles=choices.rules.suspect_cycles if control.has_calls and schools.suspects is Suspects.TOLD else 0,
         guards=guards_of(survey), seal=schools.seal_leak if control.seal_probes else None, output=_output_of(survey, value(S.FILL_RATE, math.inf), value(S.EMPTY_RATE, math.inf)), team=_team_of(survey, value(S.TAKEOVER, math.inf)),
+        motors=motor_numbers({one: held for one, held in values.items() if one not in lacking}, duties(survey), survey.protection.underload_by),
     )  # fmt: skip
 
 

@@ -73,6 +73,7 @@ class LiftPlant:
     spilled_total_m3: float = 0.0
     volume_m3: float = 0.0
     clogged: frozenset[int] = frozenset()
+    still: frozenset[int] = frozenset()  # pumps that give nothing although they are on: blocked, or behind a shut valve
     leak_share: float = 0.0  # of what is pumped that runs back through leaking check valves
     speed: float = 1.0  # of the pumps, as a share of full speed
     _asked: tuple[object, ...] = ()
@@ -118,6 +119,7 @@ class LiftPlant:
 
         Clogged pumps give a share of their own flow; what leaks back through valves of resting pumps is subtracted.
         """
+        running = self.moving(running)
         if not running or level_m <= self.intake_m:
             return 0.0
         asked = (running, level_m, self.speed, self.clogged, self.leak_share)
@@ -125,6 +127,10 @@ class LiftPlant:
             return self._answer_m3s
         self._asked, self._answer_m3s = asked, self._really_m3s(running, level_m)
         return self._answer_m3s
+
+    def moving(self, running: tuple[int, ...]) -> tuple[int, ...]:
+        """Those of the running pumps that move water."""
+        return tuple([pump for pump in running if pump not in self.still]) if self.still else running
 
     def _really_m3s(self, running: tuple[int, ...], level_m: float) -> float:
         flow_m3s = self._from_table(running, level_m)

@@ -9,6 +9,8 @@ from goodbalance.core.control.level_drive import OutsideLost
 from goodbalance.core.control.relays import LevelRelay, OnFailure, Turns
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.physics.signals import Scaling
+from goodbalance.core.protection.names import GROUP
+from goodbalance.core.protection.numbers import acts_without, as_told
 from goodbalance.core.sheets.carried import Function, Told, uncarried, without_call, without_drive
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.profile import Display
@@ -148,6 +150,8 @@ def _acts_without(survey: LiftSurvey, setting: Setting) -> float | None:
     """What acts in the place of a setting that no device holds; None for floats, which are hung."""
     if setting.group == "floats" or (setting.group == "levels" and is_alone(survey)):
         return None
+    if setting.group == GROUP:
+        return acts_without(setting.id)
     return level_without(setting.id) if setting.group == "levels" else WITHOUT[S(setting.id)]
 
 
@@ -185,7 +189,7 @@ class _Told(Told):
             program = replace(program, suspect_cycles=max(1, round(cycles)))
         return replace(
             program, relays=relays, floats=self._floats(program.floats), sensor=self._input(program.sensor), takes_over=takes_over,
-            output=self._output(program.output), team=self._team(program.team),
+            output=self._output(program.output), team=self._team(program.team), motors=as_told(program.motors, by_meaning),
         )  # fmt: skip
 
     def _crew(self, program: LiftProgram) -> dict[str, Any]:

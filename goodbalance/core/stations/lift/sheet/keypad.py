@@ -7,6 +7,9 @@ from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.physics.water import GRAVITY_MS2
+from goodbalance.core.protection import keypad as protection
+from goodbalance.core.protection.names import GROUP
+from goodbalance.core.protection.numbers import MEANINGS
 from goodbalance.core.sheets.entry_sheet import NEAR_SPAN, EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.stations.lift.controller.guards import Takes, guards_of
@@ -15,6 +18,7 @@ from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
 from goodbalance.core.stations.lift.names import STARTS, STOPS, GuardContact, Role, float_id
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
+from goodbalance.core.stations.lift.plant.motors import duties
 from goodbalance.core.stations.lift.survey.choices import AlarmSounder, LiftChoices, SpeedMode, Suspects
 from goodbalance.core.stations.lift.survey.level_sensor import WATER_KGM3, LevelSensor, SensorKind
 from goodbalance.core.stations.lift.survey.sensing import ControlKind, LevelBy, WhoDecides
@@ -55,7 +59,7 @@ OF_A_TEAM = {  # what else each drive of a team is told by itself, by the name i
 def meanings() -> frozenset[str]:
     """Every meaning a device of a lift station may ask for, {n} standing for a relay's or drive's number."""
     settings = (*S, *Role, *map(float_id, Role))
-    return frozenset((*_OWN, *(f"setting.{one}" for one in settings), *(f"drive.{{n}}.{one}" for one in (*S, *Role, *_TEAM, *OF_A_TEAM.values()))))
+    return frozenset((*_OWN, *MEANINGS, f"pump.{{n}}.{protection.RUNNING}", *(f"setting.{one}" for one in settings), *(f"drive.{{n}}.{one}" for one in (*S, *Role, *_TEAM, *OF_A_TEAM.values()))))
 
 
 def family_of(answers: Mapping[str, str]) -> str:
@@ -74,8 +78,9 @@ def companions_of(answers: Mapping[str, str]) -> tuple[str, ...]:
     beside = (PANEL,) if family_of(answers) == RELAYS and not alone else ()
     if alone and answers.get("control.level_by") == LevelBy.SENSOR_AND_FLOATS:
         beside = (CORDS,)
-    driven = answers.get("drives.fitted") == "yes" and family_of(answers) != TEAM
-    return (*beside, *((DRIVE,) if driven else ()), *eye)
+    fitted = answers.get("drives.fitted") == "yes"
+    driven = (DRIVE,) if fitted and family_of(answers) != TEAM else ()
+    return (*beside, *driven, *eye, *protection.companions_of(answers, fitted))
 
 
 def keypad_scale(survey: LiftSurvey, profile: Profile, display: Display) -> Scale:
@@ -93,7 +98,7 @@ def keypad_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan, display:
     values = {"display.level_unit": KeypadValue(display.value, "unit chosen for this controller")}
     if survey.sensor is not None:
         values |= _sensor_values(survey, survey.sensor)
-    for setting in plan.settings:
+    for setting in (each for each in plan.settings if each.group != GROUP):
         hangs = is_alone(survey) and setting.group == "levels"
         values[f"setting.{float_id(setting.id)}" if hangs else f"setting.{setting.id}"] = _whole(setting)
     if survey.control.kind is ControlKind.RELAYS_ALONE:
@@ -104,7 +109,7 @@ def keypad_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan, display:
     for number, pump in enumerate(survey.pumps, 1):
         values[f"pump.{number}.current"] = KeypadValue(pump.rated_current_a, f"nameplate of pump {number}")
         values[f"pump.{number}.voltage"] = KeypadValue(pump.rated_voltage_v, f"nameplate of pump {number}")
-    values |= _sharing_values(survey, choices) | _drive_values(survey, choices, plan)
+    values |= _sharing_values(survey, choices) | _drive_values(survey, choices, plan) | protection.values_of(plan, duties(survey))
     return values | _team_values(survey, plan, values) if survey.control.kind is ControlKind.DRIVES_ALONE else values
 
 
@@ -119,7 +124,7 @@ def _team_values(survey: LiftSurvey, plan: Plan, values: Mapping[str, KeypadValu
     for number in range(1, survey.pumping.count + 1):
         own = {name: KeypadValue(word, "from the survey") for name, word in told.items()} if survey.pumping.count > 1 else {}
         own |= {name: values[meaning] for meaning, name in OF_A_TEAM.items() if meaning in values}
-        own |= {setting.id: replace(_whole(setting), setting=setting.id if number == 1 else "") for setting in plan.settings}
+        own |= {each.id: replace(_whole(each), setting=each.id if number == 1 else "") for each in plan.settings if each.group != GROUP}
         found |= {f"drive.{number}.{name}": value for name, value in own.items()}
     return found
 

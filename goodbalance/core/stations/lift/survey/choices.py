@@ -10,6 +10,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.level_drive import OutsideLost
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.sequencer import SUSPECT_CYCLES
+from goodbalance.core.protection.asked import ProtectionChoices
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.shared.choices import Choices
 
@@ -376,6 +377,7 @@ class LiftChoices(Choices):
 
     schools: Schools = section("Schools", default=Schools())
     rules: Rules = section("Rules", default=Rules())
+    protection: ProtectionChoices = section("Motor protection", default=ProtectionChoices())
     keypad: Keypad = section("Controller", default=Keypad())
     step_m: float = Field(default=0.01, gt=0.0, le=0.5)  # one step of the controller's display
 

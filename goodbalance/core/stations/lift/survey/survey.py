@@ -3,9 +3,14 @@
 from dataclasses import replace
 from enum import StrEnum
 
+from pydantic import Field
+
 from goodbalance.core.balance.facts import Facts, choice, fact, section, words, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.physics.pipework import FrictionSchool
+from goodbalance.core.protection.asked import ProtectionFacts
+from goodbalance.core.protection.plate import Phases, Rotor, phases, rotor, service_factor, start_factor
+from goodbalance.core.protection.readings import ReadCurrent
 from goodbalance.core.stations.lift.survey.level_sensor import LevelSensor
 from goodbalance.core.stations.lift.survey.sensing import (
     MAX_PUMPS,
@@ -266,6 +271,11 @@ class Pump(Facts):
     rated_voltage_v: float = fact("Nameplate voltage", Q.VOLTAGE, 12.0, 15000.0, usual=(110.0, 690.0))
     rated_current_a: float = fact("Nameplate current", Q.CURRENT, 0.1, 3000.0, usual=(0.5, 400.0))
     rated_power_w: float = fact("Nameplate shaft power", Q.POWER, 20.0, 5e6, usual=(200.0, 300e3))
+    phases: Phases = phases()
+    power_factor: float = fact("Power factor", Q.RATIO, 0.3, 1.0, usual=(0.6, 0.95), default=0.82)
+    service_factor: float = service_factor()
+    standing_factor: float = start_factor()
+    rotor: Rotor = rotor()
     best_flow_m3s: float | None = fact(
         "Flow of best efficiency (maker)", Q.FLOW, 1e-6, 10.0, default=None, hint="empty where it is not known"
     )
@@ -348,10 +358,13 @@ class LiftSurvey(Facts):
     )  # fmt: skip
     telemetry: Telemetry = section("Telemetry", "Who is called when something is wrong.", default=Telemetry())
     demands: Demands = section("Demands")
+    protection: ProtectionFacts = section("Motor protection", "How motors start, what they stand, what watches their load.", default=ProtectionFacts())
     sureness: Sureness = section(
         "How sure the facts are", "Half the width within which 95 of 100 would lie.", default=Sureness()
     )
     as_found: AsFound = section("As found", "Write down what is set now, before changing anything.")
+
+    clamped: tuple[ReadCurrent, ...] = Field(default=())  # not asked: read with a clamp meter, pump by pump
 
     @property
     def pumps(self) -> tuple[Pump, ...]:

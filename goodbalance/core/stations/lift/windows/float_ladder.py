@@ -74,12 +74,12 @@ class FloatLadder(Ladder):
         """Without a stop float the pumps run on by time: below the float there must be water for that."""
         well, swing_m = self.hydraulics.well, self.survey.control.swing_m
         low_m = self.maker_submergence.value
-        volume_m3 = 2.0 * self.duty_volume_m3 * max(1, self.hydraulics.duty_count)
+        volume_m3 = 2.0 * self.duty_volume_m3 * self.hydraulics.duty_count
         value = well.level_after_m(low_m, volume_m3) + swing_m
         terms = (
             Term("s", "least submergence", low_m, Q.LEVEL),
             Term("V", "volume for the permitted starts", self.duty_volume_m3, Q.VOLUME),
-            Term("n", "pumps that may run on together", max(1, self.hydraulics.duty_count), Q.COUNT),
+            Term("n", "pumps that may run on together", self.hydraulics.duty_count, Q.COUNT),
             Term("A", MEAN_AREA, well.mean_area_m2(low_m, volume_m3), Q.AREA),
             Term("w", "swing of the float", swing_m, Q.LEVEL),
         )

@@ -9,9 +9,12 @@ from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.balance.window import Bound, Window
 from goodbalance.core.errors import GoodBalanceError
+from goodbalance.core.protection.plan import declinable, protect
 from goodbalance.core.stations.lift.names import Role, float_id
 from goodbalance.core.stations.lift.names import SettingId as S
+from goodbalance.core.stations.lift.plant.motors import duties
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
+from goodbalance.core.stations.lift.survey.sensing import MAX_PUMPS
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.consequences import figures
 from goodbalance.core.stations.lift.windows.drive_settings import DriveSettings
@@ -21,7 +24,7 @@ from goodbalance.core.stations.lift.windows.ladder import Ladder, climb
 from goodbalance.core.stations.lift.windows.openers import openers
 from goodbalance.core.stations.lift.windows.timers import Timers, with_backup_run_on
 
-DECLINABLE: dict[str, tuple[str, ...]] = {Role.LOW_CUT_OUT: (), Role.LOW_ALARM: (), S.LONGEST_RUN: (), S.FEEDBACK_LOST: ()}
+DECLINABLE: dict[str, tuple[str, ...]] = {Role.LOW_CUT_OUT: (), Role.LOW_ALARM: (), S.LONGEST_RUN: (), S.FEEDBACK_LOST: (), **declinable(MAX_PUMPS)}
 LEAN_SHARES = (1.0, 0.5, 0.25, 0.1, 0.0)  # how much of the free play to use; less where that closes a window above
 
 
@@ -44,10 +47,13 @@ def reckon(survey: LiftSurvey, choices: LiftChoices, explain_empty: bool = True)
         heights, float_windows = settle(floats)
         settings += _floats(floats, heights, float_windows)
         after = (*after, *with_backup_run_on(timers, heights))
-    settings += (*drives, *after)
+    least_speed = next((setting.value for setting in drives if setting.id == S.LEAST_SPEED), 1.0)
+    guarded = protect(duties(survey, least_speed), survey.protection, choices.protection, choices.chosen)
+    settings += (*drives, *after, *guarded.settings)
     if explain_empty:
         settings = _explained(survey, choices, settings)
-    whole = Plan(settings, (*figures(ladder, levels), *driving.figures(drives)), (*findings(ladder), *timing_findings(survey, settings)))
+    told = (*findings(ladder), *timing_findings(survey, settings), *guarded.findings)
+    whole = Plan(settings, (*figures(ladder, levels), *driving.figures(drives), *guarded.figures), told)
     return whole.without({one: DECLINABLE[one] for one in choices.declined if one in DECLINABLE}) if choices.declined else whole
 
 

@@ -1,0 +1,38 @@
+"""What of the motors' protection goes into which devices: starters with their dials, and load monitors."""
+
+from collections.abc import Mapping
+
+from goodbalance.core.balance.plan import Plan
+from goodbalance.core.protection.duty import MotorDuty
+from goodbalance.core.protection.names import Guarding, UnderloadBy, motor_id
+from goodbalance.core.protection.numbers import meaning
+from goodbalance.core.protection.readings import At
+from goodbalance.core.sheets.entry_sheet import KeypadValue
+
+STARTERS = "motor starters"
+MONITORS = {UnderloadBy.CURRENT: "load monitor by current", UnderloadBy.POWER: "load monitor by power"}
+RUNNING = "running"  # what a monitor is told that a pump usually takes
+
+
+def companions_of(answers: Mapping[str, str], driven: bool) -> tuple[str, ...]:
+    """Families set beside the controller: starters where pumps stand on the line, and whatever watches their load."""
+    watched = answers.get("protection.underload_by") or UnderloadBy.NOTHING
+    monitor = MONITORS.get(UnderloadBy(watched)) if watched in set(UnderloadBy) else None
+    return (*(() if driven else (STARTERS,)), *(() if monitor is None else (monitor,)))
+
+
+def values_of(plan: Plan, duties: tuple[MotorDuty, ...]) -> dict[str, KeypadValue]:
+    """What each pump's starter and monitor are told. Motors alike share a setting: it is typed at each of them, and held by the first."""
+    found: dict[str, KeypadValue] = {}
+    for duty in duties:
+        usual_a = max((read.mean_a for read in duty.read(At.NORMAL)), default=duty.current_a(duty.highest))
+        for pump in duty.pumps:
+            for setting in Guarding:
+                if motor_id(setting, duty.number) in plan:
+                    own = plan.setting(motor_id(setting, duty.number))
+                    why = f"{own.label.lower()}, from the plan"
+                    first = own.id if pump == duty.number else ""
+                    found[meaning(setting, pump)] = KeypadValue(own.value, why, own.window, first, own=own.chosen is not None)
+            if meaning(Guarding.UNDERLOAD, pump) in found:
+                found[f"pump.{pump}.{RUNNING}"] = KeypadValue(usual_a, "current in normal work, read or reckoned")
+    return found

@@ -1,0 +1,38 @@
+"""What protections call their settings: one definition, each with the number of the motor it belongs to."""
+
+from enum import StrEnum
+
+GROUP = "protection"  # of settings, shown together
+MOST_MOTORS = 8
+
+
+class Guarding(StrEnum):
+    """A setting that each motor has, or that motors alike share under the number of the first of them."""
+
+    OVERLOAD = "overload"
+    OVERLOAD_CLASS = "overload_class"
+    UNDERLOAD = "underload"
+    UNDERLOAD_DELAY = "underload_delay"
+
+
+class UnderloadBy(StrEnum):
+    """What tells a pump that moves no water from one that works."""
+
+    NOTHING = "nothing"
+    CURRENT = "current"
+    POWER = "power"
+
+
+def motor_id(setting: Guarding, motor: int) -> str:
+    """The id of a motor's setting: overload_1 for pump 1, or for all pumps where they are alike."""
+    return f"{setting}_{motor}"
+
+
+def guarding_of(setting_id: str) -> Guarding:
+    """Which setting it is, of whichever motor: the inverse of motor_id."""
+    return Guarding(setting_id.rpartition("_")[0])
+
+
+def motor_ids() -> tuple[str, ...]:
+    """Every id there can be."""
+    return tuple(motor_id(setting, motor) for setting in Guarding for motor in range(1, MOST_MOTORS + 1))

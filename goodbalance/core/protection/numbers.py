@@ -1,0 +1,66 @@
+"""What the devices that protect the motors hold, motor by motor: as planned, or as somebody saw it."""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from goodbalance.core.protection.duty import MotorDuty
+from goodbalance.core.protection.names import Guarding, UnderloadBy, guarding_of, motor_id
+from goodbalance.core.protection.thermal import RATED_TO_TRIP
+
+USUAL_CLASS_S = 10.0
+WITHOUT: dict[Guarding, float] = {  # what acts where no device has a place for it
+    Guarding.OVERLOAD: math.inf, Guarding.OVERLOAD_CLASS: USUAL_CLASS_S, Guarding.UNDERLOAD: -math.inf, Guarding.UNDERLOAD_DELAY: math.inf,
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class MotorNumbers:
+    """What protects one motor. trip_a: the current at which its overload trips in the end; underload: A or W, as it is watched by."""
+
+    trip_a: float = math.inf
+    class_s: float = USUAL_CLASS_S
+    underload: float = -math.inf
+    delay_s: float = math.inf
+    by: UnderloadBy = UnderloadBy.NOTHING
+    driven: bool = False  # a drive has a thermal image of its own, from the current that is typed there
+
+
+def numbers_of(values: Mapping[str, float], duties: Sequence[MotorDuty], by: UnderloadBy) -> tuple[MotorNumbers, ...]:
+    """For each pump, by the plan's settings that some device has a place for."""
+    found: dict[int, MotorNumbers] = {}
+    for duty in duties:
+        trip, klass, least, delay = (values.get(motor_id(setting, duty.number), WITHOUT[setting]) for setting in Guarding)
+        if duty.driven:
+            trip = duty.plate.current_a * RATED_TO_TRIP
+        found |= dict.fromkeys(duty.pumps, MotorNumbers(trip, klass, least, delay, by, duty.driven))
+    return tuple(found[pump] for pump in sorted(found))
+
+
+def acts_without(setting_id: str) -> float:
+    """What acts in the place of a setting of a motor that no device holds: nothing."""
+    return WITHOUT[guarding_of(setting_id)]
+
+
+def meaning(setting: Guarding, pump: int) -> str:
+    """Under which meaning a device is told it: by pump, although motors alike share a setting."""
+    return f"pump.{pump}.{setting}"
+
+
+MEANINGS = tuple(f"pump.{{n}}.{setting}" for setting in Guarding)
+
+
+def as_told(planned: tuple[MotorNumbers, ...], told: Mapping[str, float | str]) -> tuple[MotorNumbers, ...]:
+    """The same with what somebody saw the devices hold in the place of what is planned."""
+    found = []
+    for pump, each in enumerate(planned, 1):
+        seen = {setting: told.get(meaning(setting, pump)) for setting in Guarding}
+        trip, klass, least, delay = (
+            value if isinstance(value, float) else before
+            for value, before in zip(seen.values(), (each.trip_a, each.class_s, each.underload, each.delay_s))
+        )
+        rated = told.get(f"drive.{pump}.current")
+        if each.driven and isinstance(rated, float):
+            trip = rated * RATED_TO_TRIP
+        found.append(MotorNumbers(trip, klass, least, delay, each.by, each.driven))
+    return tuple(found)

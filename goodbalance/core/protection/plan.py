@@ -1,0 +1,62 @@
+"""Every setting that protects the motors of a station, and what is odd about their readings."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from goodbalance.core.balance.plan import Figure, Finding, Setting
+from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.balance.trail import Term, Trail
+from goodbalance.core.protection.asked import ProtectionChoices, ProtectionFacts
+from goodbalance.core.protection.duty import MotorDuty
+from goodbalance.core.protection.names import Guarding, UnderloadBy, motor_id
+from goodbalance.core.protection.overload import overload, overload_class
+from goodbalance.core.protection.readings import At, remarks
+from goodbalance.core.protection.underload import cannot_tell, underload
+
+
+@dataclass(frozen=True, slots=True)
+class Protected:
+    """What the protection of a station's motors brings to its plan."""
+
+    settings: tuple[Setting, ...]
+    figures: tuple[Figure, ...]
+    findings: tuple[Finding, ...]
+
+
+def protect(duties: tuple[MotorDuty, ...], facts: ProtectionFacts, choices: ProtectionChoices, chosen: Mapping[str, float]) -> Protected:
+    """Overload and its class for motors on the line, and under-load where something watches it.
+
+    A drive has a thermal image of its own, from the nameplate that is typed there.
+    """
+    settings: list[Setting] = []
+    findings: list[Finding] = []
+    for duty in duties:
+        if not duty.driven:
+            trip = overload(duty, choices, chosen)
+            settings += [trip, overload_class(duty, facts, choices, trip.value, chosen)]
+        if facts.underload_by is not UnderloadBy.NOTHING:
+            settings += underload(duty, facts, choices, chosen)
+        findings += cannot_tell(duty, facts, choices)
+        for read in duty.readings:
+            findings += remarks(duty.plate, read, duty.readings)
+    return Protected(tuple(settings), tuple(loading(duty) for duty in duties), tuple(findings))
+
+
+def loading(duty: MotorDuty) -> Figure:
+    """The highest current of honest work over the plate's."""
+    read = duty.read(At.NORMAL, At.MOST)
+    if read:
+        most = max(read, key=lambda each: each.highest_a)
+        term = duty.read_term("I", most, most.highest_a)
+    else:
+        term = duty.reckoned("I", duty.highest)
+    plate, most_share = duty.plate.current_a, duty.plate.service_factor
+    share = term.value / plate
+    trail = Trail("L = I / n", (term, Term("n", "nameplate current", plate, Q.CURRENT)), Term("L", "loading", share, Q.PERCENT), "plate and readings")
+    limit = (Term("m", "service factor", most_share, Q.PERCENT),)
+    return Figure(f"loading_{duty.number}", f"Loading of the motor{duty.of_which}", share, Q.PERCENT, trail, share <= most_share * 1.001, "at most {m}", limit)
+
+
+def declinable(count: int) -> dict[str, tuple[str, ...]]:
+    """What of it a job may do without: the under-load, with its delay."""
+    return {motor_id(Guarding.UNDERLOAD, number): (motor_id(Guarding.UNDERLOAD_DELAY, number),) for number in range(1, count + 1)}

@@ -1,0 +1,26 @@
+"""What protects a running motor, as a link of its pump's reason line: what it takes, what it may, and what is left until it trips."""
+
+import math
+
+from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.balance.trail import Term
+from goodbalance.core.control.reasons import Link, LinkState
+from goodbalance.core.protection.names import UnderloadBy
+from goodbalance.core.protection.watch import Watch
+
+
+def motor_link(watch: Watch) -> Link:
+    """Of a motor that runs now: it lets its pump run until one of its guards trips."""
+    takes, trips = Term("i", "current", watch.current_a, Q.CURRENT), Term("a", "trip current", watch.trip_a, Q.CURRENT)
+    warm = Term("w", "heat of the overload", watch.heat, Q.PERCENT)
+    left_s = watch.left_s()
+    if watch.low_since_s is not None:
+        by_power = watch.numbers.by is UnderloadBy.POWER
+        quantity = Q.POWER if by_power else Q.CURRENT
+        least, told = Term("u", "least", watch.numbers.underload, quantity), Term("p", "takes", watch.input_w if by_power else watch.current_a, quantity)
+        return Link("Motor", LinkState.HOLDS, "{p}, less than the {u} of its load monitor: it is stopped in", (told, least), left_s)
+    if watch.current_a > watch.trip_a:
+        return Link("Motor", LinkState.HOLDS, "{i}, over the {a} of its overload, {w} warm: it trips in", (takes, trips, warm), left_s)
+    if not math.isfinite(watch.trip_a):
+        return Link("Motor", LinkState.HOLDS, "{i}, and no overload that acts", (takes,))
+    return Link("Motor", LinkState.HOLDS, "{i}, overload at {a}, {w} warm", (takes, trips, warm))

@@ -1,0 +1,116 @@
+"""A motor on the bench with what protects it: how warm its overload and its winding are, and when one of its guards trips."""
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+
+from goodbalance.core.control.trips import Trip
+from goodbalance.core.protection.currents import CurrentModel
+from goodbalance.core.protection.names import UnderloadBy
+from goodbalance.core.protection.numbers import MotorNumbers
+from goodbalance.core.protection.plate import Plate
+from goodbalance.core.protection.thermal import time_constant_s, trips_in_s, warmed
+
+WINDING_S = 1200.0  # time constant of a winding: that of a small water-cooled motor, and it stands for all
+BURNS_AT = 1.4  # of the heat of a motor loaded for good as far as its plate allows: the next class of insulation
+ON_TWO = math.sqrt(3.0)  # times the current in the phases that are left
+
+
+class Trouble(StrEnum):
+    """What a motor may suffer on the bench."""
+
+    NONE = "none"
+    HEAVY = "heavy"  # rag or bearing: more load than its water asks
+    STALLED = "stalled"  # the rotor stands under voltage
+    TWO_PHASES = "two_phases"
+
+
+HEAVY_SHARE = 1.5  # of its load, with a rag in the impeller
+
+
+@dataclass(slots=True)
+class Watch:
+    """One motor. What it took since the last look decides how warm it is now; what it takes now counts from now on."""
+
+    plate: Plate
+    model: CurrentModel
+    numbers: MotorNumbers
+    now_s: float = 0.0
+    current_a: float = 0.0
+    input_w: float = 0.0
+    heat: float = 0.0  # of its overload: 1 where it trips
+    winding: float = 0.0  # of its winding: 1 where it may be for good
+    low_since_s: float | None = None
+    dialled: bool = False  # somebody turned its overload under the running current
+    lasting_a: float = 0.0  # what the motor stands for good
+
+    def __post_init__(self) -> None:
+        self.lasting_a = self.plate.current_a * self.plate.service_factor
+
+    def look(self, now_s: float, input_w: float | None, speed: float = 1.0, trouble: Trouble = Trouble.NONE, voltage: float = 1.0) -> Trip | None:
+        """What trips now. input_w: what the motor takes from here on; None while it rests. speed, voltage: shares of full."""
+        if input_w is None and self.current_a == 0.0:
+            return None  # it cools: looked at when it starts
+        step_s, self.now_s = now_s - self.now_s, now_s
+        if step_s > 0.0:
+            self._warm(step_s)
+        if input_w is None:
+            self.current_a = self.input_w = 0.0
+            self.low_since_s = None
+            return None
+        self._load(input_w, speed, trouble, voltage)
+        if self.heat >= 1.0 - 1e-9:
+            return Trip.OVERLOAD
+        if not self._is_low():
+            self.low_since_s = None
+        elif self.low_since_s is None:
+            self.low_since_s = now_s
+        if self.low_since_s is not None and now_s - self.low_since_s >= self.numbers.delay_s - 1e-9:
+            return Trip.UNDERLOAD
+        return None
+
+    def _warm(self, step_s: float) -> None:
+        trip_a = self.trip_a
+        self.heat = warmed(self.heat, self.current_a / trip_a, time_constant_s(self.numbers.class_s), step_s) if trip_a < math.inf else 0.0
+        self.winding = warmed(self.winding, self.current_a / self.lasting_a, WINDING_S, step_s)
+
+    @property
+    def trip_a(self) -> float:
+        """At which its overload trips in the end; under the running current where somebody turned it there. [A]"""
+        return min(self.numbers.trip_a, 0.8 * self.current_a) if self.dialled and self.current_a > 0.0 else self.numbers.trip_a
+
+    def _load(self, input_w: float, speed: float, trouble: Trouble, voltage: float) -> None:
+        self.input_w = input_w * (HEAVY_SHARE if trouble is Trouble.HEAVY else 1.0)
+        if trouble is Trouble.STALLED:
+            self.current_a = self.plate.current_a * self.plate.start_factor * voltage
+            return
+        self.current_a = self.model.current_a(self.input_w / self.plate.input_w, speed, voltage) * (ON_TWO if trouble is Trouble.TWO_PHASES else 1.0)
+
+    def _is_low(self) -> bool:
+        by = self.numbers.by
+        if by is UnderloadBy.NOTHING:
+            return False
+        return (self.input_w if by is UnderloadBy.POWER else self.current_a) < self.numbers.underload
+
+    def margin(self) -> float:
+        """By what share it takes more than its load monitor's limit."""
+        told = self.input_w if self.numbers.by is UnderloadBy.POWER else self.current_a
+        return told / self.numbers.underload - 1.0 if self.numbers.underload > 0.0 else math.inf
+
+    @property
+    def burns(self) -> bool:
+        """Whether its winding is hotter than its insulation stands."""
+        return self.winding >= BURNS_AT
+
+    def left_s(self) -> float:
+        """Time until one of its guards trips, or its winding burns, if everything stays as it is. [s]"""
+        left_s = math.inf
+        trip_a = self.trip_a
+        if self.current_a > trip_a:
+            left_s = trips_in_s(self.current_a / trip_a, self.numbers.class_s, self.heat)
+        if self.low_since_s is not None:
+            left_s = min(left_s, self.low_since_s + self.numbers.delay_s - self.now_s)
+        over = self.current_a / self.lasting_a
+        if over * over > BURNS_AT and not self.burns:
+            left_s = min(left_s, WINDING_S * math.log((over * over - self.winding) / (over * over - BURNS_AT)))
+        return max(0.0, left_s)

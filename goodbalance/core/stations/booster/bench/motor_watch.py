@@ -1,0 +1,60 @@
+"""The motors of a booster set on the bench: what each takes at its flow and speed, and which of its guards trips."""
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+
+from goodbalance.core.control.trips import Trip
+from goodbalance.core.protection.numbers import MotorNumbers
+from goodbalance.core.protection.watch import Trouble, Watch
+from goodbalance.core.stations.booster.names import PumpFault
+from goodbalance.core.stations.booster.plant.faults import BoosterFaults
+from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.plant.motors import duties
+from goodbalance.core.stations.booster.plant.zone import BoosterPlant
+from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
+
+
+@dataclass
+class MotorWatch:
+    """One watch for each pump."""
+
+    survey: BoosterSurvey
+    watches: list[Watch] = field(default_factory=list)
+    burnt: frozenset[int] = frozenset()
+
+    def __post_init__(self) -> None:
+        (duty,) = duties(self.survey)
+        self.share = hydraulics(self.survey).drive_efficiency  # what of the supply's power a motor gets
+        self.watches = self.watches or [Watch(duty.plate, duty.model, MotorNumbers()) for _ in duty.pumps]
+
+    def go_by(self, numbers: tuple[MotorNumbers, ...]) -> None:
+        """What protects each of them."""
+        for watch, each in zip(self.watches, numbers):
+            watch.numbers = each
+
+    def look(self, now_s: float, plant: BoosterPlant, powers_w: Sequence[float], running: Sequence[int], faults: BoosterFaults) -> Iterator[tuple[int, Trip]]:
+        """What trips now, pump by pump; from here on each takes this. powers_w: from the supply."""
+        whole = not faults.pumps
+        for pump, watch in enumerate(self.watches):
+            if pump not in running:
+                watch.look(now_s, None)
+                continue
+            watch.dialled = pump in faults.of(PumpFault.DIAL)
+            trip = watch.look(now_s, powers_w[pump] * self.share, plant.speeds[pump], Trouble.NONE if whole else _trouble(pump, faults))
+            if trip is not None:
+                yield pump, trip
+
+    def left_s(self) -> float:
+        """Until one of them trips as things stand. [s]"""
+        return min((watch.left_s() for watch in self.watches if watch.current_a > 0.0), default=math.inf)
+
+    def burning(self) -> frozenset[int]:
+        """Pumps whose winding is hotter than it stands."""
+        return frozenset([pump for pump, watch in enumerate(self.watches) if watch.burns])
+
+
+def _trouble(pump: int, faults: BoosterFaults) -> Trouble:
+    if pump in faults.of(PumpFault.STALLED):
+        return Trouble.STALLED
+    return Trouble.HEAVY if pump in faults.of(PumpFault.OVERLOAD) else Trouble.NONE

@@ -1,0 +1,39 @@
+"""How the bench shows what protects the motors of a booster set: each pump by itself, in HAND."""
+
+from goodbalance.core.balance.proof import Answer, Proof
+from goodbalance.core.control.trips import Trip
+from goodbalance.core.protection.names import Guarding, motor_id
+from goodbalance.core.protection.proofs import WATCHED_S
+from goodbalance.core.rehearsal.events import Doing, Thing, among
+from goodbalance.core.rehearsal.proving import HAND, OFF, Look, Scene
+from goodbalance.core.stations.booster.bench.looks import BoosterRun
+from goodbalance.core.stations.booster.bench.rehearse import BoosterBench
+from goodbalance.core.stations.booster.names import Act, Check, PumpFault
+from goodbalance.core.stations.booster.proofs.scenes import Scenes, act
+
+SHUT_AT_S = 60.0  # by then a pump that works honestly has shown that its guard lets it
+CHECKS = (Check.OVERLOAD, Check.UNDERLOAD)
+
+
+def shown(scenes: Scenes, proof: Proof) -> tuple[Scene, Look[BoosterBench]]:
+    """The scene of a guard and what to look at. Mean flow is drawn, at full speed where drives turn the pumps."""
+    pump = proof.of
+    acts = [act(0.0, Act.OUTLETS, scenes.mean), act(0.0, Act.HAND_SPEED, 1.0)]
+    acts += [act(0.0, Act.SWITCH, HAND if other == pump else OFF, other) for other in (str(n + 1) for n in range(scenes.survey.pumping.count))]
+    if proof.check == Check.OVERLOAD:
+        acts.insert(0, act(0.0, PumpFault.STALLED, 1.0, pump))
+        scene = scenes.scene(f"pump {pump} blocked", 2.0 * proof.expected + 30.0, *acts)
+        return scene, lambda run: _given_up_s(run, 0.0, Trip.OVERLOAD)
+    acts.append(act(SHUT_AT_S, PumpFault.SHUT, 1.0, pump))
+    if proof.answer is Answer.NUMBER:
+        scene = scenes.scene(f"valve of pump {pump} shut", SHUT_AT_S + 2.0 * proof.expected + 30.0, *acts)
+        return scene, lambda run: _given_up_s(run, SHUT_AT_S, Trip.UNDERLOAD)
+    delay_s = scenes.wanted.value(motor_id(Guarding.UNDERLOAD_DELAY, 1), 0.0)
+    scene = scenes.scene(f"valve of pump {pump} shut", SHUT_AT_S + delay_s + WATCHED_S, *acts)
+    return scene, lambda run: not run.bench.logic.tripped[int(pump) - 1] and int(pump) - 1 in run.bench.running
+
+
+def _given_up_s(run: BoosterRun, from_s: float, trip: Trip) -> float | None:
+    """How long after an instant a pump was first given up for that. None where it was given up before, or not."""
+    gone = next(among(run.events, Thing.PUMP, Doing.GIVEN_UP), None)
+    return gone.at_s - from_s if gone is not None and gone.of == trip and gone.at_s >= from_s else None

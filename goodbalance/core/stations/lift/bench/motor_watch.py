@@ -1,0 +1,86 @@
+"""The motors of a lift station on the bench: what each takes as the water stands, and which of its guards trips."""
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+
+from goodbalance.core.control.trips import Trip
+from goodbalance.core.protection.duty import AIR_SHARE
+from goodbalance.core.protection.numbers import MotorNumbers
+from goodbalance.core.protection.watch import Trouble, Watch
+from goodbalance.core.stations.lift.names import PumpFault
+from goodbalance.core.stations.lift.plant.faults import CLOGGED_SHARE, LiftFaults
+from goodbalance.core.stations.lift.plant.motors import duties, motors
+from goodbalance.core.stations.lift.plant.water import LiftPlant
+from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+
+NEAR_S = 5.0  # between two looks where a load monitor is near its limit
+NEAR_SHARE = 0.15  # of the limit
+NO_FLOW = (PumpFault.SHUT, PumpFault.STALLED)  # a pump that turns or stands and gives nothing
+
+
+@dataclass
+class MotorWatch:
+    """One watch for each pump. on_two: whether the motors run on two phases."""
+
+    survey: LiftSurvey
+    watches: list[Watch] = field(default_factory=list)
+    burnt: frozenset[int] = frozenset()
+
+    def __post_init__(self) -> None:
+        of = motors(self.survey)
+        models = {pump: duty.model for duty in duties(self.survey) for pump in duty.pumps}
+        self.watches = self.watches or [Watch(plate, models[pump], MotorNumbers()) for pump, plate in enumerate(of.plates, 1)]
+
+    def go_by(self, numbers: tuple[MotorNumbers, ...]) -> None:
+        """What protects each of them."""
+        for watch, each in zip(self.watches, numbers):
+            watch.numbers = each
+
+    def look(self, now_s: float, plant: LiftPlant, running: tuple[int, ...], faults: LiftFaults, on_two: bool) -> Iterator[tuple[int, Trip]]:
+        """What trips now, pump by pump; from here on each takes what it takes as the water stands."""
+        loads = dict(self._loads_w(plant, running, faults)) if running else {}
+        whole = not on_two and not faults.pumps
+        for pump, watch in enumerate(self.watches):
+            if whole and pump not in loads and watch.current_a == 0.0:
+                continue
+            watch.dialled = pump in faults.of(PumpFault.DIAL)
+            trip = watch.look(now_s, loads.get(pump), plant.speed, Trouble.NONE if whole else self._trouble(pump, faults, on_two))
+            if trip is not None:
+                yield pump, trip
+
+    def _loads_w(self, plant: LiftPlant, running: tuple[int, ...], faults: LiftFaults) -> Iterator[tuple[int, float]]:
+        """What each running motor takes from its supply: by the flow its pump gives at this level."""
+        of, dry = motors(self.survey), plant.level_m <= plant.intake_m + 1e-9
+        moving = plant.moving(running)
+        given = dict(zip(moving, of.inputs_w(moving, plant.level_m, plant.speed))) if moving and not dry else {}
+        for pump in running:
+            closed_w = of.input_w(pump, 0.0, plant.speed)
+            full_w = given.get(pump, closed_w)
+            if pump in faults.of(PumpFault.CLOGGED):
+                full_w = closed_w + CLOGGED_SHARE * (full_w - closed_w)
+            yield pump, AIR_SHARE * closed_w if dry else full_w
+
+    @staticmethod
+    def _trouble(pump: int, faults: LiftFaults, on_two: bool) -> Trouble:
+        if pump in faults.of(PumpFault.STALLED):
+            return Trouble.STALLED
+        if on_two:
+            return Trouble.TWO_PHASES
+        return Trouble.HEAVY if pump in faults.of(PumpFault.OVERLOAD) else Trouble.NONE
+
+    def left_s(self, running: tuple[int, ...]) -> float:
+        """Until one of them trips as things stand, or must be looked at again. [s]"""
+        left_s = math.inf
+        for pump in running:
+            watch = self.watches[pump]
+            left_s = min(left_s, watch.left_s())
+            if watch.numbers.underload > 0.0 and watch.low_since_s is None and watch.margin() < NEAR_SHARE:
+                left_s = min(left_s, NEAR_S)
+        return left_s
+
+    def burning(self) -> frozenset[int]:
+        """Pumps whose winding is hotter than it stands and was not told of yet."""
+        now = frozenset([pump for pump, watch in enumerate(self.watches) if watch.burns])
+        fresh, self.burnt = now - self.burnt, self.burnt | now
+        return fresh
