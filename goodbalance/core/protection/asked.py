@@ -4,7 +4,7 @@ from enum import StrEnum
 
 from goodbalance.core.balance.facts import Facts, choice, fact, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.protection.names import UnderloadBy
+from goodbalance.core.protection.names import After, UnderloadBy
 
 _WATCHED = (("protection.underload_by", (UnderloadBy.CURRENT, UnderloadBy.POWER)),)
 
@@ -28,6 +28,8 @@ class ProtectionFacts(Facts):
     )  # fmt: skip
     closed_trips: bool = yes_no("It must also stop a pump against a closed valve", default=True, only_if=_WATCHED)
     prime_s: float = fact("Time until a started pump moves water", Q.TIME, 0.0, 600.0, usual=(0.5, 60.0), default=5.0, only_if=_WATCHED)
+    refill_s: float = fact("Time in which water comes back", Q.DURATION, 0.0, 86400.0, usual=(60.0, 7200.0), default=600.0, only_if=_WATCHED, hint="until a sucked-down source gives again")
+    patience_s: float = fact("How long users, or the well, can wait", Q.DURATION, 60.0, 172800.0, usual=(600.0, 28800.0), default=7200.0, only_if=_WATCHED)
     dry_s: float = fact("How long its seal stands without water (maker)", Q.TIME, 1.0, 3600.0, usual=(10.0, 300.0), default=30.0, only_if=_WATCHED)
 
 
@@ -41,6 +43,14 @@ class ProtectionChoices(Facts):
             "plate": "Nameplate times the factor of the code (needs no readings; sees trouble late in a motor that is lightly loaded)",
         },
         default=OverloadSchool.MEASURED,
+    )  # fmt: skip
+    after: After = choice(
+        "After the load monitor has stopped a pump", After,
+        {
+            "by_hand": "A person resets it (default: a pump that ran dry is looked at before it runs again)",
+            "tries": "It tries again by itself, a few times (for a source that is sucked down and fills again; it starts without warning)",
+        },
+        default=After.BY_HAND,
     )  # fmt: skip
     factor: float = fact("Code: trip current over nameplate, service factor under 1.15", Q.RATIO, 1.0, 1.4, default=1.15, hint="local code first")
     service_factor: float = fact("Code: the same, service factor 1.15 and more", Q.RATIO, 1.0, 1.4, default=1.25, hint="local code first")

@@ -31,6 +31,7 @@ class MotorDuty:
     lowest: Load
     closed: Load
     dry: Load
+    starts_per_hour: float
     readings: tuple[ReadCurrent, ...] = ()
     driven: bool = False
 

@@ -35,4 +35,5 @@ def values_of(plan: Plan, duties: tuple[MotorDuty, ...]) -> dict[str, KeypadValu
                     found[meaning(setting, pump)] = KeypadValue(own.value, why, own.window, first, own=own.chosen is not None)
             if meaning(Guarding.UNDERLOAD, pump) in found:
                 found[f"pump.{pump}.{RUNNING}"] = KeypadValue(usual_a, "current in normal work, read or reckoned")
+                found.setdefault(meaning(Guarding.RETRIES, pump), KeypadValue(0.0, "a person resets it, from Schools and rules"))
     return found

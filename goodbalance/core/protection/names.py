@@ -13,6 +13,15 @@ class Guarding(StrEnum):
     OVERLOAD_CLASS = "overload_class"
     UNDERLOAD = "underload"
     UNDERLOAD_DELAY = "underload_delay"
+    RETRY_WAIT = "retry_wait"
+    RETRIES = "retries"
+
+
+class After(StrEnum):
+    """What follows when a load monitor has stopped a pump."""
+
+    BY_HAND = "by_hand"
+    TRIES = "tries"
 
 
 class UnderloadBy(StrEnum):

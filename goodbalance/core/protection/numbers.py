@@ -11,6 +11,7 @@ from goodbalance.core.protection.thermal import RATED_TO_TRIP
 USUAL_CLASS_S = 10.0
 WITHOUT: dict[Guarding, float] = {  # what acts where no device has a place for it
     Guarding.OVERLOAD: math.inf, Guarding.OVERLOAD_CLASS: USUAL_CLASS_S, Guarding.UNDERLOAD: -math.inf, Guarding.UNDERLOAD_DELAY: math.inf,
+    Guarding.RETRY_WAIT: math.inf, Guarding.RETRIES: 0.0,
 }  # fmt: skip
 
 
@@ -22,6 +23,8 @@ class MotorNumbers:
     class_s: float = USUAL_CLASS_S
     underload: float = -math.inf
     delay_s: float = math.inf
+    retry_wait_s: float = math.inf
+    retries: float = 0.0  # 0: a person must come
     by: UnderloadBy = UnderloadBy.NOTHING
     driven: bool = False  # a drive has a thermal image of its own, from the current that is typed there
 
@@ -30,11 +33,18 @@ def numbers_of(values: Mapping[str, float], duties: Sequence[MotorDuty], by: Und
     """For each pump, by the plan's settings that some device has a place for."""
     found: dict[int, MotorNumbers] = {}
     for duty in duties:
-        trip, klass, least, delay = (values.get(motor_id(setting, duty.number), WITHOUT[setting]) for setting in Guarding)
+        held = {setting: values.get(motor_id(setting, duty.number), WITHOUT[setting]) for setting in Guarding}
         if duty.driven:
-            trip = duty.plate.current_a * RATED_TO_TRIP
-        found |= dict.fromkeys(duty.pumps, MotorNumbers(trip, klass, least, delay, by, duty.driven))
+            held[Guarding.OVERLOAD] = duty.plate.current_a * RATED_TO_TRIP
+        found |= dict.fromkeys(duty.pumps, _numbers(held, by, duty.driven))
     return tuple(found[pump] for pump in sorted(found))
+
+
+def _numbers(held: Mapping[Guarding, float], by: UnderloadBy, driven: bool) -> MotorNumbers:
+    return MotorNumbers(
+        held[Guarding.OVERLOAD], held[Guarding.OVERLOAD_CLASS], held[Guarding.UNDERLOAD], held[Guarding.UNDERLOAD_DELAY], held[Guarding.RETRY_WAIT],
+        held[Guarding.RETRIES], by, driven,
+    )  # fmt: skip
 
 
 def acts_without(setting_id: str) -> float:
@@ -54,13 +64,10 @@ def as_told(planned: tuple[MotorNumbers, ...], told: Mapping[str, float | str]) 
     """The same with what somebody saw the devices hold in the place of what is planned."""
     found = []
     for pump, each in enumerate(planned, 1):
-        seen = {setting: told.get(meaning(setting, pump)) for setting in Guarding}
-        trip, klass, least, delay = (
-            value if isinstance(value, float) else before
-            for value, before in zip(seen.values(), (each.trip_a, each.class_s, each.underload, each.delay_s))
-        )
+        held = dict(zip(Guarding, (each.trip_a, each.class_s, each.underload, each.delay_s, each.retry_wait_s, each.retries)))
+        held |= {setting: value for setting in Guarding if isinstance(value := told.get(meaning(setting, pump)), float)}
         rated = told.get(f"drive.{pump}.current")
         if each.driven and isinstance(rated, float):
-            trip = rated * RATED_TO_TRIP
-        found.append(MotorNumbers(trip, klass, least, delay, each.by, each.driven))
+            held[Guarding.OVERLOAD] = rated * RATED_TO_TRIP
+        found.append(_numbers(held, each.by, each.driven))
     return tuple(found)

@@ -43,12 +43,13 @@ def honest_bounds(duty: MotorDuty, margin: float) -> tuple[Bound, ...]:
         trail = Trail("A = I · (1 + m)", seen, Term("A", "bound", value, Q.CURRENT), "clamp meter; margin by rule")
         return (Bound(value, "highest current read in honest work", harm, Source.PHYSICS, trail),)
     reckoned_a, spread = duty.current_a(duty.highest), duty.model.spread
-    value = min(reckoned_a * (1.0 + spread), duty.plate.current_a) * (1.0 + margin)  # a sound motor takes no more than its plate
+    # a sound motor takes no more than its plate, unless its pump's own curve asks for more
+    value = max(reckoned_a, min(reckoned_a * (1.0 + spread), duty.plate.current_a)) * (1.0 + margin)
     terms = (
         duty.reckoned("I", duty.highest), Term("s", "how unsure that is", spread, Q.PERCENT), Term("n", "nameplate current", duty.plate.current_a, Q.CURRENT),
         Term("m", "least margin, by rule", margin, Q.PERCENT),
     )  # fmt: skip
-    trail = Trail("A = min(I · (1 + s), n) · (1 + m)", terms, Term("A", "bound", value, Q.CURRENT), "plate and pump curve; read it with a clamp meter")
+    trail = Trail("A = max(I, min(I · (1 + s), n)) · (1 + m)", terms, Term("A", "bound", value, Q.CURRENT), "plate and pump curve; read it with a clamp meter")
     return (Bound(value, "highest current of honest work, reckoned", harm, Source.PHYSICS, trail),)
 
 
@@ -102,11 +103,11 @@ def _class_bound(trip_a: float, current_a: float, within_s: float, cause: str, h
     """The class that trips at a current in just a time; infinite where that current is no overload at all."""
     symbol, meaning, source = words
     per_class = trips_in_s(current_a / trip_a, 1.0)
-    value = within_s / per_class if per_class > 0.0 else 0.0
+    value = within_s / per_class
     terms = (
         Term(symbol, meaning, within_s, Q.TIME), Term("I", f"current of the {cause}", current_a, Q.CURRENT), Term("A", "trip current", trip_a, Q.CURRENT),
         Term("k", f"where a class is told: {RATED_TO_TRIP:g} and 7.2 times the rated current make", 7.2 / RATED_TO_TRIP, Q.RATIO),
     )  # fmt: skip
-    formula = "N = w · ln(k^2 / (k^2 - 1)) / ln((I / A)^2 / ((I / A)^2 - 1))"
+    formula = "N = w · ln(k^2 / (k^2 - 1)) / ln((I / A)^2 / ((I / A)^2 - 1))" if current_a > trip_a else "N = 0 · w"  # no overload at all: no class trips
     trail = Trail(formula, terms, Term("N", "bound", value, Q.TIME), "thermal image of the first order; classes of IEC 60947-4-1")
     return Bound(value, cause, harm, source, trail)

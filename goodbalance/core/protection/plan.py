@@ -1,17 +1,21 @@
 """Every setting that protects the motors of a station, and what is odd about their readings."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
-from goodbalance.core.balance.plan import Figure, Finding, Setting
+from goodbalance.core.balance.plan import Figure, Finding, Setting, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.protection.asked import ProtectionChoices, ProtectionFacts
 from goodbalance.core.protection.duty import MotorDuty
-from goodbalance.core.protection.names import Guarding, UnderloadBy, motor_id
+from goodbalance.core.protection.names import After, Guarding, UnderloadBy, motor_id
 from goodbalance.core.protection.overload import overload, overload_class
 from goodbalance.core.protection.readings import At, remarks
-from goodbalance.core.protection.underload import cannot_tell, underload
+from goodbalance.core.protection.thermal import RATED_TO_TRIP
+from goodbalance.core.protection.underload import cannot_tell, retries, underload
+
+
+DRIVE_SPARE = 1.02  # a drive's own image must be so far from honest work
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,10 +40,20 @@ def protect(duties: tuple[MotorDuty, ...], facts: ProtectionFacts, choices: Prot
             settings += [trip, overload_class(duty, facts, choices, trip.value, chosen)]
         if facts.underload_by is not UnderloadBy.NOTHING:
             settings += underload(duty, facts, choices, chosen)
-        findings += cannot_tell(duty, facts, choices)
+            if choices.after is After.TRIES:
+                settings += retries(duty, facts, chosen)
+        findings += [*_drive_trips(duty), *cannot_tell(duty, facts, choices)]
         for read in duty.readings:
             findings += remarks(duty.plate, read, duty.readings)
     return Protected(tuple(settings), tuple(loading(duty) for duty in duties), tuple(findings))
+
+
+def _drive_trips(duty: MotorDuty) -> Iterator[Finding]:
+    """Where a drive, which has a thermal image of its own, cannot let the motor do its honest work."""
+    takes_a, trips_a = duty.current_a(duty.highest), duty.plate.current_a * RATED_TO_TRIP
+    if duty.driven and takes_a * DRIVE_SPARE > trips_a:
+        text = f"At {duty.highest.name} a motor takes {{i}}, and its drive trips at {{a}}: curve or plate is wrong, or the motor too small."
+        yield Finding("drive_trips", Severity.STOP, motor_id(Guarding.OVERLOAD, duty.number), text, (Term("i", "takes", takes_a, Q.CURRENT), Term("a", "trips at", trips_a, Q.CURRENT)))
 
 
 def loading(duty: MotorDuty) -> Figure:
@@ -58,5 +72,6 @@ def loading(duty: MotorDuty) -> Figure:
 
 
 def declinable(count: int) -> dict[str, tuple[str, ...]]:
-    """What of it a job may do without: the under-load, with its delay."""
-    return {motor_id(Guarding.UNDERLOAD, number): (motor_id(Guarding.UNDERLOAD_DELAY, number),) for number in range(1, count + 1)}
+    """What of it a job may do without: the under-load, with its delay and its tries."""
+    with_it = (Guarding.UNDERLOAD_DELAY, Guarding.RETRY_WAIT, Guarding.RETRIES)
+    return {motor_id(Guarding.UNDERLOAD, number): tuple(motor_id(each, number) for each in with_it) for number in range(1, count + 1)}

@@ -1,10 +1,11 @@
 """What protects a running motor, as a link of its pump's reason line: what it takes, what it may, and what is left until it trips."""
 
 import math
+from dataclasses import replace
 
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
-from goodbalance.core.control.reasons import Link, LinkState
+from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
 from goodbalance.core.protection.names import UnderloadBy
 from goodbalance.core.protection.watch import Watch
 
@@ -24,3 +25,14 @@ def motor_link(watch: Watch) -> Link:
     if not math.isfinite(watch.trip_a):
         return Link("Motor", LinkState.HOLDS, "{i}, and no overload that acts", (takes,))
     return Link("Motor", LinkState.HOLDS, "{i}, overload at {a}, {w} warm", (takes, trips, warm))
+
+
+def with_motor(line: ReasonLine, watch: Watch, now_s: float) -> ReasonLine:
+    """A pump's line with what protects its motor: what it takes while it runs, and when it tries again while its load monitor keeps it out."""
+    if line.runs:
+        return replace(line, links=(*line.links, motor_link(watch)))
+    if watch.due_s is None:
+        return line
+    left, one = round(watch.numbers.retries) - watch.tries, watch.tries
+    text = f"the load monitor waits before try {one}; " + (f"{left} more after it" if left else "after it a person must come")
+    return replace(line, links=(Link("Next try", LinkState.WAITS, text, (), max(0.0, watch.due_s - now_s)), *line.links))

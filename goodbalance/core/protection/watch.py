@@ -43,6 +43,10 @@ class Watch:
     low_since_s: float | None = None
     dialled: bool = False  # somebody turned its overload under the running current
     lasting_a: float = 0.0  # what the motor stands for good
+    tries: int = 0  # made since a person was there, or since it worked as long as a wait lasts
+    out: bool = False  # whether its load monitor keeps it out
+    due_s: float | None = None  # when it tries again
+    well_since_s: float | None = None  # since when it has moved water without a break
 
     def __post_init__(self) -> None:
         self.lasting_a = self.plate.current_a * self.plate.service_factor
@@ -56,18 +60,38 @@ class Watch:
             self._warm(step_s)
         if input_w is None:
             self.current_a = self.input_w = 0.0
-            self.low_since_s = None
+            self.low_since_s = self.well_since_s = None
             return None
         self._load(input_w, speed, trouble, voltage)
         if self.heat >= 1.0 - 1e-9:
             return Trip.OVERLOAD
         if not self._is_low():
             self.low_since_s = None
-        elif self.low_since_s is None:
-            self.low_since_s = now_s
+            self.well_since_s = now_s if self.well_since_s is None else self.well_since_s
+            if self.tries and now_s - self.well_since_s >= self.numbers.retry_wait_s:
+                self.tries = 0
+        else:
+            self.low_since_s, self.well_since_s = now_s if self.low_since_s is None else self.low_since_s, None
         if self.low_since_s is not None and now_s - self.low_since_s >= self.numbers.delay_s - 1e-9:
             return Trip.UNDERLOAD
         return None
+
+    def stopped(self, now_s: float) -> None:
+        """Its load monitor has stopped the pump: it waits for the next try, if there is one left."""
+        self.out, self.due_s = True, None
+        if self.tries < self.numbers.retries:
+            self.tries, self.due_s = self.tries + 1, now_s + self.numbers.retry_wait_s
+
+    def may_try(self, now_s: float) -> bool:
+        """Whether the wait is over."""
+        if self.due_s is None or now_s < self.due_s - 1e-9:
+            return False
+        self.out, self.due_s = False, None
+        return True
+
+    def reset(self) -> None:
+        """A person has been there: it begins to count anew."""
+        self.tries, self.out, self.due_s = 0, False, None
 
     def _warm(self, step_s: float) -> None:
         trip_a = self.trip_a

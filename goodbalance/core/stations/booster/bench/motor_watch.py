@@ -44,6 +44,21 @@ class MotorWatch:
             trip = watch.look(now_s, powers_w[pump] * self.share, plant.speeds[pump], Trouble.NONE if whole else _trouble(pump, faults))
             if trip is not None:
                 yield pump, trip
+                if trip is Trip.UNDERLOAD:
+                    watch.stopped(now_s)
+
+    def tries(self, now_s: float, tripped: Sequence[Trip | None]) -> Iterator[int]:
+        """Pumps that may try again now. A trip that somebody reset counts no more."""
+        for pump, (watch, why) in enumerate(zip(self.watches, tripped)):
+            if why is not Trip.UNDERLOAD:
+                if watch.out:
+                    watch.reset()
+            elif watch.may_try(now_s):
+                yield pump
+
+    def waits_s(self, now_s: float) -> float:
+        """Until one of them tries again. [s]"""
+        return min((watch.due_s - now_s for watch in self.watches if watch.due_s is not None), default=math.inf)
 
     def left_s(self) -> float:
         """Until one of them trips as things stand. [s]"""

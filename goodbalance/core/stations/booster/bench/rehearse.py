@@ -2,14 +2,15 @@
 
 import copy
 import math
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
+from itertools import repeat
 
 from goodbalance.core.control.alarms import AlarmPanel
 from goodbalance.core.control.reasons import ReasonLine
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.signals import Scaling
-from goodbalance.core.protection.reasons import motor_link
+from goodbalance.core.protection.reasons import with_motor
 from goodbalance.core.rehearsal.engine import Bench, TimedAction
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.booster import wording
@@ -202,6 +203,8 @@ class BoosterBench(Bench):
         self.powers_w = self.plant.powers_w(flows_m3s)
         for pump, trip in self.motors.look(now_s, self.plant, self.powers_w, self.running, self.faults):
             logic.tripped[pump] = logic.tripped[pump] or trip
+        for pump in self.motors.tries(now_s, logic.tripped):
+            logic.tripped[pump] = None
         logic.run_s = self.run_s
         logic.phases_ok = SetFault.PHASE not in self.faults.parts
         for pump in self.faults.of(PumpFault.TRIP):
@@ -291,7 +294,7 @@ class BoosterBench(Bench):
         if self.rest is None:
             self.look_again_s = now_s + LOOK_EVERY_S
             return 0.0
-        return min(self.rest.lasts_s, self.motors.left_s())
+        return min(self.rest.lasts_s, self.motors.left_s(), self.motors.waits_s(now_s))
 
     def _rest(self, now_s: float) -> Rest | None:
         """How everything stands still now, if it does."""
@@ -371,4 +374,4 @@ class BoosterBench(Bench):
     def reasons(self) -> tuple[ReasonLine, ...]:
         at = Looked(self.logic, self.running, tuple(self.plant.speeds), self.read_pa)
         lines = [reason(at, pump) for pump in range(len(self.plant.speeds))]
-        return tuple(replace(line, links=(*line.links, motor_link(watch))) if line.runs else line for line, watch in zip(lines, self.motors.watches))
+        return tuple(map(with_motor, lines, self.motors.watches, repeat(self.logic.now_s)))

@@ -11,6 +11,7 @@ from goodbalance.core.physics.pumps import HeadCurve
 from goodbalance.core.stations.booster.survey.survey import CURVE_ROWS, HOURS
 from goodbalance.core.stations.shared.facts import controls_not_off, standby_alone
 
+SLIP_POWER = 2.2  # times the plate's shaft power, beyond which what a curve takes is a slip
 RESIDUAL_SHARE = 0.04  # of the shut-off head by which a point may lie off the smooth curve
 _ORDERED = (  # lower fact, higher fact, quantity, severity, words with {low} and {high}
     ("supply.low_pa", "supply.high_pa", Q.PRESSURE, Severity.STOP, "The lowest pressure of the main, {low}, is over its highest, {high}."),
@@ -86,7 +87,8 @@ def _curve(values: Mapping[str, Any]) -> list[Finding]:
     if powers and rated_w is not None and max(power for _, power in powers) > 1.4 * rated_w:
         terms = (Term("p", "", max(power for _, power in powers), Q.POWER), Term("r", "", rated_w, Q.POWER))
         text = "The pump takes up to {p}, far over the motor's {r}: another impeller, or another motor?"
-        found.append(Finding("power_over", Severity.CAUTION, "motor.rated_power_w", text, terms))
+        slip = max(power for _, power in powers) > SLIP_POWER * rated_w
+        found.append(Finding("power_over", Severity.STOP if slip else Severity.CAUTION, "motor.rated_power_w", text, terms))
     return found
 
 

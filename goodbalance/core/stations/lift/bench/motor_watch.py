@@ -1,7 +1,7 @@
 """The motors of a lift station on the bench: what each takes as the water stands, and which of its guards trips."""
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
 from goodbalance.core.control.trips import Trip
@@ -48,6 +48,21 @@ class MotorWatch:
             trip = watch.look(now_s, loads.get(pump), plant.speed, Trouble.NONE if whole else self._trouble(pump, faults, on_two))
             if trip is not None:
                 yield pump, trip
+                if trip is Trip.UNDERLOAD:
+                    watch.stopped(now_s)
+
+    def tries(self, now_s: float, tripped: Sequence[Trip | None]) -> Iterator[int]:
+        """Pumps that may try again now. A trip that somebody reset counts no more."""
+        for pump, (watch, why) in enumerate(zip(self.watches, tripped)):
+            if why is not Trip.UNDERLOAD:
+                if watch.out:
+                    watch.reset()
+            elif watch.may_try(now_s):
+                yield pump
+
+    def waits_s(self, now_s: float) -> float:
+        """Until one of them tries again. [s]"""
+        return min((watch.due_s - now_s for watch in self.watches if watch.due_s is not None), default=math.inf)
 
     def _loads_w(self, plant: LiftPlant, running: tuple[int, ...], faults: LiftFaults) -> Iterator[tuple[int, float]]:
         """What each running motor takes from its supply: by the flow its pump gives at this level."""

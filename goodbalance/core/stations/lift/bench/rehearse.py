@@ -2,7 +2,8 @@
 
 import copy
 import math
-from dataclasses import astuple, dataclass, field, replace
+from dataclasses import astuple, dataclass, field
+from itertools import repeat
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.control.alarms import AlarmPanel
@@ -12,7 +13,7 @@ from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.rotation import Rotation
 from goodbalance.core.control.sequencer import Sequencer, Switch
 from goodbalance.core.errors import OutOfRange
-from goodbalance.core.protection.reasons import motor_link
+from goodbalance.core.protection.reasons import with_motor
 from goodbalance.core.rehearsal.engine import SCAN_S, Bench, TimedAction
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.lift import wording
@@ -214,6 +215,8 @@ class LiftBench(Bench):
         panel, on_two = self.logic.panel, StationFault.PHASE in self.faults.parts and not self.logic.program.guards.heeded(GuardContact.PHASE)
         for pump, trip in self.motors.look(now_s, self.plant, self.running, self.faults, on_two):
             panel.tripped[pump] = panel.tripped[pump] or trip
+        for pump in self.motors.tries(now_s, panel.tripped):
+            panel.tripped[pump] = None
 
     def _speed(self) -> float:
         """The drives' speed; a pump in HAND runs at full speed, and all share one."""
@@ -291,7 +294,7 @@ class LiftBench(Bench):
         moving = not faults.parts.isdisjoint((StationFault.DRIFT, StationFault.LOST_ECHO)) or self._reading_lags()
         if moving or len(self.running) < sum(self.logic.panel.running):
             return 0.0  # the reading moves by itself, or a starter's feedback is missing: scan every second
-        timer_s = min(self.logic.timer_left_s(), self.motors.left_s(self.running))
+        timer_s = min(self.logic.timer_left_s(), self.motors.left_s(self.running), self.motors.waits_s(now_s))
         if timer_s <= self.scan_s:
             return timer_s
         limit_s = min(LONGEST_STEP_S if self.running else LONGEST_REST_S, plant.knot_left_s(now_s))
@@ -363,7 +366,7 @@ class LiftBench(Bench):
 
     def reasons(self) -> tuple[ReasonLine, ...]:
         lines = [reason(self.logic, pump, pump in self.running) for pump in range(self.logic.panel.pump_count)]
-        return tuple(replace(line, links=(*line.links, motor_link(watch))) if line.runs else line for line, watch in zip(lines, self.motors.watches))
+        return tuple(map(with_motor, lines, self.motors.watches, repeat(self.logic.now_s)))
 
 
 def lift_bench(

@@ -26,6 +26,7 @@ FLOAT_NAMES = {
     "low_alarm": "low alarm", "stop": "stop", "start_1": "duty start", "start_2": "assist start", "start_3": "third start",
     "start_4": "fourth start", "high_alarm": "high alarm",
 }  # fmt: skip
+MOST_POWER = 1.5  # times its plate's, beyond which a curve's shaft power is a slip
 RESIDUAL_SHARE = 0.06  # a typed point further from the fitted curve than this share of shut-off head is questioned
 LARGE_OFFSET_M = 0.3  # a field offset beyond this hides a fault
 HOURS_SHARE = 0.10  # how far the hours may average off the mean inflow
@@ -309,7 +310,18 @@ def _curve(values: Mapping[str, Any], number: int) -> list[Finding]:
         terms = (Term("head", "head", curve.shut_off_head_m, Q.HEAD), Term("lift", "lift", lift_m, Q.HEAD))
         text = "Shut-off head {head} does not reach the static lift of {lift}: this pump moves nothing."
         found.append(Finding("curve_below_lift", Severity.STOP, subject, text, terms))
-    return found
+    return found + _power(values, number)
+
+
+def _power(values: Mapping[str, Any], number: int) -> list[Finding]:
+    """A curve that asks far more of the shaft than the plate says it gives."""
+    powers = [power for row in range(CURVE_ROWS) if (power := values.get(f"pump_{number}.curve.{row}.power_w")) is not None]
+    rated_w = values.get(f"pump_{number}.rated_power_w")
+    if not powers or rated_w is None or max(powers) <= MOST_POWER * rated_w:
+        return []
+    terms = Term("p", "curve", max(powers), Q.POWER), Term("r", "plate", rated_w, Q.POWER)
+    text = "The curve asks {p} of the shaft, the plate says {r}: one of the two is wrong, or belongs to another pump."
+    return [Finding("power_over", Severity.STOP, f"pump_{number}.rated_power_w", text, terms)]
 
 
 def _as_found(values: Mapping[str, Any]) -> list[Finding]:
