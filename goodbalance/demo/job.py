@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof, judge
 from goodbalance.core.balance.quantities import UnitSystem, display_unit
+from goodbalance.core.protection.readings import At
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.entry_sheet import EntrySheet, entry_sheet
@@ -61,6 +62,10 @@ class Job:
     def draw_down(self, pump: int, runs: list[dict[str, dict[str, float]]]) -> None:
         """A timed drawdown."""
         self.write(Kind.DRAWDOWN, {"pump": pump, "runs": runs})
+
+    def read_motor(self, pump: int, at: At, amps: tuple[float, ...], volts: tuple[float, ...] = (), note: str = "") -> None:
+        """Currents read with a clamp meter."""
+        self.write(Kind.MOTOR, {"pump": pump, "at": at.value, "amps": list(amps), "volts": list(volts), "note": note})
 
     def take_trend(self, name: str, clogged: str, pumps: int) -> None:
         """Thirty hours as the old controller ran it: so many pumps in one group, levels as found, full speed; one is clogged.

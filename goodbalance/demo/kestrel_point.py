@@ -2,6 +2,7 @@
 
 from sqlalchemy.orm import Session
 
+from goodbalance.core.protection.readings import At
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.demo.aquarium import AQUARIUM, AQUARIUM_CHOICES, finish
@@ -43,6 +44,9 @@ def load_demo(session: Session) -> str:
     slipway = Job(session, LIFT, TECHNICIAN, "Slipway sump", "Kestrel Point, boat slip", SLIPWAY, SLIPWAY_CHOICES)
     slipway.keep_run("The small pump trips in a wash of boats", SMALL_PUMP_TRIPS, 2100.0)
     slipway.draw_down(1, SLIPWAY_DRAWDOWN)
+    slipway.read_motor(1, At.CLOSED, (2.08, 2.15, 2.05), (398.0, 401.0, 399.0), "ring meter of the slip, looked at in spring")
+    slipway.read_motor(1, At.NORMAL, (2.58, 2.66, 2.61))
+    slipway.read_motor(2, At.NORMAL, (4.52, 4.61, 4.83), (397.0, 400.0, 398.0), "lead 3 a little warm at its terminal")
     slipway.walk_wiring(4, {"input.level": "6.1 mA with 0.54 m by the folding rule"})
     slipway.open_point("High alarm set 20 cm lower until the workshop has heard it; then back to what the sheet says", "setting")
     slipway.read_back(12)

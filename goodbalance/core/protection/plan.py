@@ -14,7 +14,6 @@ from goodbalance.core.protection.readings import At, remarks
 from goodbalance.core.protection.thermal import RATED_TO_TRIP
 from goodbalance.core.protection.underload import cannot_tell, retries, underload
 
-
 DRIVE_SPARE = 1.02  # a drive's own image must be so far from honest work
 
 
