@@ -6,8 +6,11 @@ from fastapi import APIRouter, Depends, HTTPException, Request, Response
 from fastapi.responses import RedirectResponse
 
 from goodbalance.core.balance.asked_number import AskedNumber
+from goodbalance.core.balance.plan import Finding
 from goodbalance.core.balance.quantities import Quantity, UnitSystem
+from goodbalance.core.protection.by_head import NAMES, Base, by_head
 from goodbalance.core.protection.duty import Load, MotorDuty
+from goodbalance.core.protection.names import Guarding, motor_id
 from goodbalance.core.protection.readings import WORDS, At, ReadCurrent, remarks
 from goodbalance.core.record.chain import Kind
 from goodbalance.store import records
@@ -35,12 +38,34 @@ ALWAYS = (
 )
 AT_A_DRIVE = "At a drive's output a clamp meter misleads: true RMS, or the drive's own reading."
 AMPS = AskedNumber(label="current", quantity=Quantity.CURRENT, low=0.0, high=10_000.0)
+SHARE = AskedNumber(label="share", quantity=Quantity.PERCENT, low=0.01, high=10.0)
+STATED = AskedNumber(label="number worked out", quantity=Quantity.CURRENT, low=0.01, high=10_000.0)
 VOLTS = AskedNumber(label="voltage", quantity=Quantity.VOLTAGE, low=0.0, high=20_000.0)
 
 
 @router.get("/stations/{station_id}/motors", name="show_motors")
 def show_motors(request: Request, work: WorkDep, pump: int = 1, at: At = At.CLOSED) -> Response:
-    return page(request, "motors.html", _view(work, pump, at, {}))
+    view = _view(work, pump, at, {})
+    return page(request, "motors.html", view | {"head": _by_head(view, dict(request.query_params), units_of(request))})
+
+
+def _by_head(view: dict[str, Any], asked: dict[str, str], units: UnitSystem) -> dict[str, Any]:
+    """A threshold that somebody worked out by head, as asked for in the page's address, and what is to be said of it."""
+    asked = {key: text[:40] for key, text in asked.items() if key in {"guard", "base", "share", "stated"}}
+    found: tuple[Finding, ...] = ()
+    problems: list[str] = []
+    overload = next((setting for setting in view["guards"] if setting.id == motor_id(Guarding.OVERLOAD, view["duty"].number)), None)
+    bases = tuple(Base) if overload is not None else (Base.PLATE, Base.RUNNING)
+    guards = {Guarding.OVERLOAD: "overload", Guarding.UNDERLOAD: "under-load"} if overload is not None else {Guarding.UNDERLOAD: "under-load"}
+    if "share" in asked:
+        share = SHARE.read_or_note(asked["share"], units, problems)
+        stated = STATED.read_or_note(asked["stated"], units, problems) if asked.get("stated", "").strip() else None
+        for name, accepted in (("guard", guards), ("base", bases)):
+            if asked.get(name) not in accepted:
+                problems.append(f"{name} is {asked.get(name, '')!r}; accepted: {', '.join(accepted)}.")
+        if share is not None and not problems:
+            found = by_head(view["duty"], Guarding(asked["guard"]), Base(asked["base"]), share, stated, overload)
+    return {"asked": asked, "found": found, "problems": problems, "bases": {base: NAMES[base] for base in bases}, "guards": guards}
 
 
 @router.post("/stations/{station_id}/motors", name="save_motor", dependencies=[Depends(not_forged)])
@@ -58,7 +83,7 @@ def save_motor(form: FormDep, request: Request, session: SessionDep, person: Wri
     if not amps and not problems and not (taken_back and (pump, at) in work.history.motors):
         problems.append("No current is filled in: read at least one lead.")
     if problems:
-        return page(request, "motors.html", view, status=422)
+        return page(request, "motors.html", view | {"head": _by_head(view, {}, units_of(request))}, status=422)
     body = {"pump": pump, "at": at.value, "amps": amps, "volts": volts, "note": form.get("note", "").strip()}
     records.keep(session, work.row.id, person.name, [Draft(Kind.MOTOR, body, form.get("save_key") or None)])
     return RedirectResponse(f"{request.url_for('show_motors', station_id=work.row.id)}?pump={pump}&at={at}", status_code=303)

@@ -65,6 +65,19 @@ class MotorsTest(WebTest):
         self.assertEqual(self.read(path, 1, "normal", "6", "6", "6", who=reader).status_code, 403)
         self.assertIn("Not read yet", self.ada.get(f"{path}/motors").text)
 
+    def test_a_number_by_head_is_checked_against_its_own_rule_and_told_what_it_does(self) -> None:
+        """Dry run as 70 % of a plate of 4.8 A is 3.36 A; 2.2 A typed for it is 1 - 2.2/3.36 = 34.5 % less."""
+        path = self.station(ROUND_WELL)
+        page = self.ada.get(f"{path}/motors?guard=underload&base=plate&share=70&stated=2,2").text
+        for words in ("70 % of the nameplate (4.80 A) is 3.36 A", "35 % less", "As an under-load it"):
+            self.assertIn(words, page)
+        page = self.ada.get(f"{path}/motors?guard=overload&base=plate&share=150").text
+        self.assertIn("7.20 A", page)
+        self.assertIn("The winding burns before it trips.", page)
+        for query, words in (("guard=overload&base=plate&share=x", "share"), ("guard=sideways&base=plate&share=50", "guard is"), ("guard=overload&base=guess&share=50", "base is"),
+                             ("guard=overload&base=plate&share=50&stated=-3", "number worked out")):  # fmt: skip
+            self.assertIn(words, self.ada.get(f"{path}/motors?{query}").text.split('id="by-head"')[1])
+
     def test_a_booster_s_motors_on_drives_say_how_they_are_read(self) -> None:
         path = self.station(TANK_SET, "booster")
         page = self.ada.get(f"{path}/motors").text

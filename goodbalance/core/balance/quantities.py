@@ -152,8 +152,10 @@ def show_number(value_si: float, quantity: Quantity, system: UnitSystem, extra_d
 
 
 def _finer(value: float, quantity: Quantity) -> int:
-    """Decimals more for small amounts: a tap's flow, a small tank's water, a part of a second."""
+    """Decimals more for small amounts: a tap's flow, a small tank's water, a part of a second, a small motor's current."""
     size = abs(value)
+    if quantity is Quantity.CURRENT:
+        return 1 if 0.0 < size < 10.0 else 0
     if quantity is Quantity.TIME:
         return 1 if 0.0 < size < 10.0 and abs(value - round(value)) > 0.04 else 0
     if quantity not in (Quantity.FLOW, Quantity.VOLUME) or not 0.0 < size < 1.0:

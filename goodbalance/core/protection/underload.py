@@ -18,7 +18,7 @@ LEAN, DELAY_LEAN = 0.5, 0.3
 POWER_SPREAD = 0.08  # of a power by the pump's curve
 
 
-def _measure(duty: MotorDuty, by: UnderloadBy, load: Load, at: tuple[At, ...], lowest: bool) -> tuple[float, float, Term]:
+def measured(duty: MotorDuty, by: UnderloadBy, load: Load, at: tuple[At, ...], lowest: bool) -> tuple[float, float, Term]:
     """What a load is told by: the reading there, else what is reckoned; its doubt, and the term that says so."""
     if by is UnderloadBy.POWER:
         return load.input_w, POWER_SPREAD, Term("P", f"power at {load.name}, reckoned", load.input_w, Q.POWER)
@@ -31,7 +31,7 @@ def _measure(duty: MotorDuty, by: UnderloadBy, load: Load, at: tuple[At, ...], l
 
 def _over(duty: MotorDuty, by: UnderloadBy, load: Load, at: At, margin: float, harm: str) -> Bound:
     """Over what a pump takes that moves no water."""
-    value, spread, term = _measure(duty, by, load, (at,), False)
+    value, spread, term = measured(duty, by, load, (at,), False)
     bound = value * (1.0 + spread) * (1.0 + margin)
     quantity = Q.POWER if by is UnderloadBy.POWER else Q.CURRENT
     terms = term, Term("s", "how unsure that is", spread, Q.PERCENT), Term("m", "apart by, by rule", margin, Q.PERCENT)
@@ -48,7 +48,7 @@ def lower_bounds(duty: MotorDuty, by: UnderloadBy, closed_trips: bool, margin: f
 
 def upper_bound(duty: MotorDuty, by: UnderloadBy, margin: float) -> Bound:
     """Under the least that honest work takes, over all heads and, with a drive, over its speeds."""
-    value, spread, term = _measure(duty, by, duty.lowest, (At.LEAST, At.NORMAL), True)
+    value, spread, term = measured(duty, by, duty.lowest, (At.LEAST, At.NORMAL), True)
     bound = value * (1.0 - spread) * (1.0 - margin)
     quantity = Q.POWER if by is UnderloadBy.POWER else Q.CURRENT
     terms = term, Term("s", "how unsure that is", spread, Q.PERCENT), Term("m", "apart by, by rule", margin, Q.PERCENT)
@@ -136,17 +136,3 @@ def cannot_tell(duty: MotorDuty, facts: ProtectionFacts, choices: ProtectionChoi
         return
     speeds = " Its load falls with its speed: watch it only above a speed, or as a share of what it takes without flow at that speed." if duty.driven else ""
     yield Finding("cannot_tell", Severity.CAUTION, subject, text + f"neither can {other}. Watch a flow switch, the level or the suction pressure.{speeds}")
-
-
-def by_head(asked_a: float, duty: MotorDuty, base: str, share: float) -> Finding:
-    """What a threshold that was worked out by head, a share of some base, means for this motor. asked_a: in amperes."""
-    closed_a, dry_a, least_a = (duty.current_a(load) for load in (duty.closed, duty.dry, duty.lowest))
-    says = [
-        "dry it trips" if asked_a > dry_a else "dry it would not trip",
-        "at a closed valve it trips" if asked_a > closed_a else "at a closed valve it does not",
-        "honest work trips it" if asked_a > least_a else "honest work does not",
-    ]
-    terms = Term("s", "share", share, Q.PERCENT), Term("a", "that is", asked_a, Q.CURRENT)
-    return Finding("by_head", Severity.NOTE, motor_id(Guarding.UNDERLOAD, duty.number), f"{{s}} of {base} is {{a}}: {', '.join(says)}.", terms)
-
-
