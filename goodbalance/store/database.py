@@ -19,6 +19,7 @@ from tenacity import Retrying, retry_if_exception, stop_after_attempt, wait_rand
 
 log = structlog.get_logger("goodbalance")
 COLLISIONS = (1062, 1205, 1213)  # a number taken meanwhile, a lock waited for too long, a deadlock or another node's write
+ROW_GONE = 1452  # what a row belongs to was removed meanwhile
 NOT_IN_CLUSTER = 1047  # this node has lost the others and refuses
 UNKNOWN_VARIABLE = 1193
 CONNECT = {"connect_timeout": 3, "read_timeout": 15, "write_timeout": 15}

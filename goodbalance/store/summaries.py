@@ -8,7 +8,7 @@ from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from goodbalance.store.database import COLLISIONS, number_of
+from goodbalance.store.database import COLLISIONS, ROW_GONE, number_of
 from goodbalance.store.models import AttachmentRow, EntryRow, StationRow, SummaryRow, utc_now
 
 PAGE = 50
@@ -53,7 +53,8 @@ def _summary(station: StationRow, row: SummaryRow | None) -> Summary:
 
 
 def put(session: Session, station: StationRow, author: str, progress: dict[str, tuple[str, str]]) -> Summary:
-    """Keep what was worked out for the station as it stands, and commit. Who is not quick enough leaves it to the next."""
+    """Keep what was worked out for the station as it stands, and commit. Who is not quick enough leaves it to the next;
+    of a station that somebody removed meanwhile nothing is kept."""
     told = {"head_hash": station.head_hash, "author": author[:80], "progress": json.dumps(progress)}
     station_id = station.id
     session.commit()  # what was read until now holds no lock while this is written
@@ -61,7 +62,7 @@ def put(session: Session, station: StationRow, author: str, progress: dict[str, 
         session.execute(insert(SummaryRow).values(station_id=station_id, **told).on_duplicate_key_update(**told))
         session.commit()
     except DBAPIError as wrong:
-        if number_of(wrong) not in COLLISIONS:
+        if number_of(wrong) not in (*COLLISIONS, ROW_GONE):
             raise
         session.rollback()
     return Summary(station, author, progress)

@@ -14,6 +14,7 @@ AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text(encoding="utf-
 VIEWS = (
     "survey",
     "drawdown",
+    "motors",
     "reckon",
     "rehearse",
     "enter",

@@ -50,6 +50,48 @@ class WiringWalkTest(BrowserTest):
         self.assertEqual(self.browser.complaints(), [])
 
 
+class MotorReadingTest(BrowserTest):
+    def test_one_reading_at_a_time_on_a_phone_with_what_is_odd_and_what_follows(self) -> None:
+        """From the survey to the pump, by its points in order; a lead that stands out is told, read again, and the overload follows."""
+        station = self.prepared_station()
+        tech = self.tech
+        self.browser.size(390, 844)
+        self.addCleanup(self.browser.size, 1280, 800)
+
+        def read(*amps: str) -> None:
+            for lead, text in enumerate(amps, 1):
+                box = tech.one(f'[name="amps.{lead}"]')
+                box.clear()
+                box.send_keys(text)
+            box.send_keys(Keys.ENTER)
+
+        tech.open(f"/stations/{station}/survey")
+        tech.leave(lambda: tech.one('a[href$="/motors"]').click())
+        tech.see("h1", "closed valve")
+        tech.see(".hazard", "no longer than half a minute")
+        plate_a = float(tech.one(".figures-plain .num").text.split(" A")[0])
+        read("x", "1", "1")
+        tech.see("[role=alert]", "current, lead 1")
+        self.assertEqual(tech.one('[name="amps.1"]').get_attribute("value"), "x")
+        tech.leave(lambda: read(*(f"{0.7 * plate_a:.2f}",) * 3))
+        tech.see(".motors", "nothing odd")
+        while "normal work" not in tech.one("h1").text:
+            following = tech.all(".motors a.go")
+            tech.leave((following[0] if following else tech.one('.points a[href$="normal"]')).click)
+        tech.leave(lambda: read(f"{0.85 * plate_a:.2f}", f"{1.0 * plate_a:.2f}", f"{0.85 * plate_a:.2f}"))
+        tech.see("[role=alert]", "move all three leads on by one")
+        tech.leave(lambda: read(*(f"{0.88 * plate_a:.2f}",) * 3))
+        tech.see(".motors", "nothing odd")
+        share = tech.one("#h-share")
+        share.send_keys("60")
+        tech.leave(lambda: share.send_keys(Keys.ENTER))
+        tech.see("#by-head", "60 % of the nameplate")
+        self.assertLessEqual(tech.driver.execute_script("return document.documentElement.scrollWidth"), 390)
+        tech.view("handover")
+        tech.see("main", "Motors, read with a clamp meter")
+        self.assertEqual([each for each in self.browser.complaints() if "422" not in each], [])
+
+
 class PanelTest(BrowserTest):
     def test_a_number_at_a_time_by_keyboard_on_a_phone(self) -> None:
         """The number fills the screen; a wrong read-back keeps it there and says what slipped, the right one goes on to the next."""

@@ -217,7 +217,7 @@ class TriplexTest(BrowserTest):
         tech.see("#alarms", "Level signal lost: new")
         tech.one('[data-act="silence"]').click()
         tech.see("#alarms", "Level signal lost: known")
-        tech.one('[data-break="overload"][data-target="1"]').click()
+        tech.one('[data-break="stalled"][data-target="1"]').click()
         tech.see("#reasons", "tripped: overload; OFF resets")
 
         tech.view("enter")

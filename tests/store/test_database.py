@@ -138,6 +138,20 @@ class ApartTest(unittest.TestCase):
         self.assertEqual(records.history(session, two.id).broken, "")
 
 
+class SummaryTest(unittest.TestCase):
+    def test_of_a_station_removed_meanwhile_nothing_is_kept_and_nobody_is_hindered(self) -> None:
+        session = empty_session()
+        self.addCleanup(session.close)
+        station = records.create_station(session, "North", "Yard", "lift", "Ada")
+        session.commit()
+        self.assertEqual(summaries.put(session, station, "Ada", {"survey": ("ok", "complete")}).author, "Ada")
+        self.assertEqual(session.execute(text("SELECT COUNT(*) FROM summary")).scalar(), 1)
+        session.execute(text("DELETE FROM station WHERE id = :id"), {"id": station.id})
+        session.commit()
+        summaries.put(session, station, "Ada", {"survey": ("ok", "complete")})
+        self.assertEqual(session.execute(text("SELECT COUNT(*) FROM summary")).scalar(), 0)
+
+
 class LinkTest(unittest.TestCase):
     def setUp(self) -> None:
         self.session = empty_session()

@@ -44,7 +44,7 @@ def main() -> None:
         ("enter-one", f"/stations/{slipway}/enter?one=7", 390, 844, "", 0.0),
         ("prove", f"/stations/{slipway}/prove", 1280, 800, "document.querySelector('.proof.is-failed').open = true", 0.2),
         ("handover", f"/stations/{slipway}/handover", 1280, 800, "", 0.0),
-        ("drawdown", f"/stations/{slipway}/drawdown", 1280, 800, "", 0.0),
+        ("motors", f"/stations/{slipway}/motors?at=normal&guard=underload&base=overload&share=60", 1280, 1000, "", 0.0),
         ("card", f"/stations/{slipway}/card", 1280, 900, "", 0.0),
     ]  # fmt: skip
     shots += [
