@@ -199,6 +199,17 @@ class UnderloadTest(unittest.TestCase):
             self.assertEqual(false_trails(plan), [])
             self.assertNotIn("cannot_tell", [finding.code for finding in plan.findings])
 
+    def test_it_stands_half_way_and_the_least_of_several_readings_counts(self) -> None:
+        """Least work 3.8 A, normal 4.0: at most 3.8 x 0.95 = 3.61; half way from 3.15: 3.38, to a tenth 3.4. By power: closed 1420.28 W x 1.08 x 1.05 = 1610.6, least 2424.57 x 0.92 x 0.95 = 2119.1."""
+        reads = at(1, At.DRY, 2.0, 2.0, 2.0), at(1, At.CLOSED, 3.0, 3.0, 3.0), at(1, At.NORMAL, 4.0, 4.0, 4.0), at(1, At.LEAST, 3.8, 3.8, 3.8)
+        limit = LIFT.reckon(read(*reads, protection={"underload_by": "current"}), stations.choices(), False).setting("underload_1")
+        self.assertAlmostEqual(limit.window.high, 3.61)
+        self.assertAlmostEqual(limit.value, 3.4)
+        limit = LIFT.reckon(read(protection={"underload_by": "power"}), stations.choices(), False).setting("underload_1")
+        self.assertAlmostEqual(limit.window.low, 1610.6, places=1)
+        self.assertAlmostEqual(limit.window.high, 2119.1, places=1)
+        self.assertEqual(limit.value, 1860.0)  # of 1864.8, in steps of 10 W
+
     def test_where_current_cannot_tell_it_is_said_and_what_can(self) -> None:
         plan = LIFT.reckon(stations.survey(protection={"underload_by": "current"}), stations.choices(), False)
         self.assertTrue(plan.setting("underload_1").window.is_empty)
@@ -210,7 +221,9 @@ class UnderloadTest(unittest.TestCase):
 
     def test_its_delay_outlasts_priming_and_beats_the_seal(self) -> None:
         plan = LIFT.reckon(stations.survey(protection={"underload_by": "power", "start_s": 2.0, "prime_s": 9.0, "dry_s": 40.0}), stations.choices(), False)
-        self.assertEqual((plan.setting("underload_delay_1").window.low, plan.setting("underload_delay_1").window.high), (11.0, 40.0))
+        delay = plan.setting("underload_delay_1")
+        self.assertEqual((delay.window.low, delay.window.high), (11.0, 40.0))
+        self.assertEqual(delay.value, 20.0)  # 11 + 0.3 x 29 = 19.7
 
     def test_a_share_of_what_the_pump_usually_takes(self) -> None:
         """4.0 A usual, trip 3.5 A: 87.5 %, and the wheel has whole per cent."""

@@ -31,7 +31,8 @@ class RetryTest(unittest.TestCase):
         wait, count = plan.setting("retry_wait_1"), plan.setting("retries_1")
         self.assertEqual((wait.window.low, wait.window.high), (400.0, 1500.0))
         self.assertEqual({bound.cause: bound.value for bound in wait.window.lower}["cooling between two starts"], 3600.0 / plan.setting("retry_wait_1").window.lower[1].trail.terms[0].value)
-        self.assertAlmostEqual(count.window.high, 1500.0 / wait.value)
+        self.assertEqual((wait.value, count.value, count.step), (480.0, 2.0, 1.0))  # 400 + 0.1 x 1100 = 510 in steps of 60; 1 + 0.3 x 2.125
+        self.assertAlmostEqual(count.window.high, 1500.0 / 480.0)
         self.assertEqual(false_trails(plan), [])
         hasty = self.station(retry_wait_1=1400.0)[2].setting("retries_1")
         self.assertLess(hasty.window.high, 2.0)
