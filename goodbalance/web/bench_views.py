@@ -5,6 +5,7 @@ from typing import Any
 
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show
 from goodbalance.web.rendering import clock
+from goodbalance.web.work import Work
 
 
 def unit_of(quantity: Quantity, units: UnitSystem, more: int = 0) -> dict[str, Any]:
@@ -17,14 +18,14 @@ def presets(pairs: Iterable[tuple[str, float]], quantity: Quantity, units: UnitS
     return [{"name": name, "value": value, "text": show(value, quantity, units, 1)} for name, value in pairs]
 
 
-def buttons(name: str, buttons: Iterable[tuple[str, str]], target: str = "") -> dict[str, Any]:
-    """A group of things to break: each button with its action when broken and when mended."""
-    listed = [{"kind": kind, "words": words, "target": target, "broken": 1, "mended": 0} for kind, words in buttons]
-    return {"name": name, "buttons": listed}
-
-
-POWER = {"kind": "power", "words": "power", "target": "", "broken": 0, "mended": 1}
-PHASE = {"kind": "phase", "words": "a phase", "target": "", "broken": 1, "mended": 0}
+def breaks(work: Work, bench: Any) -> list[dict[str, Any]]:
+    """What can be broken, part by part: each button with its action when broken and when mended."""
+    listed = work.kind.diagnosis.troubles(bench)
+    groups: dict[str, list[dict[str, Any]]] = {}
+    for trouble in listed:
+        button = {"kind": trouble.kind, "words": trouble.words, "target": trouble.target, "broken": trouble.broken, "mended": trouble.mended}
+        groups.setdefault(trouble.place, []).append(button)
+    return [{"name": place, "buttons": buttons} for place, buttons in groups.items()]
 
 
 def pumps(bench: Any) -> list[dict[str, str]]:
@@ -34,5 +35,3 @@ def pumps(bench: Any) -> list[dict[str, str]]:
         for index, (starts, run_s) in enumerate(zip(bench.starts, bench.run_s))
     ]
 
-
-SENSOR = (("loop_open", "loop open"), ("loop_short", "loop short"), ("frozen", "frozen"), ("drift", "drifts"))  # buttons

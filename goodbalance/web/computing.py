@@ -9,6 +9,7 @@ import multiprocessing
 import os
 import resource
 import threading
+import time
 from collections.abc import Callable
 from multiprocessing.connection import Connection
 from typing import Any
@@ -16,7 +17,11 @@ from typing import Any
 import structlog
 
 from goodbalance.core.errors import GoodBalanceError
+from goodbalance.core.rehearsal.diagnosis import play_all
 from goodbalance.core.rehearsal.engine import rehearse
+from goodbalance.core.rehearsal.noticing import noticed
+from goodbalance.core.rehearsal.trying import tries
+from goodbalance.core.rehearsal.what_would import what_would
 from goodbalance.core.stations.kind import AnyKind
 
 log = structlog.get_logger("goodbalance")
@@ -24,6 +29,7 @@ AT_ONCE = max(1, (os.cpu_count() or 1) // 2)  # pieces of one process; the other
 WAITING = 6  # so many more may wait for their turn
 TURN_WITHIN_S = 20.0
 LONGEST_S = 20.0
+PIECE_S = 5.0  # after which a piece of many parts gives back what it has
 _turns = threading.Semaphore(AT_ONCE)
 _queue = threading.Semaphore(AT_ONCE + WAITING)
 _fresh = multiprocessing.get_context("forkserver")
@@ -104,6 +110,46 @@ def chances(kind: AnyKind, survey: Any, choices: Any, plan: Any) -> Any:
 def shown_proofs(kind: AnyKind, survey: Any, choices: Any, plan: Any, held: Any, only: frozenset[str] | None) -> Any:
     """Proofs played on the bench."""
     return list(kind.prove_on_bench(survey, choices, plan, held, only))
+
+
+def against_proofs(kind: AnyKind, survey: Any, choices: Any, plan: Any, held: Any, healthy: Any, troubles: Any) -> Any:
+    """Faults against every proof: the first, and those after it that so much time is enough for.
+
+    healthy: the proofs as the bench shows them with nothing broken; None: they are made first. Given back, with the rows.
+    """
+    began = time.monotonic()
+    healthy = healthy or list(kind.prove_on_bench(survey, choices, plan, held))
+    rows: list[Any] = []
+    for trouble in troubles:
+        rows.append(noticed(trouble, healthy, kind.prove_on_bench(survey, choices, plan, held, None, trouble)))
+        if time.monotonic() - began > PIECE_S:
+            break
+    return healthy, rows
+
+
+def played(kind: AnyKind, survey: Any, choices: Any, runs: Any, troubles: Any, before: Any) -> Any:
+    """Faults played through the usual stories, as many as so much time is enough for. runs: plan and program; before: how the switches stand."""
+    began, (plan, program) = time.monotonic(), runs
+    stories, found = kind.diagnosis.stories(survey, choices, plan), {}
+    for trouble in troubles:
+        found |= play_all(lambda start: kind.bench(survey, choices, plan, start, program), kind.diagnosis.signs, (trouble,), stories, before)
+        if time.monotonic() - began > PIECE_S:
+            break
+    return found
+
+
+def tried(kind: AnyKind, survey: Any, choices: Any, runs: Any, before: Any, played_all: Any, found: Any) -> Any:
+    """What to try next between these causes. played_all: without its looks, which are not needed."""
+    plan, program = runs
+    stories = {story.name: story for story in kind.diagnosis.stories(survey, choices, plan)}
+    asked = kind.diagnosis
+    return tries(lambda start: kind.bench(survey, choices, plan, start, program), asked.signs, asked.levers, played_all, found, stories, before)
+
+
+def ways(kind: AnyKind, survey: Any, choices: Any, runs: Any, actions: Any, until_s: float, asked: tuple[int, bool], troubles: Any) -> Any:
+    """What would start or stop a pump of a run as it stands then. asked: which, and whether it should start; troubles: what is broken."""
+    run = rehearse(kind.bench(survey, choices, *runs), actions, until_s)
+    return what_would(run, *asked, kind.diagnosis.levers(run.bench), troubles)
 
 
 def digest_of_run(kind: AnyKind, survey: Any, choices: Any, runs: Any, actions: Any, until_s: float) -> str:

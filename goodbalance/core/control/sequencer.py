@@ -314,20 +314,24 @@ class Sequencer:
                 if pump not in served and self.switches[pump] is Switch.AUTO:
                     left.append(self.run_left_s(pump))
             elif pump in served:
-                left += [max(self.gap_left_s(), self.rest_left_s(pump))]
+                left += _counting(max(self.gap_left_s(), self.rest_left_s(pump)))
             elif self._by_hand(pump):
-                left.append(self.gap_left_s())
+                left += _counting(self.gap_left_s())
             missing = self.feedback_left_s(pump)
             if missing is not None:
                 left.append(missing)
         for call in range(self.duty_count):
             waits = self.delay_left_s(call)
-            if waits is not None:
-                left.append(waits)
+            left += [] if waits is None else _counting(waits)
             opened_s = self.stop_since_s[call]
             if self.latched[call] and opened_s is not None:
                 left.append(opened_s + self.timing.stop_delay_s - self.now_s)
         return max(0.0, min(left))
+
+
+def _counting(left_s: float) -> list[float]:
+    """A timer that still counts. One that has ended and moved nothing at its scan waits for a contact, which no clock moves. [s]"""
+    return [left_s] if left_s > 0.0 else []
 
 
 def _since(since_s: float | None, holds: bool, now_s: float) -> float | None:

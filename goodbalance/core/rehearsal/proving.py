@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from goodbalance.core.balance.proof import Proof, Verdict, judge
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.rehearsal.engine import LONGEST_RUN_S, AnyBench, Run, TimedAction, begun, rehearse
+from goodbalance.core.rehearsal.events import Doing, Thing, among
+from goodbalance.core.rehearsal.troubles import Sign, Trouble
 
 HAND, OFF = 0.0, 1.0  # values of a switch action
 JUST_S = 1e-6  # before an instant
@@ -26,12 +28,17 @@ class Scene:
 
 @dataclass(frozen=True, slots=True)
 class BenchProof:
-    """A proof as the bench shows it: what was seen (None: it did not happen), the verdict, and the scene."""
+    """A proof as the bench shows it: what was seen (None: it did not happen), the verdict, and the scene.
+
+    alarms: those that came in it, as they are worded; ended: what a person could see at its end.
+    """
 
     proof: Proof
     seen: Seen
     verdict: Verdict
     scene: Scene
+    alarms: frozenset[str] = frozenset()
+    ended: tuple[Sign, ...] = ()
 
 
 def prove_scenes(
@@ -39,21 +46,35 @@ def prove_scenes(
     shown: Callable[[Proof], tuple[Scene, Look[AnyBench]] | None],
     bench: Callable[[float], AnyBench],
     only: frozenset[str] | None = None,
+    signs: Callable[[AnyBench], tuple[Sign, ...]] | None = None,
+    broken: Trouble | None = None,
 ) -> tuple[BenchProof, ...]:
     """Play every scene and judge the proofs read off it. What no scene shows, because it needs a person, is left out.
 
-    bench: the station at the start of a scene. only: the proofs asked for, by id; all where it is None.
+    bench: the station at the start of a scene. only: the proofs asked for, by id; all where it is None. signs: what a
+    person could see of it; broken: a part that is broken before every scene begins.
     """
     looked: list[tuple[Proof, Scene, Look[AnyBench]]] = []
     for proof in listed:
         scene_and_look = shown(proof) if only is None or proof.id in only else None
         if scene_and_look is not None:
             looked.append((proof, *scene_and_look))
-    runs = play({scene for _, scene, _ in looked}, bench)
+
+    def begins(start: float) -> AnyBench:
+        stands = bench(start)
+        if broken is not None:
+            stands.act(broken.put(0.0))
+        return stands
+
+    runs = play({scene for _, scene, _ in looked}, begins)
     found = []
     for proof, scene, look in looked:
-        seen = look(runs[scene]) if scene in runs else None
-        found.append(BenchProof(proof, seen, Verdict.FAILED if seen is None else judge(proof, seen), scene))
+        run = runs.get(scene)
+        seen = None if run is None else look(run)
+        alarms = () if run is None else among(run.events, Thing.ALARM, Doing.COMES)
+        ended = () if run is None or signs is None else signs(run.bench)
+        verdict = Verdict.FAILED if seen is None else judge(proof, seen)
+        found.append(BenchProof(proof, seen, verdict, scene, frozenset(event.text for event in alarms), ended))
     return tuple(found)
 
 

@@ -14,7 +14,8 @@ from goodbalance.core.protection.duty import MotorDuty
 from goodbalance.core.protection.readings import ReadCurrent
 from goodbalance.core.record.history import History
 from goodbalance.core.rehearsal.engine import Bench
-from goodbalance.core.rehearsal.proving import BenchProof
+from goodbalance.core.rehearsal.proving import BenchProof, Scene
+from goodbalance.core.rehearsal.troubles import Lever, Sign, Trouble
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
@@ -103,6 +104,22 @@ class Motored(Protocol[S]):
         """The survey reckoned with."""
 
 
+class Diagnosing(Protocol[S_contra, C_contra]):
+    """What its bench lets be broken and seen, so that faults can be told apart."""
+
+    def troubles(self, bench: Any) -> tuple[Trouble, ...]:
+        """What can be broken of it, or left switched the wrong way."""
+
+    def signs(self, bench: Any) -> tuple[Sign, ...]:
+        """What a person in front of it can see now: always the same things, in the order in which they are asked."""
+
+    def stories(self, survey: S_contra, choices: C_contra, plan: Plan) -> tuple[Scene, ...]:
+        """What usually happens before somebody comes and looks."""
+
+    def levers(self, bench: Any) -> tuple[Lever, ...]:
+        """What could start or stop a pump: what water, switches and hands can do."""
+
+
 class StationKind(Protocol[S, C, P]):
     """One kind of station: what is asked, reckoned, run and proved. What not every kind has may be left out."""
 
@@ -120,6 +137,7 @@ class StationKind(Protocol[S, C, P]):
     measuring: Measuring[S, C] | None = None
     motors: Motored[S] | None = None
     live: Live | None = None
+    diagnosis: Diagnosing[S, C] | None = None
     declinable: ClassVar[Mapping[str, tuple[str, ...]]] = {}  # protections a job may decline, each with the settings that go with it
     harms_without: ClassVar[Mapping[str, str]] = {}  # what follows without a setting, where it is not what its window says
     wire_meanings: ClassVar[frozenset[str]] = frozenset()  # what its joints may be called, {n} standing for a number
@@ -137,9 +155,9 @@ class StationKind(Protocol[S, C, P]):
         """What must be proved, in the order it is made on site."""
 
     def prove_on_bench(
-        self, survey: S, choices: C, plan: Plan, held: Held[P] | None = None, only: frozenset[str] | None = None
+        self, survey: S, choices: C, plan: Plan, held: Held[P] | None = None, only: frozenset[str] | None = None, broken: Trouble | None = None
     ) -> tuple[BenchProof, ...]:
-        """The proofs that the bench can show, judged. only: those asked for, by id."""
+        """The proofs that the bench can show, judged. only: those asked for, by id; broken: what is broken before each scene begins."""
 
     def not_declined(self, survey: S, choices: C, plan: Plan, setting_id: str) -> str:
         """Why a protection may not be declined here; empty where it may."""

@@ -13,19 +13,23 @@ from goodbalance.core.protection.duty import MotorDuty
 from goodbalance.core.protection.names import GROUP
 from goodbalance.core.protection.readings import ReadCurrent
 from goodbalance.core.record.history import History
-from goodbalance.core.rehearsal.proving import BenchProof
+from goodbalance.core.rehearsal.proving import BenchProof, Scene
+from goodbalance.core.rehearsal.troubles import Lever, Sign, Trouble
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.sheets.wiring import Joint
+from goodbalance.core.stations.booster.bench.breakable import troubles
 from goodbalance.core.stations.booster.bench.put_on import booster_bench
 from goodbalance.core.stations.booster.bench.rehearse import LONGEST_S, BoosterBench
+from goodbalance.core.stations.booster.bench.signs import signs
 from goodbalance.core.stations.booster.controller.numbers import Numbers
 from goodbalance.core.stations.booster.plant import readings as instruments
 from goodbalance.core.stations.booster.plant.motors import duties
 from goodbalance.core.stations.booster.proofs.listed import proofs
 from goodbalance.core.stations.booster.proofs.live import LIVE
 from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench
+from goodbalance.core.stations.booster.proofs.stories import levers, stories
 from goodbalance.core.stations.booster.sheet import cautions, keypad, wires
 from goodbalance.core.stations.booster.sheet.as_held import held
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
@@ -34,7 +38,7 @@ from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.trials import measured
 from goodbalance.core.stations.booster.windows.chances import chances
 from goodbalance.core.stations.booster.windows.reckon import DECLINABLE, reckon
-from goodbalance.core.stations.kind import Instruments, Keypad, Measuring, Motored, StationKind
+from goodbalance.core.stations.kind import Diagnosing, Instruments, Keypad, Measuring, Motored, StationKind
 from goodbalance.core.stations.shared.held import Held
 
 
@@ -108,6 +112,22 @@ class BoosterMotors(Motored[BoosterSurvey]):
         return survey.model_copy(update={"clamped": readings})
 
 
+class BoosterDiagnosing(Diagnosing[BoosterSurvey, BoosterChoices]):
+    """What can be broken of it, and seen."""
+
+    def troubles(self, bench: BoosterBench) -> tuple[Trouble, ...]:
+        return troubles(bench)
+
+    def signs(self, bench: BoosterBench) -> tuple[Sign, ...]:
+        return signs(bench)
+
+    def stories(self, survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[Scene, ...]:
+        return stories(survey, choices, plan)
+
+    def levers(self, bench: BoosterBench) -> tuple[Lever, ...]:
+        return levers(bench)
+
+
 class BoosterKind(StationKind[BoosterSurvey, BoosterChoices, Numbers]):
     """Pumps that keep a pressure for people who draw water."""
 
@@ -131,6 +151,7 @@ class BoosterKind(StationKind[BoosterSurvey, BoosterChoices, Numbers]):
     measuring = BoosterMeasuring()
     motors = BoosterMotors()
     live = LIVE
+    diagnosis = BoosterDiagnosing()
     wire_meanings = wires.MEANINGS
     declinable = DECLINABLE
 
@@ -150,9 +171,9 @@ class BoosterKind(StationKind[BoosterSurvey, BoosterChoices, Numbers]):
 
     def prove_on_bench(
         self, survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, held: Held[Numbers] | None = None,
-        only: frozenset[str] | None = None,
+        only: frozenset[str] | None = None, broken: Trouble | None = None,
     ) -> tuple[BenchProof, ...]:  # fmt: skip
-        return prove_on_bench(survey, choices, plan, held, only)
+        return prove_on_bench(survey, choices, plan, held, only, broken)
 
     def not_declined(self, survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, setting_id: str) -> str:
         return cautions.not_declined(setting_id)

@@ -14,19 +14,23 @@ from goodbalance.core.protection.names import GROUP
 from goodbalance.core.protection.readings import ReadCurrent
 from goodbalance.core.record.history import History
 from goodbalance.core.rehearsal.engine import LONGEST_RUN_S
-from goodbalance.core.rehearsal.proving import BenchProof
+from goodbalance.core.rehearsal.proving import BenchProof, Scene
+from goodbalance.core.rehearsal.troubles import Lever, Sign, Trouble
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.sheets.wiring import Joint
-from goodbalance.core.stations.kind import Instruments, Keypad, Measuring, Motored, StationKind
+from goodbalance.core.stations.kind import Diagnosing, Instruments, Keypad, Measuring, Motored, StationKind
+from goodbalance.core.stations.lift.bench.breakable import troubles
 from goodbalance.core.stations.lift.bench.rehearse import LiftBench, lift_bench
+from goodbalance.core.stations.lift.bench.signs import signs
 from goodbalance.core.stations.lift.controller.program import LiftProgram
 from goodbalance.core.stations.lift.plant import readings as instruments
 from goodbalance.core.stations.lift.plant.motors import duties
 from goodbalance.core.stations.lift.proofs.listed import proofs
 from goodbalance.core.stations.lift.proofs.live import LIVE
 from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
+from goodbalance.core.stations.lift.proofs.stories import levers, stories
 from goodbalance.core.stations.lift.sheet import cautions, keypad, wires
 from goodbalance.core.stations.lift.sheet.as_held import SILENT, held
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
@@ -108,6 +112,22 @@ class LiftMotors(Motored[LiftSurvey]):
         return survey.model_copy(update={"clamped": readings})
 
 
+class LiftDiagnosing(Diagnosing[LiftSurvey, LiftChoices]):
+    """What can be broken of it, and seen."""
+
+    def troubles(self, bench: LiftBench) -> tuple[Trouble, ...]:
+        return troubles(bench)
+
+    def signs(self, bench: LiftBench) -> tuple[Sign, ...]:
+        return signs(bench)
+
+    def stories(self, survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Scene, ...]:
+        return stories(survey, choices, plan)
+
+    def levers(self, bench: LiftBench) -> tuple[Lever, ...]:
+        return levers(bench)
+
+
 class LiftKind(StationKind[LiftSurvey, LiftChoices, LiftProgram]):
     """Pumps that lift what flows in out of a well."""
 
@@ -131,6 +151,7 @@ class LiftKind(StationKind[LiftSurvey, LiftChoices, LiftProgram]):
     measuring = LiftMeasuring()
     motors = LiftMotors()
     live = LIVE
+    diagnosis = LiftDiagnosing()
     wire_meanings = wires.MEANINGS
     declinable = DECLINABLE
     harms_without = SILENT
@@ -151,9 +172,9 @@ class LiftKind(StationKind[LiftSurvey, LiftChoices, LiftProgram]):
 
     def prove_on_bench(
         self, survey: LiftSurvey, choices: LiftChoices, plan: Plan, held: Held[LiftProgram] | None = None,
-        only: frozenset[str] | None = None,
+        only: frozenset[str] | None = None, broken: Trouble | None = None,
     ) -> tuple[BenchProof, ...]:  # fmt: skip
-        return prove_on_bench(survey, choices, plan, held, only)
+        return prove_on_bench(survey, choices, plan, held, only, broken)
 
     def not_declined(self, survey: LiftSurvey, choices: LiftChoices, plan: Plan, setting_id: str) -> str:
         return cautions.not_declined(survey, choices, setting_id)

@@ -5,20 +5,15 @@ from typing import Any
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, show
 from goodbalance.core.stations.booster.controller.set_value import Asks
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
-from goodbalance.core.stations.booster.survey.control import ControlKind, OutsideSet, SuctionBy
+from goodbalance.core.stations.booster.survey.control import ControlKind, OutsideSet
 from goodbalance.core.stations.shared.facts import turn_by_clock
-from goodbalance.web.bench_views import PHASE, POWER, SENSOR, buttons, presets, pumps, unit_of
+from goodbalance.web.bench_views import breaks, presets, pumps, unit_of
 from goodbalance.web.work import Work
 
 WHOSE = {
     Asks.SCHEDULE: "by the week's clock", Asks.KEYS: "by its keys", Asks.OUTSIDE: "asked from outside", Asks.HELD: "last asked from outside",
     Asks.LOST: "its own, nobody outside heard",
 }  # fmt: skip
-PUMP_BUTTONS = (
-    ("trip", "trips"), ("air", "air-bound"), ("check_valve", "check valve leaks"), ("shut", "valve closed"), ("backwards", "wrong way"),
-    ("overload", "turns heavily"), ("stalled", "blocked"), ("dial", "overload turned down"),
-)  # fmt: skip
-
 
 def _lines(units: UnitSystem, pumps_: int) -> list[dict[str, Any]]:
     """What the trend draws."""
@@ -78,7 +73,7 @@ def view(work: Work) -> dict[str, Any]:
         "knobs": knobs,
         "toggles": toggles,
         "acts": [{"kind": "drain", "words": "drain the pipes", "value": 1}, *_clock_acts(work)],
-        "breaks": _breaks(work, bench),
+        "breaks": breaks(work, bench),
         "contacts": [],
         "floats": [],
         "main": pressure,
@@ -101,46 +96,12 @@ def _asking_knobs(bench: Any, units: UnitSystem) -> list[dict[str, Any]]:
     return found
 
 
-def _asking_breaks(numbers: Any) -> list[dict[str, Any]]:
-    """Local and remote, the run contact, the week's clock, the loop by hand: switched, or lost."""
-    asking, found = numbers.asking, []
-    outside = [{"kind": "outside_lost", "words": "not heard", "target": "", "broken": 1, "mended": 0}] if asking.outside is not OutsideSet.NONE else []
-    if asking.local_remote:
-        outside.append({"kind": "remote", "words": "switched to local", "target": "", "broken": 0, "mended": 1})
-    if asking.run_contact:
-        outside.append({"kind": "run", "words": "run contact open", "target": "", "broken": 0, "mended": 1})
-    if outside:
-        found.append({"name": "Outside", "buttons": outside})
-    if asking.lines:
-        found.append({"name": "Week's clock", "buttons": [{"kind": "week", "words": "put off", "target": "", "broken": 0, "mended": 1}]})
-    if numbers.driven and numbers.kind is ControlKind.CONSTANT:
-        found.append({"name": "Loop", "buttons": [{"kind": "loop", "words": "by hand", "target": "", "broken": 0, "mended": 1}]})
-    return found
-
-
 def _clock_acts(work: Work) -> list[dict[str, Any]]:
     """The clock set on by the period after which the turn passes, where it does."""
     if not turn_by_clock(work.survey.pumping.duty_count, work.choices.schools.alternation, 0.0):
         return []
     hours = work.choices.rules.clock_period_s / 3600.0
     return [{"kind": "clock", "words": f"set the clock on by {hours:g} h", "value": hours}]
-
-
-def _breaks(work: Work, bench: Any) -> list[dict[str, Any]]:
-    survey = work.survey
-    groups = [buttons("Sensor", SENSOR)]
-    if survey.remote is not None:
-        groups.append(buttons("Remote sensor", (("remote_lost", "unplugged"),)))
-    if survey.control.flow_switch or survey.control.kind is ControlKind.FLOW_STOP:
-        groups.append(buttons("Flow switch", (("flow_stuck", "stuck"),)))
-    water = "runs empty" if survey.control.suction_by is not SuctionBy.NONE else "runs empty, nothing sees it"
-    seen = survey.control.suction_by is not SuctionBy.NONE
-    groups.append(buttons("Supply", (("dry", water), *((("suction_wire", "its wire off"),) if seen else ()))))
-    parts = [("burst", "burst")] + ([("waterlogged", "tank waterlogged")] if survey.vessel.volume_m3 > 0.0 else [])
-    groups.append(buttons("Pipes", parts))
-    groups += [buttons(f"Pump {pump}", PUMP_BUTTONS, str(pump)) for pump in range(1, survey.pumping.count + 1)]
-    groups += _asking_breaks(bench.logic.numbers)
-    return [*groups, {"name": "Mains", "buttons": [POWER, PHASE]}]
 
 
 def totals(bench: Any, work: Work) -> list[dict[str, str]]:

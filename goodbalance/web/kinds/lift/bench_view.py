@@ -4,13 +4,8 @@ from typing import Any
 
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, show
 from goodbalance.core.control.level_drive import DriveMode
-from goodbalance.web.bench_views import PHASE, POWER, SENSOR, buttons, presets, pumps, unit_of
+from goodbalance.web.bench_views import breaks, presets, pumps, unit_of
 from goodbalance.web.work import Work
-
-PUMP_BUTTONS = (
-    ("starter", "starter"), ("feedback", "feedback"), ("overload", "turns heavily"), ("stalled", "blocked"), ("shut", "valve shut"), ("clogged", "clogged"),
-    ("dial", "overload turned down"), ("check_valve", "check valve"), ("seal", "seal"),
-)  # fmt: skip
 
 
 def view(work: Work) -> dict[str, Any]:
@@ -32,7 +27,7 @@ def view(work: Work) -> dict[str, Any]:
             *_outside(bench, units),
         ],
         "toggles": [{"kind": "pattern", "words": "day"}, {"kind": "rain", "words": "rain"}],
-        "breaks": _breaks(work, bench),
+        "breaks": breaks(work, bench),
         "contacts": _contacts(bench, units),
         "floats": [{"role": relay.role, "column": f"float_{relay.role}"} for relay in logic.floats]
         or [{"role": relay.role, "column": f"relay_{relay.role}"} for relay in logic.relays],
@@ -86,38 +81,6 @@ def _contacts(bench: Any, units: UnitSystem) -> list[dict[str, Any]]:
         ]  # fmt: skip
         groups.append({"title": "Floats", "items": floats})
     return groups
-
-
-def _breaks(work: Work, bench: Any) -> list[dict[str, Any]]:
-    control, groups = work.survey.control, []
-    if work.survey.sensor is not None:
-        looks_down = work.survey.sensor.kind == "look_down"
-        groups.append(buttons("Sensor", SENSOR + ((("echo", "false echo"), ("lost_echo", "no echo")) if looks_down else ())))
-    for relay in bench.float_relays:
-        name = f"{relay.label} float" if bench.logic.alone else relay.label
-        groups.append(buttons(name, (("float_up", "caught up"), ("float_down", "caught down")), relay.role))
-    wires = [(relay.role, relay.label) for relay in bench.logic.relays] if not bench.logic.alone else []
-    wires += [(contact, contact.replace("_", " ").capitalize()) for contact in bench.faults.wired[len(bench.logic.relays):]]
-    groups += [buttons(f"{label}: its wires", (("wire_off", "a wire off"),), contact) for contact, label in wires]
-    if work.plan.value("outside_zero_speed", 0.0):
-        groups.append(buttons("Outside signal", (("outside_lost", "a wire off"),)))
-    if work.survey.demands.low_float:
-        groups.append(buttons("Low-level float", (("low_float", "turned down"),)))
-    for pump in range(1, bench.logic.panel.pump_count + 1):
-        listed = PUMP_BUTTONS if control.seal_probes else PUMP_BUTTONS[:-1]
-        if control.backwards_contact:
-            listed += (("backwards", "turns backwards"),)
-        if bench.logic.leader is not None:
-            listed += (("node", "silent drive"), ("input", "level input"))
-        groups.append(buttons(f"Pump {pump}", listed, str(pump)))
-    outside = [{"kind": "run", "words": "run contact says no", "target": "", "broken": 0, "mended": 1}] if control.run_contact else []
-    if control.local_remote:
-        outside.append({"kind": "remote", "words": "switched to local", "target": "", "broken": 0, "mended": 1})
-    if outside:
-        groups.append({"name": "Outside", "buttons": outside})
-    if bench.logic.leader is not None:
-        groups.append(buttons("Link between the drives", (("link", "off"),)))
-    return [*groups, {"name": "Supply", "buttons": [POWER, PHASE]}]
 
 
 def totals(bench: Any, work: Work) -> list[dict[str, str]]:

@@ -81,10 +81,40 @@ function show(answer, from_s) {
 }
 
 const inWords = document.getElementById("in-words");
+const reasons = document.getElementById("reasons"), waysTold = document.getElementById("ways-told");
 function drawReasons() {
   const brief = bench.pumps > 2 && inWords.getAttribute("aria-pressed") !== "true";
-  document.getElementById("reasons").replaceChildren(...last.reasons.map((line) => drawReason(line, brief)));
+  const held = reasons.contains(document.activeElement) ? document.activeElement.dataset.ways : null;
+  reasons.replaceChildren(...last.reasons.map((line, place) => {
+    const box = drawReason(line, brief), button = document.createElement("button");
+    button.type = "button"; button.className = "button slim ways"; button.dataset.ways = String(place + 1);
+    button.dataset.starts = line.runs ? "" : "yes"; button.textContent = line.runs ? "What would stop it?" : "What would start it?";
+    box.querySelector("h3").append(button);
+    return box;
+  }));
+  if (held) reasons.querySelector(`[data-ways="${held}"]`)?.focus();
 }
+const whole = () => ({ start: kept ? kept.start : bench.start, program: root.dataset.program, actions, from_s: 0, to_s: shown_s, ...(kept ? { covers: kept.covers } : {}) });
+reasons.addEventListener("click", async (event) => {
+  const button = event.target.closest("[data-ways]");
+  if (!button) return;
+  pause();
+  waysTold.textContent = "Trying out on copies of this run.";
+  try {
+    const { ok, answer } = await post(root.dataset.runWays, { ...whole(), pump: Number(button.dataset.ways), starts: Boolean(button.dataset.starts) });
+    if (!ok) throw new Error(answer.error);
+    waysTold.innerHTML = answer.html;
+  } catch (error) { waysTold.textContent = error instanceof TypeError ? "The server cannot be reached." : error.message; }
+});
+document.getElementById("ask-why").addEventListener("click", async () => {
+  pause();
+  try {
+    const { ok, answer } = await post(root.dataset.signs, whole());
+    if (!ok) throw new Error(answer.error);
+    sessionStorage.setItem("goodbalance-seen", JSON.stringify(answer));
+    location.href = root.dataset.why;
+  } catch (error) { waysTold.textContent = error instanceof TypeError ? "The server cannot be reached." : error.message; }
+});
 inWords.addEventListener("click", () => {
   inWords.setAttribute("aria-pressed", String(inWords.getAttribute("aria-pressed") !== "true"));
   if (last) drawReasons();

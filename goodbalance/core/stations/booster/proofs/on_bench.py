@@ -11,10 +11,12 @@ from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.rehearsal.events import Doing
 from goodbalance.core.rehearsal.proving import HAND, BenchProof, Look, Scene, prove_scenes
+from goodbalance.core.rehearsal.troubles import Trouble
 from goodbalance.core.stations.booster.bench import looks
 from goodbalance.core.stations.booster.bench.looks import BoosterRun
 from goodbalance.core.stations.booster.bench.put_on import booster_bench
 from goodbalance.core.stations.booster.bench.rehearse import SHUT_PA, BoosterBench
+from goodbalance.core.stations.booster.bench.signs import signs
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.names import Act, Alarm, Check, Mode, PumpFault, SetFault, Stop
 from goodbalance.core.stations.booster.names import SettingId as S
@@ -36,17 +38,18 @@ def prove_on_bench(
     plan: Plan,
     held: Held[Numbers] | None = None,
     only: frozenset[str] | None = None,
+    broken: Trouble | None = None,
 ) -> tuple[BenchProof, ...]:
     """Play every scene and judge the proofs that the bench can show. What needs a person is left out.
 
     held: as read back from the devices, so that one wrong number at a keypad fails its proof.
-    only: the proofs asked for, by id; all where it is None.
+    only: the proofs asked for, by id; all where it is None. broken: a part that is broken before every scene begins.
     """
     held = held or Held(plan, numbers_of(survey, choices, plan))
     scenes = _Scenes(survey, choices, held, plan)
     return prove_scenes(
         proofs(survey, choices, plan), scenes.of,
-        lambda start: booster_bench(survey, choices, held.plan, start, held.program), only,
+        lambda start: booster_bench(survey, choices, held.plan, start, held.program), only, signs, broken,
     )  # fmt: skip
 
 

@@ -49,6 +49,7 @@ from goodbalance.core.stations.shared.acts import named, switch_of, within
 from goodbalance.core.stations.shared.faults import pump_of
 
 LONGEST_STEP_S, LONGEST_REST_S = 240.0, 600.0  # while pumps run, and while the well only fills
+SPILLS_S = 60.0  # while it spills
 DRIFT_SHARE = 0.02  # how much the net flow may change on the way to a mark, by the lift of the pumps
 LAG_M = 0.001
 MOST_INFLOW_M3S = 10.0
@@ -299,6 +300,10 @@ class LiftBench(Bench):
             return timer_s
         limit_s = min(LONGEST_STEP_S if self.running else LONGEST_REST_S, plant.knot_left_s(now_s))
         net_m3s = plant.net_m3s(self.running, now_s)
+        if net_m3s > 0.0 and self.spilling:  # the water stands at the overflow
+            drive = self.logic.drive
+            calm_s = drive.calm_s(plant.level_m, 0.0, self.flow_per_speed_m3s, 1.0) if self.running and drive is not None else SPILLS_S
+            return min(limit_s, timer_s, calm_s, SPILLS_S)
         mark_m = self._next_mark_m(net_m3s > 0.0)
         within_s = min(limit_s, timer_s)
         if self.running and self.logic.drive is not None:
@@ -322,7 +327,7 @@ class LiftBench(Bench):
             return True
         if math.isinf(logic.believed_rate_ms) or logic.sensor_failed or logic.level_m is None:
             return False
-        return bool(self.faults.parts) or abs(logic.level_m - self._read_m(self.plant.level_m)) > LAG_M
+        return not self.faults.reading_is_true or abs(logic.level_m - self._read_m(self.plant.level_m)) > LAG_M
 
     def _next_mark_m(self, rises: bool) -> float:
         """The next level on the way at which something moves. [m]"""

@@ -9,9 +9,11 @@ from goodbalance.core.control.trips import Trip
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.events import Doing, Thing
 from goodbalance.core.rehearsal.proving import HAND, OFF, BenchProof, Look, Scene, Seen, prove_scenes
+from goodbalance.core.rehearsal.troubles import Trouble
 from goodbalance.core.stations.lift.bench import looks
 from goodbalance.core.stations.lift.bench.looks import LiftRun, is_up, running_at_end
 from goodbalance.core.stations.lift.bench.rehearse import LiftBench, lift_bench
+from goodbalance.core.stations.lift.bench.signs import signs
 from goodbalance.core.stations.lift.controller.program import LiftProgram, program_of
 from goodbalance.core.stations.lift.names import (
     STARTS,
@@ -45,18 +47,19 @@ def prove_on_bench(
     plan: Plan,
     held: Held[LiftProgram] | None = None,
     only: frozenset[str] | None = None,
+    broken: Trouble | None = None,
 ) -> tuple[BenchProof, ...]:
     """Play every scene and judge the proofs that the bench can show. What needs a person is left out.
 
     held: as read back from the devices, so that one wrong number at a keypad fails its proof.
-    only: the proofs asked for, by id; all where it is None.
+    only: the proofs asked for, by id; all where it is None. broken: a part that is broken before every scene begins.
     """
     held = held or Held(plan, program_of(survey, choices, plan))
     # what is on the bench; what must be seen stays as planned
     scenes = _Scenes(survey, held.plan, choices.rules, program_of(survey, choices, plan))
     return prove_scenes(
         proofs(survey, choices, plan), scenes.of,
-        lambda start: lift_bench(survey, choices, held.plan, start, held.program), only,
+        lambda start: lift_bench(survey, choices, held.plan, start, held.program), only, signs, broken,
     )  # fmt: skip
 
 

@@ -1,0 +1,66 @@
+"""What a person in front of a booster set can see: gauges, display, pumps with their speeds and currents, lamps."""
+
+from collections.abc import Iterator
+
+from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.control.alarms import Cause
+from goodbalance.core.rehearsal.troubles import Sign
+from goodbalance.core.stations.booster.bench.rehearse import BoosterBench
+from goodbalance.core.stations.booster.names import Alarm, Mode
+from goodbalance.core.stations.booster.survey.control import SuctionBy
+
+GAUGES, DISPLAY, LAMPS = "The gauges", "The display", "Lamps and alarms"
+NEAR_PA = 1e4  # two people at a gauge
+LIKE_PA = 4e4  # so far the same happens at another pressure, for nobody knows how much is drawn
+NEAR_SPEED = 0.03
+NEAR_SHARE, LEAST_A = 0.05, 0.2  # two people at a clamp meter
+MOVES_SHARE = 0.02  # of the design flow: less passes unheard
+
+
+def signs(bench: BoosterBench) -> tuple[Sign, ...]:
+    """In the order in which they are asked; always the same ones of one station."""
+    return (*_water(bench), *_pumps(bench), *_lamps(bench))
+
+
+def _water(bench: BoosterBench) -> Iterator[Sign]:
+    plant, logic = bench.plant, bench.logic
+    yield Sign("pressure", GAUGES, "Pressure on the gauge", plant.pressure_pa, Q.PRESSURE, LIKE_PA)
+    yield Sign("suction", GAUGES, "Suction pressure on the gauge", plant.inlet_pa, Q.PRESSURE, NEAR_PA)
+    yield Sign("flows", GAUGES, "Water is drawn", float(plant.flow_m3s > MOVES_SHARE * bench.survey.demand.design_m3s))
+    seen = bench.seen
+    shown = seen is not None and seen.pressure_pa is not None and logic.power
+    shown_pa = bench.read_pa if shown else None
+    yield Sign("display", DISPLAY, "Pressure on the display", shown_pa, Q.PRESSURE, LIKE_PA)
+    off_pa = None if shown_pa is None else shown_pa - plant.pressure_pa
+    yield Sign("off", DISPLAY, "The display over the gauge", off_pa, Q.PRESSURE, NEAR_PA, between=("display", "pressure"))
+    yield Sign("supply", DISPLAY, "The controller has supply", float(logic.power))
+    yield Sign("asleep", DISPLAY, "It says that it rests", float(logic.power and logic.mode is Mode.ASLEEP and not logic.stopped))
+    yield Sign("stopped", DISPLAY, "It says that it is stopped", float(logic.power and bool(logic.stopped)))
+
+
+def _pumps(bench: BoosterBench) -> Iterator[Sign]:
+    logic, driven = bench.logic, bench.survey.has_drives
+    for pump, watch in enumerate(bench.motors.watches):
+        place, number = f"Pump {pump + 1}", pump + 1
+        runs = pump in bench.running
+        takes_a = watch.current_a if runs else 0.0
+        yield Sign(f"runs.{number}", place, "It is switched on: its starter pulled in, or its drive running", float(runs))
+        if driven:
+            yield Sign(f"speed.{number}", place, "Its speed", bench.plant.speeds[pump], Q.PERCENT, NEAR_SPEED)
+        yield Sign(f"current.{number}", place, "Its current", takes_a, Q.CURRENT, LEAST_A, NEAR_SHARE)
+        yield Sign(f"tripped.{number}", place, "It is given up: tripped, waits for a person", float(logic.tripped[pump] is not None))
+
+
+def _lamps(bench: BoosterBench) -> Iterator[Sign]:
+    up = bench.alarms.lamps if bench.logic.power else {}
+    words = {
+        Alarm.SENSOR: "Pressure sensor", **({Alarm.LOW_SUCTION: "Lack of water"} if bench.suction_by is not SuctionBy.NONE else {}), Alarm.HIGH: "High pressure",
+        Alarm.BURST: "Run-out, a burst", Alarm.FILL: "Pipes do not fill", Alarm.PHASE: "Phases", Alarm.CLOSED: "Ran against closed outlets", Alarm.STARTS: "Too many starts",
+    }  # fmt: skip
+    if bench.survey.remote is not None:
+        words[Alarm.REMOTE] = "Remote sensor"
+    for alarm, label in words.items():
+        yield Sign(f"alarm.{alarm}", LAMPS, label, float(Cause(alarm) in up))
+    for pump in range(1, len(bench.motors.watches) + 1):
+        for alarm, label in ((Alarm.PUMP, "failed"), (Alarm.LONG, "ran too long")):
+            yield Sign(f"alarm.{alarm}.{pump}", LAMPS, f"Pump {pump} {label}", float(Cause(alarm, pump) in up))

@@ -1,0 +1,48 @@
+"""What usually happens at a booster set before somebody comes and looks, and what users and hands can do there then."""
+
+from goodbalance.core.balance.plan import Plan
+from goodbalance.core.rehearsal.engine import TimedAction
+from goodbalance.core.rehearsal.proving import HAND, OFF, Scene
+from goodbalance.core.rehearsal.troubles import Lever
+from goodbalance.core.stations.booster.bench.rehearse import BoosterBench
+from goodbalance.core.stations.booster.controller.numbers import numbers_of
+from goodbalance.core.stations.booster.names import Act
+from goodbalance.core.stations.booster.proofs.scenes import Scenes, act
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices
+from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
+from goodbalance.core.stations.shared.held import Held
+
+AUTO = 2.0
+LASTS_S, RESTS_S = 150.0, 240.0
+BETWEEN_S = 2.0  # a hand between two places of a switch
+
+
+def stories(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[Scene, ...]:
+    """Taps closed after a mean flow, one tap open, the design flow, and a set at rest."""
+    of = Scenes(survey, choices, Held(plan, numbers_of(survey, choices, plan)), plan)
+    rests_s = min(900.0, RESTS_S + of.wait_s)
+    return (
+        of.asked("a mean flow, then every tap closed", rests_s, act(1.0, Act.OUTLETS, of.mean), act(0.5 * rests_s, Act.OUTLETS, 0.0)),
+        of.asked("one tap open", LASTS_S, act(1.0, Act.OUTLETS, of.tap)),
+        of.asked("the design flow", LASTS_S, act(1.0, Act.OUTLETS, 1.0)),
+        of.asked("nobody draws", LASTS_S),
+    )  # fmt: skip
+
+
+def levers(bench: BoosterBench) -> tuple[Lever, ...]:
+    """Taps, water in the supply, switches, the reset."""
+    hyd = bench.hyd
+    found = [
+        Lever("Water is drawn: every outlet open", (act(0.0, Act.OUTLETS, 1.0),)),
+        Lever("Nobody draws: every outlet closed", (act(0.0, Act.OUTLETS, 0.0),)),
+        Lever("The supply at its highest pressure", (act(0.0, Act.SUCTION, hyd.source_pa(True)),)),
+        Lever("Reset pressed", (act(0.0, Act.RESET, 0.0),)),
+    ]
+    for pump in range(1, len(bench.plant.speeds) + 1):
+        off, auto = TimedAction(0.0, Act.SWITCH, str(pump), OFF), TimedAction(BETWEEN_S, Act.SWITCH, str(pump), AUTO)
+        found += [
+            Lever(f"Pump {pump} to OFF and back to AUTO", (off, auto)),
+            Lever(f"Pump {pump} to HAND: nothing but its guards stops it then", (TimedAction(0.0, Act.SWITCH, str(pump), HAND),)),
+            Lever(f"Pump {pump} to OFF", (off,)),
+        ]
+    return tuple(found)
