@@ -4,12 +4,17 @@ from collections.abc import Iterator
 
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.alarms import Cause
+from goodbalance.core.control.trips import Trip
 from goodbalance.core.rehearsal.troubles import Sign
 from goodbalance.core.stations.booster.bench.rehearse import BoosterBench
-from goodbalance.core.stations.booster.names import Alarm, Mode
+from goodbalance.core.stations.booster.names import Alarm, Mode, SetFault
 from goodbalance.core.stations.booster.survey.control import SuctionBy
 
 GAUGES, DISPLAY, LAMPS = "The gauges", "The display", "Lamps and alarms"
+TRIPS = {
+    Trip.OVERLOAD: "Its overload has tripped: flag or button at the starter, or the drive says so", Trip.DRIVE: "Its drive says that it has tripped otherwise",
+    Trip.NO_PRIME: "It moved no water: so the controller says",
+}  # fmt: skip
 NEAR_PA = 1e4  # two people at a gauge
 LIKE_PA = 4e4  # so far the same happens at another pressure, for nobody knows how much is drawn
 NEAR_SPEED = 0.03
@@ -34,6 +39,8 @@ def _water(bench: BoosterBench) -> Iterator[Sign]:
     off_pa = None if shown_pa is None else shown_pa - plant.pressure_pa
     yield Sign("off", DISPLAY, "The display over the gauge", off_pa, Q.PRESSURE, NEAR_PA, between=("display", "pressure"))
     yield Sign("supply", DISPLAY, "The controller has supply", float(logic.power))
+    whole = logic.power and SetFault.PHASE not in bench.faults.parts
+    yield Sign("phases", DISPLAY, "Every phase of the supply is there, by meter", float(whole))
     yield Sign("asleep", DISPLAY, "It says that it rests", float(logic.power and logic.mode is Mode.ASLEEP and not logic.stopped))
     yield Sign("stopped", DISPLAY, "It says that it is stopped", float(logic.power and bool(logic.stopped)))
 
@@ -49,6 +56,8 @@ def _pumps(bench: BoosterBench) -> Iterator[Sign]:
             yield Sign(f"speed.{number}", place, "Its speed", bench.plant.speeds[pump], Q.PERCENT, NEAR_SPEED)
         yield Sign(f"current.{number}", place, "Its current", takes_a, Q.CURRENT, LEAST_A, NEAR_SHARE)
         yield Sign(f"tripped.{number}", place, "It is given up: tripped, waits for a person", float(logic.tripped[pump] is not None))
+        for trip, label in TRIPS.items():
+            yield Sign(f"{trip.name.lower()}.{number}", place, label, float(logic.tripped[pump] is trip))
 
 
 def _lamps(bench: BoosterBench) -> Iterator[Sign]:

@@ -300,10 +300,8 @@ class LiftBench(Bench):
             return timer_s
         limit_s = min(LONGEST_STEP_S if self.running else LONGEST_REST_S, plant.knot_left_s(now_s))
         net_m3s = plant.net_m3s(self.running, now_s)
-        if net_m3s > 0.0 and self.spilling:  # the water stands at the overflow
-            drive = self.logic.drive
-            calm_s = drive.calm_s(plant.level_m, 0.0, self.flow_per_speed_m3s, 1.0) if self.running and drive is not None else SPILLS_S
-            return min(limit_s, timer_s, calm_s, SPILLS_S)
+        if net_m3s > 0.0 and self.spilling and (self.logic.drive is None or not self.running):  # the water stands at the overflow
+            return min(limit_s, timer_s, SPILLS_S)
         mark_m = self._next_mark_m(net_m3s > 0.0)
         within_s = min(limit_s, timer_s)
         if self.running and self.logic.drive is not None:

@@ -4,11 +4,13 @@ from collections.abc import Iterator
 
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.alarms import Cause
+from goodbalance.core.control.trips import Trip
 from goodbalance.core.rehearsal.troubles import Sign
 from goodbalance.core.stations.lift.bench.rehearse import LiftBench
-from goodbalance.core.stations.lift.names import Alarm, GuardContact
+from goodbalance.core.stations.lift.names import Alarm, GuardContact, StationFault
 
 WATER, DISPLAY, LAMPS, CONTACTS = "The water", "The display", "Lamps and alarms", "Contacts"
+TRIPS = {Trip.OVERLOAD: "Its overload has tripped: flag or button at the starter", Trip.NO_FEEDBACK: "Its feedback was missed: so the controller says"}
 NEAR_M = 0.03  # two people at a level stick
 LIKE_M = 0.2  # so far the same happens at another level, for nobody knows how much came in
 MOVES_MS = 2e-5  # less than 1.2 mm a minute stands still
@@ -33,6 +35,8 @@ def _water(bench: LiftBench) -> Iterator[Sign]:
         yield Sign("display", DISPLAY, "Level on the display", shown_m, Q.LEVEL, LIKE_M)
         yield Sign("off", DISPLAY, "The display over the stick", None if shown_m is None else shown_m - level_m, Q.LEVEL, NEAR_M, between=("display", "level"))
     yield Sign("supply", DISPLAY, "The controller has supply", float(logic.panel.power))
+    whole = logic.panel.power and StationFault.PHASE not in bench.faults.parts
+    yield Sign("phases", DISPLAY, "Every phase of the supply is there, by meter", float(whole))
 
 
 def _pumps(bench: LiftBench) -> Iterator[Sign]:
@@ -44,6 +48,8 @@ def _pumps(bench: LiftBench) -> Iterator[Sign]:
         takes_a = watch.current_a if pump in bench.running else 0.0
         yield Sign(f"current.{number}", place, "Its current", takes_a, Q.CURRENT, LEAST_A, NEAR_SHARE)
         yield Sign(f"tripped.{number}", place, "It is given up: tripped, waits for a person", float(panel.tripped[pump] is not None))
+        for trip, label in TRIPS.items():
+            yield Sign(f"{trip.name.lower()}.{number}", place, label, float(panel.tripped[pump] is trip))
 
 
 def _lamps(bench: LiftBench) -> Iterator[Sign]:
