@@ -16,6 +16,7 @@ from goodbalance.store.database import CONNECTIONS, session_maker
 from goodbalance.web import (
     controllers,
     door,
+    energising,
     enter,
     families,
     handover,
@@ -69,6 +70,7 @@ def create_app(engine: Engine, session_key: str, public_url: str = "", devices: 
         stations,
         survey,
         motors,
+        energising,
         scaling,
         wiring,
         reckon,

@@ -19,6 +19,7 @@ import structlog
 from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.rehearsal.diagnosis import play_all
 from goodbalance.core.rehearsal.engine import rehearse
+from goodbalance.core.rehearsal.guarding import guarded
 from goodbalance.core.rehearsal.noticing import noticed
 from goodbalance.core.rehearsal.trying import tries
 from goodbalance.core.rehearsal.what_would import what_would
@@ -150,6 +151,14 @@ def ways(kind: AnyKind, survey: Any, choices: Any, runs: Any, actions: Any, unti
     """What would start or stop a pump of a run as it stands then. asked: which, and whether it should start; troubles: what is broken."""
     run = rehearse(kind.bench(survey, choices, *runs), actions, until_s)
     return what_would(run, *asked, kind.diagnosis.levers(run.bench), troubles)
+
+
+def still_guarded(kind: AnyKind, survey: Any, choices: Any, runs: Any, driven: bool) -> Any:
+    """What still protects pump 1 in AUTO, in HAND and past its controller. runs: plan and program."""
+    plan, program = runs
+    asked = kind.diagnosis
+    dangers = asked.dangers(kind.bench(survey, choices, plan, None, program))
+    return dangers, guarded(lambda start: kind.bench(survey, choices, plan, start, program), asked.at_work(survey, choices, plan), dangers, 1, driven)
 
 
 def digest_of_run(kind: AnyKind, survey: Any, choices: Any, runs: Any, actions: Any, until_s: float) -> str:

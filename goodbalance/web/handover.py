@@ -19,6 +19,7 @@ from goodbalance.store import records
 from goodbalance.store.deeds import Deed
 from goodbalance.store.records import Draft
 from goodbalance.web.door import not_them
+from goodbalance.web.energising import energised
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged, noted
 from goodbalance.web.kinds.pages import pages_of
 from goodbalance.web.loading import WorkDep, load_work
@@ -277,6 +278,7 @@ def _view(work: Work) -> dict[str, Any]:
         "left_plan": work.plan if work.held is None else work.held.plan,  # figures and findings as the devices stand
         "scaling_checks": checks(work)[:1],
         "motor_readings": readings_of(work),
+        "energised": energised(work),
         "at_words": WORDS,
         "uneven": unbalance,
         "walk": work.wiring,

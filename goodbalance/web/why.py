@@ -11,6 +11,7 @@ from goodbalance.core.balance.asked_number import AskedNumber
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show_number
 from goodbalance.core.rehearsal.diagnosis import AS_IT_SHOULD, Glimpse, Outcome, Played, causes, checks
 from goodbalance.core.rehearsal.engine import TimedAction
+from goodbalance.core.rehearsal.guarding import Mode
 from goodbalance.core.rehearsal.troubles import Sign, Trouble
 from goodbalance.web import computing
 from goodbalance.web.guards import SessionDep, not_forged
@@ -26,6 +27,7 @@ SHOWN = 6  # causes told
 NOTHING = "none"  # typed where a display shows nothing
 PLACES = ("HAND", "OFF", "AUTO")
 SMALLEST, LARGEST = -1e9, 1e9
+_guarded: Memory[tuple[str, str], Any] = Memory(64)
 _looks: Memory[tuple[str, str, tuple[int, ...], str], tuple[Glimpse, ...]] = Memory(4000)
 
 
@@ -141,6 +143,25 @@ def run_signs(request: Request, session: SessionDep, work: WorkDep, ask: BenchAs
     put_back(work, ask, run)
     switches = [last.get(str(pump + 1), PLACES.index("AUTO")) for pump in range(len(lines))]
     return JSONResponse({"switches": switches, "seen": {sign.id: typed_sign(sign, work.units) for sign in there if sign.between is None}})
+
+
+@router.get("/stations/{station_id}/guarded", name="show_guarded")
+def show_guarded(request: Request, work: WorkDep) -> Response:
+    """What still protects a pump in HAND and past its controller; its script asks for the runs."""
+    return page(request, "guarded.html", {"work": work, "view": "rehearse", "ready": work.plan is not None and work.kind.diagnosis is not None and work.kind.motors is not None})
+
+
+@router.post("/stations/{station_id}/guarded", name="run_guarded", dependencies=[Depends(not_forged)])
+def run_guarded(request: Request, work: WorkDep) -> Response:
+    """The table, from runs of the bench with the numbers as they stand."""
+    signs_of(work)
+    if work.kind.motors is None:
+        raise HTTPException(422, "A station of this kind has no motors.")
+    driven = any(duty.driven for duty in work.kind.motors.duties(work.survey))
+    name, runs = _runs(work)
+    found = _guarded.once((work.head, name), lambda: computing.answer(computing.still_guarded, work.kind, work.survey, work.choices, runs, driven))
+    more = {"work": work, "dangers": found[0], "rows": found[1], "modes": tuple(Mode), "driven": driven, "clock": clock}
+    return JSONResponse({"html": part(request, "_guarded.html", more)})
 
 
 def _told(request: Request, work: Work, asked_for: tuple[Any, ...], pump: int, starts: bool, troubles: tuple[Trouble, ...]) -> Response:

@@ -122,7 +122,7 @@ def _loading(plate: Plate, read: ReadCurrent) -> Iterator[Finding]:
 
 def _off_voltage(plate: Plate, read: ReadCurrent) -> Iterator[Finding]:
     worst_v = max(read.volts, key=lambda volts: abs(volts - plate.voltage_v), default=plate.voltage_v)
-    if abs(worst_v / plate.voltage_v - 1.0) > OFF_VOLTAGE:
+    if abs(worst_v / plate.voltage_v - 1.0) > OFF_VOLTAGE + 1e-9:
         text = "The supply is {v}, more than a tenth off the plate's {n}: the maker says what the motor stands."
         terms = Term("v", "read", worst_v, Q.VOLTAGE), Term("n", "plate", plate.voltage_v, Q.VOLTAGE)
         yield _found(read, "off_voltage", Severity.CAUTION, text, *terms)

@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from goodbalance.core.balance.proof import Method
+from goodbalance.core.protection.energising import Must
 from goodbalance.core.protection.readings import At
 from goodbalance.core.record.chain import Kind
 
@@ -102,6 +103,17 @@ class MotorBody(_Body):
     at: At
     amps: tuple[Annotated[float, Field(ge=0.0, le=1e4)], ...] = Field(max_length=3)
     volts: tuple[Annotated[float, Field(ge=0.0, le=2e4)], ...] = Field(default=(), max_length=3)
+    note: str = Field(default="", max_length=500)
+
+
+class EnergisingBody(_Body):
+    """A step of the first energising, made: as it must be or not, the numbers read in it in SI, and why it was made before others, where it was."""
+
+    step: str = Field(min_length=1, max_length=40, pattern=r"^[a-z]+(\.[0-9]{1,2})?$")
+    good: bool
+    confirmed: Must  # how the station was, as whoever made it said
+    numbers: dict[Annotated[str, Field(max_length=20)], Number] = Field(default_factory=dict, max_length=8)
+    why_now: str = Field(default="", max_length=500)
     note: str = Field(default="", max_length=500)
 
 
@@ -286,6 +298,7 @@ BODIES: dict[Kind, type[_Body]] = {
     Kind.DRAWDOWN: DrawdownBody,
     Kind.SCALING: ScalingBody,
     Kind.MOTOR: MotorBody,
+    Kind.ENERGISING: EnergisingBody,
     Kind.TREND: TrendBody,
     Kind.HAND_SWEEP: HandSweepBody,
     Kind.STEP_TEST: StepTestBody,

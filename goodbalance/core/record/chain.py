@@ -22,6 +22,7 @@ class Kind(StrEnum):
     DRAWDOWN = "drawdown"
     SCALING = "scaling"
     MOTOR = "motor"
+    ENERGISING = "energising"
     TREND = "trend"
     HAND_SWEEP = "hand_sweep"
     STEP_TEST = "step_test"

@@ -65,6 +65,7 @@ class History:
     declined: dict[str, Written] = field(default_factory=dict)  # protections this job does without, by setting, with why
     drawdowns: dict[int, Entry] = field(default_factory=dict)  # the latest of each pump
     scalings: list[Entry] = field(default_factory=list)
+    energised: list[Entry] = field(default_factory=list)  # steps of the first energising as they were made
     motors: dict[tuple[int, str], Entry] = field(default_factory=dict)  # currents by pump and point: the latest of each
     trends: list[Entry] = field(default_factory=list)
     hand_sweeps: list[Entry] = field(default_factory=list)
@@ -174,6 +175,10 @@ def _motor(history: History, entry: Entry) -> None:
         history.motors.pop(place, None)
 
 
+def _energising(history: History, entry: Entry) -> None:
+    history.energised.append(entry)
+
+
 def _trend(history: History, entry: Entry) -> None:
     history.trends.append(entry)
 
@@ -263,6 +268,7 @@ _TAKERS = {
     Kind.DRAWDOWN: _drawdown,
     Kind.SCALING: _scaling,
     Kind.MOTOR: _motor,
+    Kind.ENERGISING: _energising,
     Kind.TREND: _trend,
     Kind.HAND_SWEEP: _hand_sweep,
     Kind.STEP_TEST: _step_test,

@@ -100,6 +100,15 @@ class Motored(Protocol[S]):
     def duties(self, survey: S) -> tuple[MotorDuty, ...]:
         """What they do, alike ones together, with what was read of them."""
 
+    def water_side(self, survey: S) -> str:
+        """What its water side needs before a pump may turn, as something to do."""
+
+    def provisional(self, survey: S) -> tuple[str, ...]:
+        """The stops that must be in force before the first run, by their settings' ids, where the plan has them."""
+
+    def has_floats(self, survey: S) -> bool:
+        """Whether floats hang that could call a pump."""
+
     def with_readings(self, survey: S, readings: tuple[ReadCurrent, ...]) -> S:
         """The survey reckoned with."""
 
@@ -115,6 +124,12 @@ class Diagnosing(Protocol[S_contra, C_contra]):
 
     def stories(self, survey: S_contra, choices: C_contra, plan: Plan) -> tuple[Scene, ...]:
         """What usually happens before somebody comes and looks."""
+
+    def at_work(self, survey: S_contra, choices: C_contra, plan: Plan) -> Scene:
+        """Pump 1 works, called in AUTO as in HAND, for as long as nothing happens."""
+
+    def dangers(self, bench: Any) -> tuple[Trouble, ...]:
+        """What can harm a running pump 1 or its station."""
 
     def levers(self, bench: Any) -> tuple[Lever, ...]:
         """What could start or stop a pump: what water, switches and hands can do."""

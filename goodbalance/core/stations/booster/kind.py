@@ -19,17 +19,18 @@ from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.sheets.wiring import Joint
-from goodbalance.core.stations.booster.bench.breakable import troubles
+from goodbalance.core.stations.booster.bench.breakable import dangers, troubles
 from goodbalance.core.stations.booster.bench.put_on import booster_bench
 from goodbalance.core.stations.booster.bench.rehearse import LONGEST_S, BoosterBench
 from goodbalance.core.stations.booster.bench.signs import signs
 from goodbalance.core.stations.booster.controller.numbers import Numbers
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant import readings as instruments
 from goodbalance.core.stations.booster.plant.motors import duties
 from goodbalance.core.stations.booster.proofs.listed import proofs
 from goodbalance.core.stations.booster.proofs.live import LIVE
 from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench
-from goodbalance.core.stations.booster.proofs.stories import levers, stories
+from goodbalance.core.stations.booster.proofs.stories import at_work, levers, stories
 from goodbalance.core.stations.booster.sheet import cautions, keypad, wires
 from goodbalance.core.stations.booster.sheet.as_held import held
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
@@ -108,6 +109,15 @@ class BoosterMotors(Motored[BoosterSurvey]):
     def duties(self, survey: BoosterSurvey) -> tuple[MotorDuty, ...]:
         return duties(survey)
 
+    def water_side(self, survey: BoosterSurvey) -> str:
+        return "Open the suction, fill and vent every casing, check the tank's gas with its water side empty, open one outlet, look that the gauge and the relief valve are there."
+
+    def provisional(self, survey: BoosterSurvey) -> tuple[str, ...]:
+        return (S.LOW_SUCTION_STOP, S.HIGH_STOP)
+
+    def has_floats(self, survey: BoosterSurvey) -> bool:
+        return False
+
     def with_readings(self, survey: BoosterSurvey, readings: tuple[ReadCurrent, ...]) -> BoosterSurvey:
         return survey.model_copy(update={"clamped": readings})
 
@@ -123,6 +133,12 @@ class BoosterDiagnosing(Diagnosing[BoosterSurvey, BoosterChoices]):
 
     def stories(self, survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[Scene, ...]:
         return stories(survey, choices, plan)
+
+    def at_work(self, survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Scene:
+        return at_work(survey, choices, plan)
+
+    def dangers(self, bench: BoosterBench) -> tuple[Trouble, ...]:
+        return dangers(bench)
 
     def levers(self, bench: BoosterBench) -> tuple[Lever, ...]:
         return levers(bench)

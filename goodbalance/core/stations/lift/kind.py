@@ -21,20 +21,22 @@ from goodbalance.core.sheets.entry_sheet import EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.sheets.wiring import Joint
 from goodbalance.core.stations.kind import Diagnosing, Instruments, Keypad, Measuring, Motored, StationKind
-from goodbalance.core.stations.lift.bench.breakable import troubles
+from goodbalance.core.stations.lift.bench.breakable import dangers, troubles
 from goodbalance.core.stations.lift.bench.rehearse import LiftBench, lift_bench
 from goodbalance.core.stations.lift.bench.signs import signs
 from goodbalance.core.stations.lift.controller.program import LiftProgram
+from goodbalance.core.stations.lift.names import Role
 from goodbalance.core.stations.lift.plant import readings as instruments
 from goodbalance.core.stations.lift.plant.motors import duties
 from goodbalance.core.stations.lift.proofs.listed import proofs
 from goodbalance.core.stations.lift.proofs.live import LIVE
 from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
-from goodbalance.core.stations.lift.proofs.stories import levers, stories
+from goodbalance.core.stations.lift.proofs.stories import at_work, levers, stories
 from goodbalance.core.stations.lift.sheet import cautions, keypad, wires
 from goodbalance.core.stations.lift.sheet.as_held import SILENT, held
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.plausibility import plausibility
+from goodbalance.core.stations.lift.survey.sensing import LevelBy
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.trials import measured
 from goodbalance.core.stations.lift.windows.chances import chances
@@ -108,6 +110,15 @@ class LiftMotors(Motored[LiftSurvey]):
     def duties(self, survey: LiftSurvey) -> tuple[MotorDuty, ...]:
         return duties(survey)
 
+    def water_side(self, survey: LiftSurvey) -> str:
+        return "Fill the well over the pumps' casings, open the valves of the rising main, look that check valves and guide rails sit, let air out of the casings."
+
+    def provisional(self, survey: LiftSurvey) -> tuple[str, ...]:
+        return (Role.LOW_CUT_OUT, Role.HIGH_ALARM)
+
+    def has_floats(self, survey: LiftSurvey) -> bool:
+        return survey.control.level_by is not LevelBy.SENSOR or survey.demands.low_float
+
     def with_readings(self, survey: LiftSurvey, readings: tuple[ReadCurrent, ...]) -> LiftSurvey:
         return survey.model_copy(update={"clamped": readings})
 
@@ -123,6 +134,12 @@ class LiftDiagnosing(Diagnosing[LiftSurvey, LiftChoices]):
 
     def stories(self, survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Scene, ...]:
         return stories(survey, choices, plan)
+
+    def at_work(self, survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Scene:
+        return at_work(survey, choices, plan)
+
+    def dangers(self, bench: LiftBench) -> tuple[Trouble, ...]:
+        return dangers(bench)
 
     def levers(self, bench: LiftBench) -> tuple[Lever, ...]:
         return levers(bench)

@@ -55,6 +55,19 @@ def _left_switched(bench: BoosterBench) -> Iterator[Trouble]:
         yield _left("Loop", "by hand", Act.LOOP)
 
 
+_DANGERS = (PumpFault.STALLED, PumpFault.OVERLOAD, PumpFault.SHUT, PumpFault.AIR)
+
+
+def dangers(bench: BoosterBench) -> tuple[Trouble, ...]:
+    """What can harm a running pump 1, or the pipes behind it."""
+    listed = troubles(bench)
+    closed = Trouble("Outlets", "all closed", "Every outlet is closed while it runs", Act.OUTLETS, "", broken=0.0, mended=0.0)
+    return (
+        *(each for each in listed if each.kind in _DANGERS and each.target == "1"), *(each for each in listed if each.kind in (SetFault.PHASE, SetFault.DRY)), closed,
+        *(each for each in listed if each.kind in (SetFault.BURST, SetFault.LOOP_OPEN)),
+    )  # fmt: skip
+
+
 def _each(place: str, listed: dict[AnyAct, str], target: str = "") -> Iterator[Trouble]:
     for kind, words in listed.items():
         yield Trouble(place, words, _said(kind, target, 1.0), kind, target)

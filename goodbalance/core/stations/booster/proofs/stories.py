@@ -29,6 +29,14 @@ def stories(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple
     )  # fmt: skip
 
 
+def at_work(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Scene:
+    """Pump 1 runs at the mean flow; the others are switched off, so that none steps in."""
+    of = Scenes(survey, choices, Held(plan, numbers_of(survey, choices, plan)), plan)
+    others = tuple(TimedAction(0.0, Act.SWITCH, str(pump), OFF) for pump in range(2, survey.pumping.count + 1))
+    share = min(of.mean, 0.6 * of.hyd.most_m3s / survey.demand.design_m3s)
+    return of.asked("pump 1 at work", LASTS_S, *others, act(1.0, Act.OUTLETS, share))
+
+
 def levers(bench: BoosterBench) -> tuple[Lever, ...]:
     """Taps, water in the supply, switches, the reset."""
     hyd = bench.hyd

@@ -59,6 +59,19 @@ def _troubles(bench: LiftBench) -> Iterator[Trouble]:
     yield from _each("Supply", {StationFault.PHASE: "a phase"})
 
 
+_DANGERS = (PumpFault.STALLED, PumpFault.OVERLOAD, PumpFault.SHUT, PumpFault.SEAL)
+
+
+def dangers(bench: LiftBench) -> tuple[Trouble, ...]:
+    """What can harm a running pump 1, or let the well run empty."""
+    listed = troubles(bench)
+    empty = Trouble("Well", "runs empty", "The well runs empty: nothing comes in", Act.INFLOW, "", broken=0.0, mended=0.0)
+    return (
+        *(each for each in listed if each.kind in _DANGERS and each.target == "1"), *(each for each in listed if each.kind == StationFault.PHASE), empty,
+        *(each for each in listed if each.kind in (StationFault.LOW_FLOAT, StationFault.LOOP_OPEN)),
+    )  # fmt: skip
+
+
 def _each(place: str, listed: dict[AnyAct, str], target: str = "") -> Iterator[Trouble]:
     for kind, words in listed.items():
         yield Trouble(place, words, _said(kind, target, 1.0), kind, target)

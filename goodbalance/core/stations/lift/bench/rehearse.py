@@ -48,8 +48,7 @@ from goodbalance.core.stations.lift.windows.float_ladder import main_ladder
 from goodbalance.core.stations.shared.acts import named, switch_of, within
 from goodbalance.core.stations.shared.faults import pump_of
 
-LONGEST_STEP_S, LONGEST_REST_S = 240.0, 600.0  # while pumps run, and while the well only fills
-SPILLS_S = 60.0  # while it spills
+LONGEST_STEP_S, LONGEST_REST_S, SPILLS_S = 240.0, 600.0, 60.0  # while pumps run, while the well only fills, and while it spills
 DRIFT_SHARE = 0.02  # how much the net flow may change on the way to a mark, by the lift of the pumps
 LAG_M = 0.001
 MOST_INFLOW_M3S = 10.0

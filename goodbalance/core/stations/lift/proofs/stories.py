@@ -32,6 +32,14 @@ def stories(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Scene
     )  # fmt: skip
 
 
+def at_work(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> Scene:
+    """Pump 1 runs at about its start level, with as much coming in as it takes."""
+    of = Scenes(survey, plan, choices.rules)
+    at_m = min(of.start_m + 0.02, of.top_m)
+    others = tuple(TimedAction(0.0, Act.SWITCH, str(pump), OFF) for pump in range(2, of.hyd.pump_count + 1))
+    return Scene("pump 1 at work", at_m, (_flow(0.98 * of.hyd.point((0,), at_m).flow_m3s), *others), LONGEST_S)
+
+
 def _flow(inflow_m3s: float) -> TimedAction:
     return TimedAction(0.0, Act.INFLOW, "", min(inflow_m3s, MOST_INFLOW_M3S))
 
