@@ -10,6 +10,7 @@ from goodbalance.core.balance.proof import Answer, Proof, judge
 from goodbalance.core.balance.quantities import UnitSystem, display_unit
 from goodbalance.core.protection.readings import At
 from goodbalance.core.record.chain import Kind
+from goodbalance.core.record.proved import values_proved
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.entry_sheet import EntrySheet, entry_sheet
 from goodbalance.core.sheets.wiring import Phase, walk
@@ -166,7 +167,7 @@ class Job:
         """One try at a proof."""
         expected = proof.expected if proof.answer is Answer.NUMBER else None
         body = {"proof": proof.id, "seen": seen, "units": "metric", "method": method, "note": note}
-        self.write(Kind.OBSERVATION, {**body, "verdict": verdict, "expected": expected})
+        self.write(Kind.OBSERVATION, {**body, "verdict": verdict, "expected": expected, "settings": values_proved(proof, self.typed_plan)})
 
     def open_point(self, text: str, temporary: str = "") -> None:
         """Something left to do, or something put in that must come out again."""

@@ -11,6 +11,7 @@ from goodbalance.core.balance.proof import Answer, Method, Proof, Verdict, judge
 from goodbalance.core.balance.quantities import DisplayUnit, UnitSystem, display_unit, show
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.record.history import Observed
+from goodbalance.core.record.proved import moved, values_proved
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web import computing
@@ -45,6 +46,8 @@ def save_observation(
     save_key: Text,
     seen: Text = "",
     note: Text = "",
+    instrument: Text = "",
+    witness: Text = "",
 ) -> Response:
     proof = work.proof(proof_id)
     if proof is None:
@@ -53,7 +56,7 @@ def save_observation(
     try:
         verdict = judge(proof, read_seen(proof, seen, units))
     except ValueError as wrong:
-        typed = {"seen": seen[:200], "note": note[:1000], "method": method}
+        typed = {"seen": seen[:200], "note": note[:1000], "method": method, "instrument": instrument[:200], "witness": witness[:80]}
         return page(
             request, "prove.html", {**_view(work), "wrong": {"proof": proof_id, "text": str(wrong), **typed}}, 422
         )
@@ -65,8 +68,11 @@ def save_observation(
         "note": note.strip(),
         "verdict": verdict.value,
         "expected": proof.expected if proof.answer is Answer.NUMBER else None,
+        "settings": values_proved(proof, work.as_proved),
+        "instrument": instrument.strip()[:200],
+        "witness": witness.strip()[:80],
     }
-    typed = [body[part] for part in ("proof", "seen", "units", "method", "note")]
+    typed = [body[part] for part in ("proof", "seen", "units", "method", "note", "instrument", "witness")]
     records.keep(session, work.row.id, person.name, [Draft(Kind.OBSERVATION, body, save_key, typed)])
     url = request.url_for("show_prove", station_id=work.row.id)
     return RedirectResponse(f"{url}#after-{proof_id}", status_code=303)
@@ -122,6 +128,7 @@ def _keep_shown(session: Any, work: Work, author: str, save_key: str, only: froz
             "note": f"{shown.scene.name}, {note}",
             "verdict": shown.verdict.value,
             "expected": shown.proof.expected if shown.proof.answer is Answer.NUMBER else None,
+            "settings": values_proved(shown.proof, work.as_proved),
         }
         drafts.append(Draft(Kind.OBSERVATION, body, f"{save_key}-{number}"))
     records.keep(session, work.row.id, author, drafts)
@@ -167,7 +174,8 @@ def _view(work: Work) -> dict[str, Any]:
     for proof in work.proofs:
         state, last = work.proof_state(proof)
         tries = work.history.tries(proof.id)
-        groups.setdefault(proof.group, []).append({"proof": proof, "state": state, "last": last, "tries": tries})
+        item = {"proof": proof, "state": state, "last": last, "tries": tries, "why": why(work, proof), "by": stale_by(work, proof, last) if state == "stale" else []}
+        groups.setdefault(proof.group, []).append(item)
     following = next(
         (item["proof"].id for items in groups.values() for item in items if item["state"] not in ("passed",)), None
     )
@@ -180,6 +188,34 @@ def _view(work: Work) -> dict[str, Any]:
         "seen_words": lambda observed, proof: seen_words(observed, proof, work.units),
         "reads": lambda proof: _on_instruments(work, proof),
     }
+
+
+def why(work: Work, proof: Proof) -> list[dict[str, str]]:
+    """Why a proof exists: the settings that it proves, and what happens where one of them is not as it should be."""
+    found = []
+    for one in proof.proves:
+        if one in work.plan:
+            setting = work.plan.setting(one)
+            harms = [bounds[0].harm for bounds in (setting.window.lower, setting.window.upper) if bounds]
+            found.append({"setting": f"{setting.label} {show(setting.value, setting.quantity, work.units, setting.more_decimals)}", "harm": " ".join(harms)})
+    return found
+
+
+def stale_by(work: Work, proof: Proof, last: Observed | None) -> list[str]:
+    """By what a proof went stale, in words."""
+    if last is None:
+        return []
+    found = []
+    for each in moved(proof, last.settings, work.as_proved):
+        if each.now is None:
+            found.append(f"{each.setting.replace('_', ' ')} is no longer part of the plan")
+        else:
+            was, now = (show(value, each.now.quantity, work.units, each.now.more_decimals) for value in (each.was, each.now.value))
+            found.append(f"{each.now.label} was {was}, is {now}")
+    if not found and last.expected is not None:
+        was, now = (show(value, proof.quantity, work.units) for value in (last.expected, proof.expected))
+        found.append(f"what must be seen was {was}, is {now}")
+    return found
 
 
 def _on_instruments(work: Work, proof: Proof) -> str:

@@ -2,18 +2,18 @@
 
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import takewhile
 from typing import Any, TypeVar
 
 import structlog
 
 from goodbalance.core.balance.facts import Facts
 from goodbalance.core.balance.plan import Finding, Plan, Severity
-from goodbalance.core.balance.proof import PROVING, Method, Proof, Verdict
+from goodbalance.core.balance.proof import Proof
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.protection.readings import ReadCurrent
 from goodbalance.core.record.history import History, Observed
+from goodbalance.core.record.proved import Standing, standing
 from goodbalance.core.sheets.devices import DeviceValues, Source, Stand, stands_of, values_of
 from goodbalance.core.sheets.differences import Matter, matters
 from goodbalance.core.sheets.entry_sheet import EntrySheet, RowKind, entry_sheet
@@ -29,7 +29,6 @@ from goodbalance.web.memory import Memory
 from goodbalance.web.noted import noted, own_families, seen_at, typed
 
 log = structlog.get_logger("goodbalance")
-STALE_SHARE = 0.25  # of its tolerance: a proof holds while what it expects has moved less
 Key = TypeVar("Key")
 Decided = tuple[str, str, str]  # a kind, its survey and its choices as text: all that a plan hangs on
 _readings: Memory[tuple[str, str, UnitSystem], Reading] = Memory(512)
@@ -327,27 +326,14 @@ class Work:
     def proof(self, proof_id: str) -> Proof | None:
         return next((proof for proof in self.proofs if proof.id == proof_id), None)
 
-    def proof_state(self, proof: Proof) -> tuple[str, Observed | None]:
-        """How a proof stands, and the try that says so.
+    def proof_state(self, proof: Proof) -> tuple[Standing, Observed | None]:
+        """How a proof stands, and the try that says so."""
+        return standing(proof, self.history.tries(proof.id), self.as_proved)
 
-        failed: the last try failed. passed: since the last failure it was seen on site, as expected now.
-        stale: seen on site, but what is expected has changed. held: only shown, with the controller's outputs held.
-        bench: only rehearsed. open: never tried.
-        """
-        tries = self.history.tries(proof.id)
-        if not tries:
-            return "open", None
-        if tries[-1].verdict == Verdict.FAILED:
-            return "failed", tries[-1]
-        good = list(takewhile(lambda observed: observed.verdict == Verdict.PASSED, reversed(tries)))
-        fits = [o for o in good if o.expected is None or abs(o.expected - proof.expected) <= max(1e-6, STALE_SHARE * proof.tolerance)]
-        on_site = [o for o in fits if o.method in PROVING]
-        if on_site:
-            return "passed", on_site[0]
-        if any(o.method in PROVING for o in good) or not fits:
-            return "stale", good[0]
-        shown = [o for o in fits if o.method == Method.OUTPUTS_HELD]
-        return ("held", shown[0]) if shown else ("bench", fits[0])
+    @property
+    def as_proved(self) -> Plan:
+        """The plan with the numbers as the devices hold them, as far as somebody looked: what a proof proves."""
+        return self.held.plan if self.held is not None else self.typed_plan
 
     @property
     def read_back_codes(self) -> list[str]:

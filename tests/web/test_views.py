@@ -61,7 +61,9 @@ class WholeJobTest(WebTest):
         self.assertIn("1 of 25 passed", self.ada.get(f"{path}/prove").text)
         body = {"save_key": key(), "units": "metric", "chosen": {"start_1": float(start) + 0.05}}
         self.assertEqual(self.ada.json(f"{path}/choices", body).status_code, 200)
-        self.assertIn("expected value changed, repeat", self.ada.get(f"{path}/prove").text)
+        page = self.ada.get(f"{path}/prove").text
+        self.assertIn("what it proves changed, repeat", page)
+        self.assertRegex(page, rf"[Dd]uty start[a-z ]* was {start} m, is {float(start) + 0.05:.2f} m")
 
     def test_a_function_shown_with_outputs_held_is_not_proved(self) -> None:
         path = self.station(ROUND_WELL)

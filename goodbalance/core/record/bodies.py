@@ -257,7 +257,10 @@ class Stored(_Body):
 
 
 class Observation(_Body):
-    """What was seen of a proof, by whom it was judged how, and what had been expected in SI."""
+    """What was seen of a proof, by whom it was judged how, and what had been expected in SI.
+
+    settings: what it proves as it stood then, in SI. instrument: with what it was read, and when that was last checked.
+    """
 
     proof: str = Field(max_length=60)
     seen: str = Field(max_length=200)
@@ -266,6 +269,9 @@ class Observation(_Body):
     note: str = Field(default="", max_length=1000)
     verdict: Literal["passed", "failed"]
     expected: Number | None
+    settings: dict[Annotated[str, Field(max_length=60)], Number] = Field(default_factory=dict, max_length=60)
+    instrument: str = Field(default="", max_length=200)
+    witness: str = Field(default="", max_length=80)
 
 
 class OpenPoint(_Body):

@@ -1,6 +1,6 @@
 """What a record adds up to: the latest fact in each field, choices, runs, read-backs, observations, signatures."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from copy import copy
 from dataclasses import dataclass, field, fields, replace
 from typing import Any
@@ -35,6 +35,9 @@ class Observed:
     author: str
     at: str
     seq: int
+    settings: Mapping[str, float] = field(default_factory=dict)  # what it proves as it stood then; empty in old records
+    instrument: str = ""
+    witness: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -237,7 +240,8 @@ def _stored(history: History, entry: Entry) -> None:
 
 def _observation(history: History, entry: Entry) -> None:
     keep = {key: entry.body[key] for key in ("proof", "seen", "units", "method", "note", "verdict", "expected")}
-    history.observations.append(Observed(**keep, author=entry.by, at=entry.at, seq=entry.seq))
+    more = {key: entry.body[key] for key in ("settings", "instrument", "witness") if key in entry.body}
+    history.observations.append(Observed(**keep, author=entry.by, at=entry.at, seq=entry.seq, **more))
 
 
 def _open_point(history: History, entry: Entry) -> None:
