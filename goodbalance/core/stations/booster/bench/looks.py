@@ -187,7 +187,7 @@ def speed_while_filling(run: BoosterRun) -> float | None:
     return max(middle[0][place : place + count]) if middle else None
 
 
-def _joined(run: BoosterRun, after_s: float = 0.0) -> float | None:
+def joined_s(run: BoosterRun, after_s: float = 0.0) -> float | None:
     """When a second pump joined one that runs. [s]"""
     places = [_column(run, f"pump_{n + 1}") for n in range(len(run.bench.plant.speeds))]
     for before, row in zip(run.trace, run.trace[1:]):
@@ -209,7 +209,7 @@ def _speed_at(run: BoosterRun, at_s: float) -> float:
 
 def speed_when_second_joins(run: BoosterRun) -> float | None:
     """Speed of the regulating pump just before another joined."""
-    at_s = _joined(run)
+    at_s = joined_s(run)
     return None if at_s is None else _speed_at(run, at_s)
 
 
@@ -219,7 +219,7 @@ def second_after_s(run: BoosterRun) -> float | None:
     return starts[1] - starts[0] if len(starts) > 1 else None
 
 
-def _left(run: BoosterRun, after_s: float) -> float | None:
+def left_s(run: BoosterRun, after_s: float) -> float | None:
     """When one of several pumps left the others. [s]"""
     places = [_column(run, f"pump_{n + 1}") for n in range(len(run.bench.plant.speeds))]
     for before, row in zip(run.trace, run.trace[1:]):
@@ -231,14 +231,14 @@ def _left(run: BoosterRun, after_s: float) -> float | None:
 
 def speed_when_one_leaves(run: BoosterRun, after_s: float) -> float | None:
     """Speed of the regulating pumps just before one left."""
-    at_s = _left(run, after_s)
+    at_s = left_s(run, after_s)
     return None if at_s is None else _speed_at(run, at_s)
 
 
 def not_called_back(run: BoosterRun, after_s: float) -> bool:
     """Whether, after one left, none joined again while outlets only closed."""
-    at_s = _left(run, after_s)
-    return at_s is not None and _joined(run, at_s) is None
+    at_s = left_s(run, after_s)
+    return at_s is not None and joined_s(run, at_s) is None
 
 
 def leads(run: BoosterRun) -> tuple[int, ...]:

@@ -191,8 +191,8 @@ class BoosterBench(Bench):
         elif act is Act.KEYS:
             self.logic.value.keyed = value
         elif act is Act.LOOP_SPEED:
-            if self.logic.value.loop_by_hand:
-                self.logic.output = value
+            if self.logic.value.loop_by_hand:  # the drive's own limits hold by hand too
+                self.logic.output = min(self.logic.numbers.most_speed, max(self.logic.numbers.least_speed, value))
         else:
             self.logic.clock_s += value * 3600.0
 

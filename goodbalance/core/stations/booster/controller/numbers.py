@@ -25,7 +25,7 @@ from goodbalance.core.stations.booster.survey.choices import (
 )
 from goodbalance.core.stations.booster.survey.control import ControlKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
-from goodbalance.core.stations.booster.windows.switched import bump_speed
+from goodbalance.core.stations.booster.windows.switched import bump_speed, flow_switch_m3s
 
 
 def _setting(setting_id: S, without: float) -> Any:
@@ -107,9 +107,14 @@ class Numbers:
 
 
 def _closed_share(survey: BoosterSurvey) -> float:
-    """Half way, in power, from no flow to the smallest flow worth running for; a hair over one where power does not tell."""
-    hyd = hydraulics(survey)
-    return max(1.002, (1.0 + hyd.motor_w(survey.demand.least_m3s, 1.0) / hyd.motor_w(0.0, 1.0)) / 2.0)
+    """Half way, in power, from no flow to the smallest flow worth running for; a hair over one where power does not tell.
+
+    With a flow switch it runs for no less than the switch sees, whatever drips.
+    """
+    hyd, least_m3s = hydraulics(survey), survey.demand.least_m3s
+    if survey.control.sees_flow:
+        least_m3s = max(least_m3s, flow_switch_m3s(survey))
+    return max(1.002, (1.0 + hyd.motor_w(least_m3s, 1.0) / hyd.motor_w(0.0, 1.0)) / 2.0)
 
 
 def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacking: frozenset[str] = frozenset()) -> Numbers:

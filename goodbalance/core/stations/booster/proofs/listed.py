@@ -9,6 +9,7 @@ from goodbalance.core.stations.booster.names import Check
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.plant.motors import duties
+from goodbalance.core.stations.booster.proofs.drives import drive_proofs
 from goodbalance.core.stations.booster.proofs.set_values import set_value_proofs
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, Sharing
 from goodbalance.core.stations.booster.survey.control import ControlKind, SuctionBy
@@ -34,6 +35,7 @@ def proofs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[
     made.holding()
     made.found += set_value_proofs(survey, choices, plan, made.tolerance_pa)
     made.sharing()
+    made.found += drive_proofs(survey, plan, choices.schools.sharing is Sharing.SERIAL)
     made.limits()
     made.found += telemetry.proofs(survey.telemetry, Check.FAR_END, "a stop of the set", "Stop the set by lack of water: open its suction switch or sensor.")
     return (*made.found, *protection.proofs(Check.OVERLOAD, Check.UNDERLOAD, plan, duties(survey), survey.protection))
@@ -55,7 +57,7 @@ class _Proofs:
 
     def _number(
         self, check: Check, setting_id: str, title: str, group: str, before: str, cautions: tuple[str, ...], action: str,
-        must_see: str, value: float | None = None, tolerance: float | None = None,
+        must_see: str, value: float | None = None, tolerance: float | None = None, also: tuple[str, ...] = (),
     ) -> None:  # fmt: skip
         setting: Setting | None = self.settings.get(setting_id)
         if setting is None:
@@ -64,7 +66,7 @@ class _Proofs:
         self.found.append(
             Proof(
                 check, title, group, before, cautions, action, must_see, Answer.NUMBER, expected, limit,
-                setting.quantity if setting.quantity is not Q.DURATION else Q.TIME, proves=(setting_id,),
+                setting.quantity if setting.quantity is not Q.DURATION else Q.TIME, proves=(setting_id, *(one for one in also if one in self.settings)),
             )
         )  # fmt: skip
 
@@ -118,7 +120,7 @@ class _Proofs:
             action = "Close every outlet. Take the time until the pumps stand still to feel for flow."
         self._number(
             Check.SLEEPS, S.SLEEP_DELAY, "Outlets closed: it falls asleep", WORK, "In AUTO, outlets open for about the mean flow.", (STARTING,),
-            action, "After the sleep delay it boosts, where it should, and stops.", *self._sleep_time(),
+            action, "After the sleep delay it boosts, where it should, and stops.", *self._sleep_time(), also=(S.SLEEP_SPEED,),
         )  # fmt: skip
         self._number(
             Check.BOOST, S.BOOST, "Boost before sleep", WORK, "As before.", (STARTING,),
@@ -344,12 +346,11 @@ class _Proofs:
         self._number(
             Check.BURST, S.BURST_DELAY, "A burst stops the set", LIMITS, "In AUTO; a hydrant or drain that takes more than the set gives.", (STARTING, FLOOD),
             "Open it wide and take the time from the moment every pump runs flat out.", "The set stops after this and waits for a reset.",
-            tolerance=self._by_watch(S.BURST_DELAY, 5.0),
+            tolerance=self._by_watch(S.BURST_DELAY, 5.0), also=(S.BURST_STOP,),
         )  # fmt: skip
         self._number(
             Check.NO_PRIME, S.NO_PRIME_DELAY, "A pump without water is given up", LIMITS, "One pump in HAND.", (DRY,),
-            "Close its suction valve and take the time.", "It is given up after this.",
-            tolerance=self._by_watch(S.NO_PRIME_DELAY, 1.0),
+            "Close its suction valve and take the time.", "It is given up after this.", tolerance=self._by_watch(S.NO_PRIME_DELAY, 1.0),
         )  # fmt: skip
         by_flow = self.survey.holds_constant and self.choices.schools.no_flow is NoFlowBy.FLOW
         if by_flow or self.survey.control.kind is ControlKind.FLOW_STOP:

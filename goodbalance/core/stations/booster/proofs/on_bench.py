@@ -10,26 +10,24 @@ from goodbalance.core.balance.proof import Proof
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.rehearsal.events import Doing
-from goodbalance.core.rehearsal.proving import HAND, BenchProof, Look, Scene, prove_scenes
+from goodbalance.core.rehearsal.proving import HAND, BenchProof, Scene, prove_scenes
 from goodbalance.core.rehearsal.troubles import Trouble
 from goodbalance.core.stations.booster.bench import looks
 from goodbalance.core.stations.booster.bench.looks import BoosterRun
 from goodbalance.core.stations.booster.bench.put_on import booster_bench
-from goodbalance.core.stations.booster.bench.rehearse import SHUT_PA, BoosterBench
+from goodbalance.core.stations.booster.bench.rehearse import SHUT_PA
 from goodbalance.core.stations.booster.bench.signs import signs
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.names import Act, Alarm, Check, Mode, PumpFault, SetFault, Stop
 from goodbalance.core.stations.booster.names import SettingId as S
-from goodbalance.core.stations.booster.proofs import motors, set_values
+from goodbalance.core.stations.booster.proofs import drives, motors, set_values
 from goodbalance.core.stations.booster.proofs.listed import CYCLES, proofs
-from goodbalance.core.stations.booster.proofs.scenes import CALM_S, Scenes, act
+from goodbalance.core.stations.booster.proofs.scenes import CALM_S, Scenes, Shown, act
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, Reset
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s
 from goodbalance.core.stations.shared.held import Held
-
-Shown = tuple[Scene, Look[BoosterBench]]
 
 
 def prove_on_bench(
@@ -62,6 +60,8 @@ class _Scenes(Scenes):
             return self._wire_off(proof.of)
         if proof.check in motors.CHECKS:
             return motors.shown(self, proof)
+        if proof.check in drives.CHECKS:
+            return drives.shown(self, proof)
         if proof.check in set_values.CHECKS:
             return set_values.shown(self, proof)
         scene = _SHOWN.get(Check(proof.check))
@@ -89,7 +89,8 @@ class _Scenes(Scenes):
             return self.closing(), lambda run: looks.rest_after_flow_s(run, closed_s, flow_switch_m3s(self.survey))
         if self.n.no_flow is NoFlowBy.BUMP:
             return self.closing(), lambda run: looks.rest_after_s(run, closed_s)
-        return self.closing(), lambda run: looks.rest_after_speed_s(run, self.n.sleep_speed, closed_s)
+        planned = self.wanted.value(S.SLEEP_SPEED, self.n.sleep_speed)
+        return self.closing(), lambda run: looks.rest_after_speed_s(run, planned, closed_s)
 
     def _boost(self) -> Shown:
         rest_pa = self.n.no_flow_pressure or self.n.set_pressure
@@ -199,7 +200,8 @@ class _Scenes(Scenes):
         acts = (
             act(1.0, Act.OUTLETS, self.mean), act(CALM_S, SetFault.FLOW_STUCK, 1.0), act(self.alone_s, Act.OUTLETS, 0.0)
         )  # fmt: skip
-        until_s = self.alone_s + self.n.closed_delay + 60.0 + 4.0 * self.store_s
+        leaves_s = self.n.leave_delay * (self.survey.pumping.duty_count - 1)  # until one pump is left
+        until_s = self.alone_s + leaves_s + self.n.closed_delay + 60.0 + 4.0 * self.store_s
         scene = self.scene("flow switch held, outlets closed", until_s, *acts)
         return scene, lambda run: looks.closed_for_s(run, self.alone_s)
 

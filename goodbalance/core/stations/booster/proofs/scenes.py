@@ -2,8 +2,9 @@
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.rehearsal.engine import TimedAction
-from goodbalance.core.rehearsal.proving import Scene
+from goodbalance.core.rehearsal.proving import Look, Scene
 from goodbalance.core.stations.booster.bench.put_on import booster_bench
+from goodbalance.core.stations.booster.bench.rehearse import BoosterBench
 from goodbalance.core.stations.booster.controller.numbers import Numbers
 from goodbalance.core.stations.booster.names import Act, AnyAct
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
@@ -12,6 +13,7 @@ from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.switched import stored_m3
 from goodbalance.core.stations.shared.held import Held
 
+Shown = tuple[Scene, Look[BoosterBench]]
 CALM_S = 60.0  # until a flow is held calmly
 STEP_PA, STEP_EVERY_S = 2e3, 6.0  # how the suction is throttled
 

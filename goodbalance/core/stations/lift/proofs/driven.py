@@ -2,13 +2,16 @@
 
 from goodbalance.core.balance.proof import Proof
 from goodbalance.core.rehearsal.engine import TimedAction
-from goodbalance.core.rehearsal.proving import Scene
+from goodbalance.core.rehearsal.events import Doing, Thing, among
+from goodbalance.core.rehearsal.proving import OFF, Scene
 from goodbalance.core.stations.lift.bench import looks
-from goodbalance.core.stations.lift.bench.looks import is_up, running_at_end
+from goodbalance.core.stations.lift.bench.looks import LiftRun, is_up, running_at_end
 from goodbalance.core.stations.lift.names import Act, Alarm, Check, Outcome, PumpFault, Role, StationFault
 from goodbalance.core.stations.lift.names import SettingId as S
-from goodbalance.core.stations.lift.proofs.functions import SPEED_SHARE
+from goodbalance.core.stations.lift.proofs.functions import SPEED_SHARE, holding_m3s
 from goodbalance.core.stations.lift.proofs.scenes import BROKEN_AT_S, Scenes, Shown
+
+SWINGS_M = 0.06  # in five minutes: more is not standing still
 
 
 def shown(scenes: Scenes, proof: Proof) -> Shown:
@@ -20,6 +23,15 @@ def shown(scenes: Scenes, proof: Proof) -> Shown:
             return _slow_rise(scenes), looks.full_speed_level
         case Check.ECONOMICAL:
             return _at_speed(scenes, "economical speed", 0.5 * scenes.plan.value(S.ECONOMICAL_SPEED, 1.0)), looks.speed_at_end
+        case Check.LEAST_SPEED:
+            return _drawn_down(scenes), _slowest
+        case Check.RAMP:
+            pumps = range(2, scenes.hyd.pump_count + 1)
+            acts = (TimedAction(0.0, Act.INFLOW, "", scenes.hyd.strongest_m3s(1, scenes.top_m)), *(TimedAction(0.0, Act.SWITCH, str(pump), OFF) for pump in pumps))
+            until_s = 20.0 + scenes.gap_s + scenes.plan.value(S.CALL_DELAY, 0.0) + 3.0 * scenes.plan.value(S.RAMP, 0.0)
+            return Scene("started over the full-speed level", scenes.top_m, acts, until_s), _to_full_s
+        case Check.HOLDS:
+            return _steady(scenes), _stands_m
         case Check.OUTSIDE:
             told = TimedAction(0.0, Act.OUTSIDE, "", 0.0 if proof.of == "empty" else 1.0)
             return _at_speed(scenes, f"{proof.of} outside signal", 0.5, told), looks.speed_at_end
@@ -60,6 +72,44 @@ def _slow_fall(scenes: Scenes) -> Scene:
     calls, less = TimedAction(0.0, Act.INFLOW, "", 0.0006 * scenes.hyd.well.area_m2(scenes.start_m)), TimedAction(calls_s, Act.INFLOW, "", 0.6 * one_m3s)
     volume_m3 = scenes.hyd.well.volume_m3(scenes.top_m) - scenes.hyd.well.volume_m3(scenes.stop_m)
     return Scene("slowly down from full speed", max(0.0, scenes.start_m - 0.01), (calls, less), calls_s + volume_m3 / max(1e-6, 0.3 * one_m3s))
+
+
+def _drawn_down(scenes: Scenes) -> Scene:
+    """From the duty start down to the stop, with hardly anything coming in."""
+    least = max(0.3, scenes.plan.value(S.LEAST_SPEED, 1.0))
+    volume_m3 = scenes.hyd.well.volume_m3(scenes.start_m) - scenes.hyd.well.volume_m3(scenes.stop_m)
+    flow = TimedAction(0.0, Act.INFLOW, "", 0.0006 * scenes.hyd.well.area_m2(scenes.start_m))
+    calls_s = scenes.plan.value(S.CALL_DELAY, 0.0) + 60.0
+    still = TimedAction(calls_s, Act.INFLOW, "", 0.0)
+    return Scene("drawn down to the stop", max(0.0, scenes.start_m - 0.01), (flow, still), calls_s + 6.0 * volume_m3 / (least * scenes.hyd.strongest_m3s(1, scenes.stop_m)) + 600.0)
+
+
+def _slowest(run: LiftRun) -> float | None:
+    """The lowest speed at which a pump ran. A share of full."""
+    place, pumps = run.bench.columns.index("speed") + 1, [n for n, name in enumerate(run.bench.columns, 1) if name.startswith("pump_")]
+    return min((row[place] for row in run.trace if any(row[pump] for pump in pumps)), default=None)
+
+
+def _to_full_s(run: LiftRun) -> float | None:
+    """From the first start to full speed. [s]"""
+    place = run.bench.columns.index("speed") + 1
+    starts = next(among(run.events, Thing.PUMP, Doing.STARTS), None)
+    full_s = next((row[0] for row in run.trace if starts is not None and row[0] >= starts.at_s and row[place] >= 1.0 - SPEED_SHARE), None)
+    return None if starts is None or full_s is None else full_s - starts.at_s
+
+
+def _steady(scenes: Scenes) -> Scene:
+    """What one pump can hold comes in, for as long as it takes the level to come to rest."""
+    resets_s = scenes.plan.value(S.HOLD_RESET, 60.0)
+    flow = TimedAction(0.0, Act.INFLOW, "", holding_m3s(scenes.survey, scenes.plan) or 0.0)
+    return Scene("a steady inflow", min(scenes.start_m + 0.02, scenes.top_m), (flow,), min(4.0 * 3600.0, 30.0 * resets_s + 1800.0))
+
+
+def _stands_m(run: LiftRun) -> float | None:
+    """The level at which it stands at the end; none where it still moves by more than a hand. [m]"""
+    place = run.bench.columns.index("level_m") + 1
+    last = [row[place] for row in run.trace if row[0] >= run.now_s - 300.0] + [run.bench.plant.level_m]
+    return run.bench.plant.level_m if max(last) - min(last) < SWINGS_M else None
 
 
 def _outside_lost(scenes: Scenes, expects: Outcome) -> Shown:

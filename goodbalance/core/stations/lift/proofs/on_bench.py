@@ -117,7 +117,7 @@ class _Scenes(Scenes):
             case Check.BROKEN_WIRE:
                 return self._wire_off(of), self._phase_lost if of == StationFault.PHASE else lambda run: not running_at_end(run)
             case (
-                Check.FULL_SPEED | Check.ECONOMICAL | Check.OUTSIDE | Check.OUTSIDE_LOST | Check.NODE | Check.LINK | Check.INPUT
+                Check.FULL_SPEED | Check.ECONOMICAL | Check.LEAST_SPEED | Check.RAMP | Check.HOLDS | Check.OUTSIDE | Check.OUTSIDE_LOST | Check.NODE | Check.LINK | Check.INPUT
                 | Check.RUN_CONTACT | Check.LOCAL | Check.BACKWARDS
             ):  # fmt: skip
                 return driven.shown(self, proof)

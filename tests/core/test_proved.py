@@ -1,0 +1,109 @@
+"""How proofs stand, by what they go stale, and that each number a plan sets has a proof that a wrong one fails."""
+
+import unittest
+from dataclasses import replace
+
+from goodbalance.core.balance.proof import Answer, Proof, Verdict
+from goodbalance.core.balance.quantities import UnitSystem
+from goodbalance.core.record.history import Observed
+from goodbalance.core.record.proved import Standing, moved, standing, values_proved
+from goodbalance.core.stations.booster.controller.numbers import numbers_of
+from goodbalance.core.stations.booster.kind import BOOSTER
+from goodbalance.core.stations.lift.controller.program import program_of
+from goodbalance.core.stations.lift.kind import LIFT
+from goodbalance.core.stations.shared.held import Held
+from goodbalance.demo.lifts import CLINIC_CHOICES, SEAL_CLINIC
+from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
+from tests import boosters, stations
+
+
+def clinic(mode: str):
+    """Four pumps with drives, as somebody typed them, in one way of choosing their speed."""
+    typed = {path: Typed(text) for path, text in SEAL_CLINIC.items()}
+    survey = facts_from(LIFT.survey_model, read_facts(LIFT.survey_model, typed, UnitSystem.METRIC))
+    decided = {path: Typed(text) for path, text in (CLINIC_CHOICES | {"schools.speed_mode": mode}).items()}
+    choices = facts_from(LIFT.choices_model, read_facts(LIFT.choices_model, decided, UnitSystem.METRIC, answers_of(LIFT.survey_model, typed)))
+    return survey, choices, LIFT.reckon(survey, choices)
+
+
+def tried(verdict: str = "passed", method: str = "real_water", expected: float | None = None, **settings: float) -> Observed:
+    return Observed("up_start_1", "1", "metric", method, "", verdict, expected, "Ada", "2026-01-01", 1, settings)
+
+
+class StandingTest(unittest.TestCase):
+    """The duty start at 1.21 m, step 0.01 m, told by a proof of 0.03 m tolerance."""
+
+    def setUp(self) -> None:
+        survey, choices = stations.survey(), stations.choices()
+        self.plan = LIFT.reckon(survey, choices)
+        self.start = self.plan.setting("start_1")
+        self.proof = next(proof for proof in LIFT.proofs(survey, choices, self.plan) if proof.id == "up_start_1")
+
+    def stands(self, *tries: Observed) -> Standing:
+        return standing(self.proof, tries, self.plan)[0]
+
+    def test_states(self) -> None:
+        now = {"start_1": self.start.value}
+        self.assertIs(self.stands(), Standing.OPEN)
+        self.assertIs(self.stands(tried(**now), tried("failed")), Standing.FAILED)
+        self.assertIs(self.stands(tried("failed"), tried(**now)), Standing.PASSED)
+        self.assertIs(self.stands(tried(method="bench", **now)), Standing.BENCH)
+        self.assertIs(self.stands(tried(method="simulation_outputs_held", **now)), Standing.HELD)
+        self.assertIs(self.stands(tried(expected=self.proof.expected + 0.1, **now)), Standing.STALE)
+        self.assertIs(self.stands(tried()), Standing.PASSED)  # an old record notes no settings
+
+    def test_stale_by_a_setting_that_moved_more_than_a_hand_can_tell(self) -> None:
+        """A quarter of the tolerance of a level, half a step of anything else; and a setting that is gone."""
+        least = max(0.25 * self.proof.tolerance, 0.5 * self.start.step)
+        for off, state in ((0.9 * least, Standing.PASSED), (1.1 * least, Standing.STALE), (-1.1 * least, Standing.STALE)):
+            self.assertIs(self.stands(tried(start_1=self.start.value + off)), state)
+        (one,) = moved(self.proof, {"start_1": self.start.value - 0.2}, self.plan)
+        self.assertEqual((one.setting, one.now), ("start_1", self.start))
+        self.assertIsNone(moved(self.proof, {"start_9": 1.0}, self.plan)[0].now)
+        timer = Proof("timer", "", "", "", (), "", "", Answer.YES_NO, proves=("start_gap",))
+        gap = self.plan.setting("start_gap")
+        self.assertEqual(values_proved(timer, self.plan), {"start_gap": gap.value})
+        self.assertEqual(moved(timer, {"start_gap": gap.value + 0.4 * gap.step}, self.plan), ())
+        self.assertEqual(len(moved(timer, {"start_gap": gap.value + 0.6 * gap.step}, self.plan)), 1)
+
+
+class WrongNumbersTest(unittest.TestCase):
+    def failing(self, kind, case, program, *proofs: str) -> set[str]:
+        shown = kind.prove_on_bench(*case, Held(case[2], program), frozenset(proofs))
+        self.assertEqual({each.proof.id for each in shown}, set(proofs))
+        return {each.proof.id for each in shown if each.verdict is Verdict.FAILED}
+
+    def test_a_booster_whose_drives_hold_something_else_fails_just_that_proof(self) -> None:
+        survey, choices = boosters.survey(pumping={"count": 3}), boosters.choices()
+        case = survey, choices, BOOSTER.reckon(survey, choices)
+        right = numbers_of(*case)
+        wrong = (
+            ("settles", {"gain": 12.0 * right.gain, "reset_time": 0.1 * right.reset_time}), ("most_speed", {"most_speed": 0.9}),
+            ("least_speed", {"least_speed": right.least_speed + 0.05}), ("ramp", {"ramp_s": right.ramp_s + 6.0}),
+            ("join_delay", {"join_delay": 2.0 * right.join_delay}), ("leave_delay", {"leave_delay": 2.0 * right.leave_delay}),
+        )  # fmt: skip
+        self.assertEqual(self.failing(BOOSTER, case, right, *(proof for proof, _ in wrong)), set())
+        for proof, change in wrong:
+            with self.subTest(proof=proof):
+                self.assertEqual(self.failing(BOOSTER, case, replace(right, **change), proof), {proof})
+
+    def test_a_lift_whose_drives_hold_something_else_fails_just_that_proof(self) -> None:
+        for mode, wrong in (("by_level", (("least_speed", {"least": 0.05}), ("ramp", {"ramp_s": 60.0}))), ("hold_level", (("holds", {"hold_m": 0.3}),))):
+            case = clinic(mode)
+            right = program_of(*case)
+            self.assertEqual(self.failing(LIFT, case, right, *(proof for proof, _ in wrong)), set())
+            for proof, change in wrong:
+                with self.subTest(proof=proof):
+                    drive = replace(right.drive, **{name: getattr(right.drive, name) + more for name, more in change.items()})
+                    self.assertEqual(self.failing(LIFT, case, replace(right, drive=drive), proof), {proof})
+
+    def test_every_number_of_a_plan_is_proved_or_named_here(self) -> None:
+        """What a watch or an eye cannot take apart on site stays with the windows and the read-back."""
+        not_proved = {"closed_delay", "least_run", "empty_rate", "stop_delay"}
+        cases = [(LIFT, *clinic(mode)[:2]) for mode in ("by_level", "hold_level")]
+        cases += [(BOOSTER, boosters.survey(pumping={"count": 3}), boosters.choices()), (LIFT, stations.survey(), stations.choices())]
+        for kind, survey, choices in cases:
+            plan = kind.reckon(survey, choices)
+            proved = {one for proof in kind.proofs(survey, choices, plan) for one in proof.proves}
+            ramp = {"ramp"} if "hold_level" in plan else set()
+            self.assertEqual({setting.id for setting in plan.settings} - proved - not_proved - ramp, set())
