@@ -52,7 +52,7 @@ def drive_proofs(survey: BoosterSurvey, plan: Plan, serial: bool) -> Iterator[Pr
         return Proof(check, title, GROUP, before, (STARTING,), do, see, Answer.NUMBER, seconds, max(LEAST_S, WATCH_SHARE * seconds), Q.TIME, proves=(setting,))
 
     if S.MOST_SPEED in plan:
-        yield speed(Check.MOST_SPEED, S.MOST_SPEED, "The fastest it turns", BY_HAND, (STARTING, ALONE), "Open outlets wide, put the loop by and ask for full speed; put it back in auto after.", "It turns at this, and no faster.")
+        yield speed(Check.MOST_SPEED, S.MOST_SPEED, "The fastest it turns", BY_HAND, (STARTING, ALONE), "Open outlets for about what one pump gives, put the loop by and ask for full speed; put it back in auto after.", "It turns at this, and no faster.")
     if plan.value(S.LEAST_SPEED, 0.0) > LEAST_SHOWN:
         yield speed(Check.LEAST_SPEED, S.LEAST_SPEED, "The slowest it turns", BY_HAND, (STARTING, HOT), "Put the loop by and ask for no speed at all; put it back in auto after.", "It turns at this, and no slower.")
     if S.RAMP in plan:
@@ -78,7 +78,7 @@ def shown(scenes: Scenes, proof: Proof) -> Shown | None:
             acts = (act(1.0, Act.OUTLETS, scenes.tap), act(CALM_S, Act.OUTLETS, scenes.mean))
             return scenes.scene("a step of demand", CALM_S + scenes.alone_s + scenes.calls_s + LAST_S, *acts), lambda run: _swings_pa(run) <= swing_pa and _hunts(run) <= HUNTS
         case Check.MOST_SPEED:
-            return _by_hand(scenes, "pump 1 asked for full speed", others, 1.0, 1.0), looks.speed_at_end
+            return _by_hand(scenes, "pump 1 asked for full speed", others, 1.0 / scenes.survey.pumping.duty_count, 1.0), looks.speed_at_end
         case Check.LEAST_SPEED:
             return _by_hand(scenes, "pump 1 asked for no speed", others, scenes.mean, 0.0), looks.speed_at_end
         case Check.RAMP:

@@ -115,7 +115,8 @@ class LiftLogic:
         self.panel.scan(self.contacts(), now_s, feedback)
         if self.drive is not None:
             known_m = None if self.sensor_failed or self.alone else self.level_m
-            self.drive.scan(known_m, any(self.panel.running), elapsed_s, self.outside, self.remote)
+            since_s = elapsed_s if self.drive.speed > 0.0 else 0.0  # its ramp counts from the scan at which it starts
+            self.drive.scan(known_m, any(self.panel.running), since_s, self.outside, self.remote)
 
     def _go_alone(self) -> None:
         """While the drives do not hear each other each goes by its own reading and its own pair; a standby has none."""
