@@ -19,6 +19,8 @@ from goodbalance.core.rehearsal.troubles import PLAIN, Sign, Trouble
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.kind import AnyKind
 from goodbalance.core.stations.lift.kind import LIFT
+from goodbalance.demo.aquarium import AQUARIUM, AQUARIUM_CHOICES
+from goodbalance.demo.lifts import SLIPWAY, SLIPWAY_CHOICES
 from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
 from tools.stage.typed_stations import DEEP_WELL, ROUND_WELL, TANK_SET
 
@@ -26,19 +28,23 @@ M = UnitSystem.METRIC
 FIRST = 3
 SHARE_SEEN = 1.0
 MOVED = ("inflow.", "demand.", "well.", "motor.", "supply.")  # sections whose numbers are another in each station
+STATIONS: tuple[tuple[AnyKind, dict[str, str], dict[str, str]], ...] = (
+    (LIFT, ROUND_WELL, {}), (LIFT, DEEP_WELL, {}), (LIFT, SLIPWAY, SLIPWAY_CHOICES), (BOOSTER, TANK_SET, {"schools.no_flow": "bump"}),
+    (BOOSTER, AQUARIUM, AQUARIUM_CHOICES),
+)  # fmt: skip
 Case = tuple[AnyKind, Any, Any, Any]
 
 
 def station(rng: random.Random) -> Case | None:
     """One of a few stations with its numbers moved by up to a tenth; None where that makes none."""
-    kind, typed = rng.choice(((LIFT, ROUND_WELL), (LIFT, DEEP_WELL), (BOOSTER, TANK_SET)))
+    kind, typed, decided = rng.choice(STATIONS)
     moved = {path: _moved(text, rng) if path.startswith(MOVED) else text for path, text in typed.items()}
     texts = {path: Typed(text) for path, text in moved.items()}
     reading = read_facts(kind.survey_model, texts, M)
     if not reading.complete or any(finding.severity is Severity.STOP for finding in kind.plausibility(reading.values)):
         return None
     survey = facts_from(kind.survey_model, reading)
-    choices = facts_from(kind.choices_model, read_facts(kind.choices_model, {}, M, answers_of(kind.survey_model, texts)))
+    choices = facts_from(kind.choices_model, read_facts(kind.choices_model, {path: Typed(text) for path, text in decided.items()}, M, answers_of(kind.survey_model, texts)))
     try:
         plan = kind.reckon(survey, choices)
     except GoodBalanceError:

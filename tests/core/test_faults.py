@@ -75,7 +75,7 @@ class NoticingTest(unittest.TestCase):
         case = made(LIFT, ROUND_WELL)
         healthy = LIFT.prove_on_bench(*case)
         troubles = {trouble.id: trouble for trouble in LIFT.diagnosis.troubles(LIFT.bench(*case))}
-        for fault, proof in (("loop_open", "up_high_alarm"), ("starter.1", "alternation"), ("wire_off.low_cut_out", "timer_start_gap")):
+        for fault, proof in (("loop_open", "up_high_alarm"), ("starter.1", "alternation"), ("wire_off.low_cut_out", "timer_start_gap"), ("wire_off.low_alarm", "down_low_alarm")):
             row = noticed(troubles[fault], healthy, LIFT.prove_on_bench(*case, broken=troubles[fault]))
             self.assertIs(row.cells[proof], Notice.FAILS)
             self.assertEqual(row.closing, ())

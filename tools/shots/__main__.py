@@ -15,9 +15,9 @@ from tools.stage.server import WebServer, empty_session
 from tools.stage.technician import Technician
 
 FOLDER = Path("docs/screenshots")
-FAMILY = (
-    "document.getElementById('h-id').value = 'slip_tray';document.getElementById('h-id').dispatchEvent(new Event('input', { bubbles: true }));"
-    "document.querySelector('[data-table]').scrollIntoView({ block: 'center' })"
+WHY = (
+    "const see = (sign, text) => { document.getElementById(`sign-${sign}`).value = text };see('level', '1.9');see('rises', 'yes');see('runs.1', 'yes');"
+    "see('current.1', '2.7');see('runs.2', 'no');see('tripped.2', 'yes');see('overload.2', 'yes');document.querySelector('#why button.go').click()"
 )
 PLAY = "document.querySelectorAll('[data-inflow]')[2].click();document.querySelector('[data-speed=\"600\"]').click();document.getElementById('play').click();"
 
@@ -27,9 +27,9 @@ def main() -> None:
         load_demo(session)
         session.commit()
         stations = {row.name: row.id for row in records.stations(session)}
-    slipway, clinic, empty, booster = (
+    slipway, empty, booster = (
         stations[name]
-        for name in ("Slipway sump", "Seal clinic lift", "Seal clinic lift, lower sewer", "Aquarium booster")
+        for name in ("Slipway sump", "Seal clinic lift, lower sewer", "Aquarium booster")
     )
     shots = [
         ("stations", "/", 1280, 800, "", 0.0),
@@ -39,7 +39,9 @@ def main() -> None:
         ("rehearse", f"/stations/{slipway}/rehearse", 1280, 800, PLAY, 5.0),
         ("wiring", f"/stations/{slipway}/wiring", 1280, 800, "", 0.0),
         ("live", f"/stations/{slipway}/live", 1280, 800, "document.getElementById('watch').click()", 20.0),
-        ("family", "/families/new?like=ebbstone_tray", 1280, 800, FAMILY, 1.5),
+        ("why", f"/stations/{slipway}/why", 1280, 1000, WHY, 30.0),
+        ("noticing", f"/stations/{slipway}/noticing", 1280, 1000, "document.querySelector('[data-go]').click()", 40.0),
+        ("energising", f"/stations/{slipway}/energising?step=rotation.1", 1280, 800, "", 0.0),
         ("enter", f"/stations/{slipway}/enter", 1280, 800, "", 0.0),
         ("enter-one", f"/stations/{slipway}/enter?one=7", 390, 844, "", 0.0),
         ("prove", f"/stations/{slipway}/prove", 1280, 800, "document.querySelector('.proof.is-failed').open = true", 0.2),
@@ -49,9 +51,7 @@ def main() -> None:
     ]  # fmt: skip
     shots += [
         ("empty-window", f"/stations/{empty}/reckon", 1280, 800, "0", 6.0),
-        ("trend", f"/stations/{clinic}/trends", 1280, 800, "document.querySelector('aside li a').click()", 1.5),
         ("booster-reckon", f"/stations/{booster}/reckon", 1280, 800, "", 1.0),
-        ("booster-sweep", f"/stations/{booster}/sweep", 1280, 800, "", 0.2),
         ("booster-loop", f"/stations/{booster}/loop", 1280, 800, "", 0.5),
     ]  # fmt: skip
     FOLDER.mkdir(parents=True, exist_ok=True)

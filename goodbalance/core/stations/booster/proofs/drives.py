@@ -39,7 +39,7 @@ def drive_proofs(survey: BoosterSurvey, plan: Plan, serial: bool) -> Iterator[Pr
         return
     tuned = tuple(one for one in (S.GAIN, S.RESET_TIME, S.FILTER, S.SETBACK_TIME) if one in plan)
     yield Proof(
-        Check.SETTLES, "After a step of demand it settles", GROUP, "In AUTO, one tap open and calm.", (STARTING,),
+        Check.SETTLES, "After a step of demand it settles", GROUP, "In AUTO and at rest, every tap closed.", (STARTING,),
         "Open outlets up to the mean flow at once and watch the gauge until every delay is over.", "The pressure comes back and stands: it does not swing on.",
         Answer.YES_NO, proves=tuned,
     )  # fmt: skip
@@ -75,8 +75,7 @@ def shown(scenes: Scenes, proof: Proof) -> Shown | None:
     match Check(proof.check):
         case Check.SETTLES:
             swing_pa = 2.0 * max(scenes.choices.rules.regulation_pa, 3.0 * scenes.survey.sensor.noise_pa)
-            acts = (act(1.0, Act.OUTLETS, scenes.tap), act(CALM_S, Act.OUTLETS, scenes.mean))
-            return scenes.scene("a step of demand", CALM_S + scenes.alone_s + scenes.calls_s + LAST_S, *acts), lambda run: _swings_pa(run) <= swing_pa and _hunts(run) <= HUNTS
+            return scenes.calm(), lambda run: _swings_pa(run) <= swing_pa and _hunts(run) <= HUNTS
         case Check.MOST_SPEED:
             return _by_hand(scenes, "pump 1 asked for full speed", others, 1.0 / scenes.survey.pumping.duty_count, 1.0), looks.speed_at_end
         case Check.LEAST_SPEED:

@@ -229,7 +229,7 @@ class _Scenes(Scenes):
 
     def _emergency_pressure(self) -> Shown:
         acts = (act(0.0, Act.GENERATOR, 1.0), act(1.0, Act.OUTLETS, self.mean))
-        return self.scene("on the generator, mean flow", 2.0 * CALM_S + self.calls_s, *acts), looks.pressure_at_end
+        return self.scene("on the generator, mean flow", self.alone_s + self.calls_s, *acts), looks.pressure_at_end
 
     # limits
 

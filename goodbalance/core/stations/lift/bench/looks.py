@@ -146,6 +146,11 @@ def tells(run: LiftRun) -> str:
     return f"{shows}_{'sounder' if alarms.sounding else 'lamp_only'}" if alarms.lamps else ""
 
 
+def told(run: LiftRun, alarm: str) -> bool:
+    """Whether an alarm came in the run."""
+    return any(among(run.events, Thing.ALARM, Doing.COMES, of=alarm))
+
+
 def is_up(run: LiftRun, alarm: str, pump: int = 0) -> bool:
     """Whether an alarm is up at the end of the run. pump: 1 for pump 1, where it is about one."""
     return Cause(alarm, pump) in run.bench.logic.alarms.lamps

@@ -85,6 +85,7 @@ def _level_proof(relay: LevelRelay, up: bool, tolerance_m: float, thing: str, pl
     way = "rise" if up else "fall"
     cautions = (MOVING, SPILL) if up else (MOVING,)
     ramp = "." if thing == "float" else ", or ramp it with the simulation."
+    told = ", and its lamp or sounder tells of it" if relay.role == (Role.HIGH_ALARM if up else Role.LOW_ALARM) else ""
     return Proof(
         check=Check.UP if up else Check.DOWN,
         of=relay.role,
@@ -93,7 +94,7 @@ def _level_proof(relay: LevelRelay, up: bool, tolerance_m: float, thing: str, pl
         precondition="Pumps in OFF, or in AUTO when real water is used.",
         cautions=(*cautions, GAS),
         action=f"Let the level {way} slowly through this point{ramp}",
-        must_see=f"The {thing} {does} at this level.",
+        must_see=f"The {thing} {does} at this level{told}.",
         answer=Answer.NUMBER,
         expected=_turn_level_m(relay, up),
         tolerance=tolerance_m,

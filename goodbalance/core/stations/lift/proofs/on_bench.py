@@ -75,9 +75,9 @@ class _Scenes(Scenes):
         first, of = self.survey.pumping.first_group, proof.of
         match Check(proof.check):
             case Check.UP:
-                return self._rising(), lambda run: looks.contact_level(run, of, self.planned.relay(of).energises_on_rise)
+                return self._rising(), self._turns(of, self.planned.relay(of).energises_on_rise, Alarm.HIGH if of == Role.HIGH_ALARM else None)
             case Check.DOWN:
-                return self._falling(), lambda run: looks.contact_level(run, of, not self.planned.relay(of).energises_on_rise)
+                return self._falling(), self._turns(of, not self.planned.relay(of).energises_on_rise, Alarm.LOW if of == Role.LOW_ALARM else None)
             case Check.ASSIST:
                 number = int(of)
                 role, rested = STARTS[number - 1], self._rested(number)
@@ -129,6 +129,11 @@ class _Scenes(Scenes):
                 return None  # no bench calls anybody
             case Check.SEAL:
                 return self._broken(PumpFault.SEAL, "1"), self._seal_wet(proof.expects == Outcome.PUMP_STOPS)
+
+    @staticmethod
+    def _turns(role: str, pulls: bool, tells: Alarm | None) -> Look[LiftBench]:
+        """The level at which a contact moves; where it raises an alarm only if that was told."""
+        return lambda run: looks.contact_level(run, role, pulls) if tells is None or looks.told(run, tells) else None
 
     def _rested(self, calls: int) -> int:
         """Pumps of the first group that rest once so many calls are latched."""
