@@ -24,7 +24,7 @@ def shown(scenes: Scenes, proof: Proof) -> Shown:
         case Check.ECONOMICAL:
             return _at_speed(scenes, "economical speed", 0.5 * scenes.plan.value(S.ECONOMICAL_SPEED, 1.0)), looks.speed_at_end
         case Check.LEAST_SPEED:
-            return _drawn_down(scenes), _slowest
+            return scenes.cycles() if scenes.plan.value(S.FULL_SPEED_LEVEL, 0.0) else _drawn_down(scenes), _slowest
         case Check.RAMP:
             pumps = range(2, scenes.hyd.pump_count + 1)
             acts = (TimedAction(0.0, Act.INFLOW, "", scenes.hyd.strongest_m3s(1, scenes.top_m)), *(TimedAction(0.0, Act.SWITCH, str(pump), OFF) for pump in pumps))

@@ -19,13 +19,12 @@ from goodbalance.core.stations.lift.proofs.functions import (
     team_proofs,
     timer_proofs,
 )
+from goodbalance.core.stations.lift.proofs.scenes import CYCLES
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.sensing import ControlKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.shared import telemetry
-
-CYCLES = 3
 
 LEADS = {
     Alternation.FIXED: "Pump 1 starts first in every cycle.",

@@ -31,8 +31,8 @@ from goodbalance.core.stations.lift.names import (
 )
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.proofs import driven, motors
-from goodbalance.core.stations.lift.proofs.listed import CYCLES, proofs
-from goodbalance.core.stations.lift.proofs.scenes import BROKEN_AT_S, Scenes, Shown
+from goodbalance.core.stations.lift.proofs.listed import proofs
+from goodbalance.core.stations.lift.proofs.scenes import BROKEN_AT_S, CYCLES, Scenes, Shown
 from goodbalance.core.stations.lift.survey.choices import LiftChoices, Rules
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
@@ -91,13 +91,13 @@ class _Scenes(Scenes):
             case Check.FLOAT:
                 return self._float(Role(of))
             case Check.COMMON_STOP:
-                return self._cycles(), looks.stop_level
+                return self.cycles(), looks.stop_level
             case Check.ALTERNATION:
-                return self._cycles(), lambda run: looks.leads(run)[:CYCLES]
+                return self.cycles(), lambda run: looks.leads(run)[:CYCLES]
             case Check.LEAD:
                 if proof.expects != Outcome.PUMP_1_LEADS:
                     return None
-                return self._cycles(), lambda run: looks.leads(run)[:CYCLES] == (1,) * CYCLES
+                return self.cycles(), lambda run: looks.leads(run)[:CYCLES] == (1,) * CYCLES
             case Check.HIGH_ALARM_CLEARS:
                 return self._falling(), self._alarm_came(Outcome(proof.expects))
             case Check.STANDBY:
@@ -156,22 +156,6 @@ class _Scenes(Scenes):
         volume_m3 = self.hyd.well.volume_m3(self.top_m)
         slowest_m3s = max(1e-6, self.hyd.point((0,), self.hyd.slow_level_m).flow_m3s)
         return Scene("water falling", self.top_m, (still, first, *others), volume_m3 / slowest_m3s * 1.2 + 60.0)
-
-    def _cycles(self) -> Scene:
-        flow_m3s = self.hyd.strongest_m3s(1, self.stop_m) * 0.4
-        least = self.plan.value(S.LEAST_SPEED, 1.0)
-        if least < 1.0:  # drives that slow down on the way must still come to the stop
-            slowest_m3s = min(self.hyd.point((pump,), self.stop_m, least).flow_m3s for pump in self.duty)
-            flow_m3s = min(flow_m3s, 0.6 * slowest_m3s) or flow_m3s
-        if self.plan.value(S.ASSIST_AFTER, 0.0):  # calm enough that the timer does not call the assist
-            flow_m3s = min(flow_m3s, self.survey.inflow.mean_m3s)
-        volume_m3 = self.hyd.well.volume_m3(self.start_m) - self.hyd.well.volume_m3(self.stop_m)
-        rest_s = (
-            self.plan.value(S.RUN_ON, 0.0) + self.plan.value(S.STOP_DELAY, 0.0) + self.plan.value(S.LEAST_REST, 0.0)
-        )
-        cycle_s = 2.0 * (volume_m3 / flow_m3s + volume_m3 / (flow_m3s * 0.8) + rest_s)
-        flow = TimedAction(0.0, Act.INFLOW, "", flow_m3s)
-        return Scene("full cycles", (self.stop_m + self.start_m) / 2.0, (flow,), cycle_s * (CYCLES + 2))
 
     def _assist(self, number: int) -> Scene:
         # a fifth more than the pumps before it can take, and enough to rise: the level must come to its start
@@ -313,7 +297,7 @@ class _Scenes(Scenes):
             )
         if timer in (S.STOP_DELAY, S.RUN_ON):
             role = Role.START_1 if timer == S.RUN_ON else Role.STOP
-            return self._cycles(), lambda run: looks.after_first_s(
+            return self.cycles(), lambda run: looks.after_first_s(
                 run, looks.contact(run, role, Doing.OPENS), Thing.PUMP, Doing.STOPS
             )
         return None

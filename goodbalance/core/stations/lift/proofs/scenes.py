@@ -12,6 +12,7 @@ from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 
 Shown = tuple[Scene, Look[LiftBench]]
 BROKEN_AT_S = 60.0
+CYCLES = 3
 
 
 class Scenes:
@@ -33,3 +34,19 @@ class Scenes:
         flow = TimedAction(0.0, Act.INFLOW, "", max(rises_m3s, self.hyd.strongest_m3s(1, self.stop_m) * 0.5))
         later = tuple(TimedAction(act.at_s + delay_s, act.kind, act.target, act.value) for act in actions)
         return Scene(name, max(0.0, self.start_m - 0.01), (flow, *later), until_s + delay_s)
+
+    def cycles(self) -> Scene:
+        flow_m3s = self.hyd.strongest_m3s(1, self.stop_m) * 0.4
+        least = self.plan.value(S.LEAST_SPEED, 1.0)
+        if least < 1.0:  # drives that slow down on the way must still come to the stop
+            slowest_m3s = min(self.hyd.point((pump,), self.stop_m, least).flow_m3s for pump in self.duty)
+            flow_m3s = min(flow_m3s, 0.6 * slowest_m3s) or flow_m3s
+        if self.plan.value(S.ASSIST_AFTER, 0.0):  # calm enough that the timer does not call the assist
+            flow_m3s = min(flow_m3s, self.survey.inflow.mean_m3s)
+        volume_m3 = self.hyd.well.volume_m3(self.start_m) - self.hyd.well.volume_m3(self.stop_m)
+        rest_s = (
+            self.plan.value(S.RUN_ON, 0.0) + self.plan.value(S.STOP_DELAY, 0.0) + self.plan.value(S.LEAST_REST, 0.0)
+        )
+        cycle_s = 2.0 * (volume_m3 / flow_m3s + volume_m3 / (flow_m3s * 0.8) + rest_s)
+        flow = TimedAction(0.0, Act.INFLOW, "", flow_m3s)
+        return Scene("full cycles", (self.stop_m + self.start_m) / 2.0, (flow,), cycle_s * (CYCLES + 2))
