@@ -36,6 +36,7 @@ class Scenes:
         return Scene(name, max(0.0, self.start_m - 0.01), (flow, *later), until_s + delay_s)
 
     def cycles(self) -> Scene:
+        """Full cycles, so many as are watched and two more, at an inflow that one pump takes at its slowest."""
         flow_m3s = self.hyd.strongest_m3s(1, self.stop_m) * 0.4
         least = self.plan.value(S.LEAST_SPEED, 1.0)
         if least < 1.0:  # drives that slow down on the way must still come to the stop
