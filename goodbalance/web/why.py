@@ -28,7 +28,7 @@ NOTHING = "none"  # typed where a display shows nothing
 PLACES = ("HAND", "OFF", "AUTO")
 SMALLEST, LARGEST = -1e9, 1e9
 _guarded: Memory[tuple[str, str], Any] = Memory(64)
-_looks: Memory[tuple[str, str, tuple[int, ...], str], tuple[Glimpse, ...]] = Memory(4000)
+_looks: Memory[tuple[str, str, tuple[int, ...], str], tuple[Glimpse, ...]] = Memory(300)  # a third of a megabyte each; more than the faults of any one station
 
 
 class Seen(BaseModel):
