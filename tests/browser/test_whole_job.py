@@ -245,7 +245,7 @@ class BenchTest(BrowserTest):
         tech.view("prove")
         tech.one(".on-bench button").click()
         tech.see("#after-common_stop", "bench only, prove on site")
-        self.assertEqual(tech.state("prove"), "0 of 25 passed")
+        self.assertEqual(tech.state("prove"), "0 of 27 passed")
         self.assertEqual(self.browser.complaints(), [])
 
     def test_a_drawdown_timed_with_the_watch_of_the_page(self) -> None:

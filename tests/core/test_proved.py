@@ -107,3 +107,24 @@ class WrongNumbersTest(unittest.TestCase):
             proved = {one for proof in kind.proofs(survey, choices, plan) for one in proof.proves}
             ramp = {"ramp"} if "hold_level" in plan else set()
             self.assertEqual({setting.id for setting in plan.settings} - proved - not_proved - ramp, set())
+
+
+class EachPumpTest(unittest.TestCase):
+    def test_a_pump_that_moves_less_fails_its_own_proof_and_no_other(self) -> None:
+        """Clogged it moves 35 %, shut nothing; a leaking valve of a pump at rest takes 30 % of what the other gives; a standby never asked shows too."""
+        lift = stations.survey(), stations.choices()
+        case = (*lift, LIFT.reckon(*lift))
+        ids = frozenset(("flow_1", "flow_2"))
+        troubles = {trouble.id: trouble for trouble in LIFT.diagnosis.troubles(LIFT.bench(*case))}
+        for fault, failing in (("clogged.1", {"flow_1"}), ("shut.2", {"flow_2"}), ("check_valve.1", {"flow_2"}), ("seal.1", set())):
+            shown = LIFT.prove_on_bench(*case, None, ids, troubles.get(fault))
+            self.assertEqual({each.proof.id for each in shown if each.verdict is Verdict.FAILED}, failing, fault)
+        well_m3 = 2.0 * 0.7 * (case[2].value("start_1", 0.0) - case[2].value("stop", 0.0))  # 2 m2 of well, seven tenths of the band
+        (shown,) = LIFT.prove_on_bench(*case, None, frozenset(("flow_1",)))
+        self.assertAlmostEqual(shown.seen, well_m3 / (shown.scene.until_s - 5.0), delta=0.02 * shown.seen)
+        booster = boosters.survey(pumping={"count": 3, "standby": True}), boosters.choices()
+        case = (*booster, BOOSTER.reckon(*booster))
+        troubles = {trouble.id: trouble for trouble in BOOSTER.diagnosis.troubles(BOOSTER.bench(*case))}
+        for fault in ("air.3", "shut.3", "backwards.3"):
+            shown = BOOSTER.prove_on_bench(*case, None, frozenset(("each_pump_1", "each_pump_3")), troubles[fault])
+            self.assertEqual({each.proof.id for each in shown if each.verdict is Verdict.FAILED}, {"each_pump_3"}, fault)

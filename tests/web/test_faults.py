@@ -23,9 +23,9 @@ class NoticingTest(WebTest):
         faults = re.findall(r'data-fault="([^"]+)"', page)
         self.assertGreater(len(faults), 20)
         self.assertIn("Pump 1 starter does not pull in", page)
-        rows = self.rows(path, "loop_open", "starter.1", "check_valve.1", "clogged.2")
-        self.assertEqual({name: row["best"] for name, row in rows.items()}, {"loop_open": "fails", "starter.1": "fails", "check_valve.1": "nothing", "clogged.2": "nothing"})
-        gap = re.sub(r"<[^>]+>|\s+", " ", html.unescape(rows["clogged.2"]["html"]))
+        rows = self.rows(path, "loop_open", "starter.1", "dial.2", "overload.2")
+        self.assertEqual({name: row["best"] for name, row in rows.items()}, {"loop_open": "fails", "starter.1": "fails", "dial.2": "alarm", "overload.2": "nothing"})
+        gap = re.sub(r"<[^>]+>|\s+", " ", html.unescape(rows["overload.2"]["html"]))
         gap = re.sub(r"\s+", " ", gap)
         for words in ("by nobody", "What would tell", "instead of", "ends", "Keep as an open point"):
             self.assertIn(words, gap)

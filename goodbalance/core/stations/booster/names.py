@@ -228,6 +228,7 @@ class Check(StrEnum):
     OVERLOAD = "overload"
     UNDERLOAD = "underload"
     MAX_RUN = "max_run"
+    EACH_PUMP = "each_pump"
     SETTLES = "settles"
     LEAST_SPEED = "least_speed"
     MOST_SPEED = "most_speed"

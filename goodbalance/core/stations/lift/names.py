@@ -180,6 +180,7 @@ class Check(StrEnum):
     LEAST_SPEED = "least_speed"
     RAMP = "ramp"
     HOLDS = "holds"
+    FLOW = "flow"
     OUTSIDE = "outside"
     OUTSIDE_LOST = "outside_lost"
     NODE = "node"

@@ -9,6 +9,7 @@ from goodbalance.core.stations.booster.names import Check
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.plant.motors import duties
+from goodbalance.core.stations.booster.proofs import each_pump
 from goodbalance.core.stations.booster.proofs.drives import drive_proofs
 from goodbalance.core.stations.booster.proofs.set_values import set_value_proofs
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, Sharing
@@ -38,7 +39,7 @@ def proofs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[
     made.found += drive_proofs(survey, plan, choices.schools.sharing is Sharing.SERIAL)
     made.limits()
     made.found += telemetry.proofs(survey.telemetry, Check.FAR_END, "a stop of the set", "Stop the set by lack of water: open its suction switch or sensor.")
-    return (*made.found, *protection.proofs(Check.OVERLOAD, Check.UNDERLOAD, plan, duties(survey), survey.protection))
+    return (*made.found, *each_pump.proofs(survey, plan), *protection.proofs(Check.OVERLOAD, Check.UNDERLOAD, plan, duties(survey), survey.protection))
 
 
 class _Proofs:
@@ -127,8 +128,7 @@ class _Proofs:
             "Read the gauge just after the pump has stopped; subtract the set pressure.", "So much is stored.",
         )  # fmt: skip
         self._add(
-            Check.STAYS_ASLEEP, "It stays asleep", WORK, "Every outlet closed, the set asleep.", (STARTING,),
-            "Wait ten minutes.", "No pump starts. If one does: check valve, tank or a leak.", (S.SLEEP_DELAY,),
+            Check.STAYS_ASLEEP, "It stays asleep", WORK, "Every outlet closed, the set asleep.", (STARTING,), "Wait ten minutes.", "No pump starts. If one does: check valve, tank or a leak.", (S.SLEEP_DELAY,),
         )  # fmt: skip
         self._number(
             Check.WAKES, S.RESTART, "One tap opened a little: it wakes", WORK, "Asleep, every outlet closed.", (STARTING,),

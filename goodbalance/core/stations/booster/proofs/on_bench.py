@@ -20,7 +20,7 @@ from goodbalance.core.stations.booster.bench.signs import signs
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.names import Act, Alarm, Check, Mode, PumpFault, SetFault, Stop
 from goodbalance.core.stations.booster.names import SettingId as S
-from goodbalance.core.stations.booster.proofs import drives, motors, set_values
+from goodbalance.core.stations.booster.proofs import drives, each_pump, motors, set_values
 from goodbalance.core.stations.booster.proofs.listed import CYCLES, proofs
 from goodbalance.core.stations.booster.proofs.scenes import CALM_S, Scenes, Shown, act
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, Reset
@@ -60,6 +60,8 @@ class _Scenes(Scenes):
             return self._wire_off(proof.of)
         if proof.check in motors.CHECKS:
             return motors.shown(self, proof)
+        if proof.check == Check.EACH_PUMP:
+            return each_pump.shown(self, proof)
         if proof.check in drives.CHECKS:
             return drives.shown(self, proof)
         if proof.check in set_values.CHECKS:

@@ -47,6 +47,15 @@ class Scenes:
         share = min(0.3 * self.tap, stored_m3 / 60.0 / wide_m3s)
         return share, stored_m3 / max(share * zone.drawn_m3s(to_pa), 1e-9)
 
+    def opened(self, flow_m3s: float, at_pa: float) -> float:
+        """How far to open outlets so that a flow passes at a pressure. A share of all of them, found by halving."""
+        zone = booster_bench(self.survey, self.choices, self.plan, min(at_pa, self.hyd.weakest.at_sensor_pa), self.n).plant
+        low, high = 0.0, 2.0
+        for _ in range(40):
+            zone.open_share = 0.5 * (low + high)
+            low, high = (zone.open_share, high) if zone.drawn_m3s(at_pa) < flow_m3s else (low, zone.open_share)
+        return high
+
     def scene(self, name: str, until_s: float, *actions: TimedAction, start_pa: float | None = None) -> Scene:
         """A scene that begins where the set rests, or at another pressure. [s, Pa]"""
         return Scene(name, self.start_pa if start_pa is None else start_pa, (*self._alone(), *actions), until_s)

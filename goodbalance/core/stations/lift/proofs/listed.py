@@ -9,6 +9,7 @@ from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
 from goodbalance.core.stations.lift.names import STARTS, STOPS, Check, Outcome, Role
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.plant.motors import duties
+from goodbalance.core.stations.lift.proofs import each_pump
 from goodbalance.core.stations.lift.proofs.functions import (
     GAS,
     MOVING,
@@ -59,7 +60,7 @@ def proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Proof,
     found += drive_proofs(survey, choices, plan, tolerance_m)
     found += team_proofs(survey, plan)
     found += telemetry.proofs(survey.telemetry, Check.FAR_END, "the high alarm", "Raise the level over the high alarm, or lift its float.")
-    return (*found, *timer_proofs(survey, plan), *protection.proofs(Check.OVERLOAD, Check.UNDERLOAD, plan, duties(survey), survey.protection))
+    return (*found, *timer_proofs(survey, plan), *each_pump.proofs(survey, plan), *protection.proofs(Check.OVERLOAD, Check.UNDERLOAD, plan, duties(survey), survey.protection))
 
 
 def _permits(relay: LevelRelay) -> bool:

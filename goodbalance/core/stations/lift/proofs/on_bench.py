@@ -30,7 +30,7 @@ from goodbalance.core.stations.lift.names import (
     role_of,
 )
 from goodbalance.core.stations.lift.names import SettingId as S
-from goodbalance.core.stations.lift.proofs import driven, motors
+from goodbalance.core.stations.lift.proofs import driven, each_pump, motors
 from goodbalance.core.stations.lift.proofs.listed import proofs
 from goodbalance.core.stations.lift.proofs.scenes import BROKEN_AT_S, CYCLES, Scenes, Shown
 from goodbalance.core.stations.lift.survey.choices import LiftChoices, Rules
@@ -123,8 +123,8 @@ class _Scenes(Scenes):
                 return driven.shown(self, proof)
             case Check.ALARM_TELLS:
                 return self._rising(), lambda run: looks.tells(run) == proof.expects
-            case Check.OVERLOAD | Check.UNDERLOAD:
-                return motors.shown(self, proof)
+            case Check.FLOW | Check.OVERLOAD | Check.UNDERLOAD:
+                return each_pump.shown(self, proof) if proof.check == Check.FLOW else motors.shown(self, proof)
             case Check.FAR_END:
                 return None  # no bench calls anybody
             case Check.SEAL:
