@@ -40,6 +40,7 @@ FIELDS = [
     "outlet", "by", "q", "page", "at", "one", "seq", "added", "run", "next", "1.before.from", "1.pumping.time", "1.applied", "1.shown", "1.outlets", "1.pumps",
     "device", "place", "phase", "found", "temporary", "reason", "about", "family", "to", "old", "new", "tables", "base", "station", "rows", "listed", "like",
     "revision", "before", "head", "parameters", "terminals",
+    "switches", "tries", "cause", "story", "at_s", "since_s", "starts", "step", "good", "confirmed", "why_now", "insulation", "volts_1", "instrument", "witness",
     "well.depth_m", "relays.stop", "flow", "pumps", "archived", "back",
 ]  # fmt: skip
 

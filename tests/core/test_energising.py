@@ -28,8 +28,10 @@ def noted(*ids: str, wrong: str = "") -> list[Made]:
 
 
 class OrderTest(unittest.TestCase):
-    def test_hazard_only_rises_but_for_the_swap_which_is_dead(self) -> None:
-        ranks = [ORDER.index(step.must) for step in listed() if step.does is not Does.SWAP]
+    def test_hazard_only_rises_but_for_what_is_touched_dead(self) -> None:
+        touched = [step for step in listed() if step.does in (Does.SWAP, Does.JUMPERS)]
+        self.assertEqual({step.must for step in touched}, {Must.DEAD})
+        ranks = [ORDER.index(step.must) for step in listed() if step not in touched]
         self.assertEqual(ranks, sorted(ranks))
         for step in listed():
             self.assertTrue(step.do and step.see and (step.cautions or step.must in (Must.DEAD, Must.CLOSED, Must.DONE)), step.id)

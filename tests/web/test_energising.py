@@ -81,7 +81,7 @@ class EnergisingTest(WebTest):
         page = self.ada.get(f"{path}/energising").text
         self.assertIn("vent every casing", page)
         self.ada.form(f"{path}/open-points", text="jumper across the suction switch", temporary="jumper", save_key=key())
-        refused = self.note(path, "jumpers", "done", why_now="at the end of the day")
+        refused = self.note(path, "jumpers", "dead", why_now="at the end of the day")
         self.assertEqual(refused.status_code, 422)
         self.assertIn("jumper across the suction switch", refused.text)
         self.assertIn("Complete the survey first", self.ada.get(f"{self.station()}/energising").text)

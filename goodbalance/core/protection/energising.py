@@ -120,7 +120,7 @@ def _steps(of: dict[int, MotorDuty], water: str, guards: str, floats: bool) -> I
     yield Step(Does.STILL, 0, Must.STILL, "Nothing moves in OFF", "Look at every pump, contactor and valve for a minute with all switches in OFF.", "Nothing runs, hums or trips.", ("What moves now moves without being asked: off, isolate, find it first.",))
     for pump in pumps:
         yield from _first_run(pump, of[pump])
-    yield Step(Does.JUMPERS, 0, Must.DONE, "Jumpers out, temporary values back", "Take out every jumper and set back every value that was lowered or raised for a proof.", "Nothing is left in the list of what was put in.", ("Isolate before a jumper is touched.",))
+    yield Step(Does.JUMPERS, 0, Must.DEAD, "Jumpers out, temporary values back", "Isolated again, take out every jumper; set back every value that was lowered or raised for a proof. Covers on, lock off.", "Nothing is left in the list of what was put in.", ("A drive keeps its charge for minutes: wait, then prove dead.",))
     yield Step(Does.RESTORED, 0, Must.DONE, "Clock right, stored, read back", "Set the clock of every controller, store, switch off and on where it needs that, read the numbers again.", "They are what the sheet says.")
     yield Step(Does.ACCESS, 0, Must.DONE, "Codes changed, covers on", "Change the access codes that came from the maker and hand them over outside this record; close every cover.", "No code of the maker opens it.")
     tail = " Drives are in their automatic mode." if driven else ""
