@@ -5,7 +5,6 @@ from collections.abc import Iterator
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.balance.quantities import UnitSystem, show
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.proving import HAND, OFF
 from goodbalance.core.stations.booster.bench import looks
@@ -30,7 +29,7 @@ def proofs(survey: BoosterSurvey, plan: Plan) -> Iterator[Proof]:
     for pump in range(1, survey.pumping.count + 1):
         yield Proof(
             Check.EACH_PUMP, f"Pump {pump} holds the pressure by itself", GROUP, "Every other pump in OFF; the supply at its lowest, or the difference added.", CAUTIONS,
-            f"In HAND at {speed:.0%} of full speed open outlets for {show(flow_m3s, Q.FLOW, UnitSystem.METRIC)} and read the gauge.",
+            f"In HAND at {speed:.0%} of full speed open outlets for about {flow_m3s / survey.demand.design_m3s:.0%} of the design flow and read the gauge.",
             "The gauge shows the set pressure. Less: air, a valve half shut, the wrong rotation, wear, or a check valve of another pump that leaks.",
             Answer.NUMBER, set_pa, PRESSURE_SHARE * set_pa, Q.PRESSURE, of=str(pump),
         )  # fmt: skip
