@@ -23,6 +23,7 @@ ALONE = "The other pumps stand in OFF: somebody minds the pressure of the house 
 HOT = "A pump turns slowly against closed outlets: no longer than it takes."
 SPEED_SHARE, WATCH_SHARE, LEAST_S, LEAST_SHOWN = 0.02, 0.25, 2.0, 0.06
 HUNTS = 0.05  # of full speed: a regulator that moves its pumps by more does not stand
+RUNS_S = 25.0  # by when a pump that was called runs
 NEAR_PA = 5e3  # by which a reading may be behind the water
 FULL, LAST_S = 0.98, 20.0  # of the speed asked for; the end of a scene in which the pressure must stand
 CHECKS = frozenset((Check.SETTLES, Check.LEAST_SPEED, Check.MOST_SPEED, Check.RAMP, Check.JOIN_DELAY, Check.LEAVE_DELAY, Check.FILLED, Check.MAX_RUN))
@@ -101,8 +102,8 @@ def shown(scenes: Scenes, proof: Proof) -> Shown | None:
 
 def _by_hand(scenes: Scenes, name: str, others: tuple[TimedAction, ...], share: float, speed: float) -> Scene:
     """Pump 1 alone at these outlets; then the loop is put by and asked for a speed."""
-    until_s = CALM_S + 10.0 + 2.0 * scenes.n.ramp_s
-    return scenes.scene(name, until_s, *others, act(1.0, Act.OUTLETS, share), act(CALM_S, Act.LOOP, 0.0), act(CALM_S + 1.0, Act.LOOP_SPEED, speed))
+    until_s = RUNS_S + 5.0 + 2.0 * scenes.n.ramp_s
+    return scenes.scene(name, until_s, *others, act(1.0, Act.OUTLETS, share), act(RUNS_S, Act.LOOP, 0.0), act(RUNS_S + 1.0, Act.LOOP_SPEED, speed))
 
 
 def _speeds(run: BoosterRun, row: tuple[float, ...]) -> tuple[float, ...]:

@@ -11,11 +11,12 @@ from goodbalance.core.stations.booster.bench import looks
 from goodbalance.core.stations.booster.names import Act, Check
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
-from goodbalance.core.stations.booster.proofs.scenes import CALM_S, Scenes, Shown, act
+from goodbalance.core.stations.booster.proofs.scenes import Scenes, Shown, act
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 
 GROUP = "Each pump by itself"
 CAUTIONS = ("In HAND only the limits stop a pump: stay beside it and watch the gauge.", "The other pumps stand in OFF: somebody minds the pressure of the house meanwhile.")
+STANDS_S = 30.0  # until a speed that is given holds its pressure
 FLOW_SHARE, PRESSURE_SHARE = 0.6, 0.06  # of the end of its curve; by which a gauge at a throttled outlet may be off
 
 
@@ -55,4 +56,4 @@ def shown(scenes: Scenes, proof: Proof) -> Shown | None:
     hyd, set_pa = scenes.hyd, scenes.wanted.value(S.SET_PRESSURE, 0.0)
     switches = tuple(TimedAction(0.0, Act.SWITCH, str(pump), HAND if str(pump) == proof.of else OFF) for pump in range(1, scenes.survey.pumping.count + 1))
     acts = (act(0.0, Act.HAND_SPEED, speed), act(0.0, Act.SUCTION, hyd.source_pa(False)), act(0.0, Act.OUTLETS, scenes.opened(flow_m3s, set_pa)))
-    return scenes.scene(f"pump {proof.of} alone in HAND", CALM_S, *acts, *switches), looks.pressure_at_end
+    return scenes.scene(f"pump {proof.of} alone in HAND", STANDS_S, *acts, *switches), looks.pressure_at_end
