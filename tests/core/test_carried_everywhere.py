@@ -16,7 +16,7 @@ from goodbalance.core.stations.booster.bench.put_on import booster_bench
 from goodbalance.core.stations.booster.controller.numbers import numbers_of
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.booster.survey.choices import NoFlowBy
-from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.bench.put_on import lift_bench
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.shared.held import Held
 from goodbalance.exchange.profiles import shipped_profiles

@@ -16,7 +16,7 @@ from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.booster.names import Stop
 from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench as prove_set
-from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.bench.put_on import lift_bench
 from goodbalance.core.stations.lift.controller.program import program_of
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.names import Alarm, Role

@@ -12,7 +12,7 @@ from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.rehearsal.events import Thing, among
 from goodbalance.core.sheets.entry_sheet import entry_sheet
 from goodbalance.core.sheets.profile import Display
-from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.bench.put_on import lift_bench
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.exchange.profiles import shipped_profiles
 from tests.core.test_lift_bench import inflow

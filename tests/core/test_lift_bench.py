@@ -12,7 +12,7 @@ from goodbalance.core.control.sequencer import Contacts, Sequencer, Switch, Timi
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.rehearsal.engine import TimedAction, begun, rehearse
 from goodbalance.core.rehearsal.events import Doing, Thing, among
-from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.bench.put_on import lift_bench
 from goodbalance.core.stations.lift.names import Harm, Role
 from goodbalance.core.stations.lift.plant.water import day_pattern_m3s
 from goodbalance.core.stations.lift.windows.reckon import reckon

@@ -9,7 +9,7 @@ from goodbalance.core.physics.level_trend import busiest
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.rehearsal.events import Doing, Thing, among
 from goodbalance.core.sheets.profile import Display
-from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.bench.put_on import lift_bench
 from goodbalance.core.stations.lift.bench.week import report
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.names import Alarm, Harm, Role

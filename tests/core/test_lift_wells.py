@@ -6,7 +6,7 @@ import unittest
 from goodbalance.core.balance.plan import Severity
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
-from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.bench.put_on import lift_bench
 from goodbalance.core.stations.lift.plant.hydraulics import well_of
 from goodbalance.core.stations.lift.survey.plausibility import plausibility
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey

@@ -9,7 +9,7 @@ from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.control.reasons import LinkState
 from goodbalance.core.rehearsal.engine import Run, TimedAction, rehearse
 from goodbalance.core.stations.booster.bench.put_on import booster_bench
-from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.bench.put_on import lift_bench
 from goodbalance.core.stations.lift.windows.reckon import reckon as reckon_lift
 from tests.core.test_booster_bench import station as booster
 from tests.stations import choices as lift_choices

@@ -8,7 +8,7 @@ from goodbalance.core.rehearsal.events import Doing, Thing, among
 from goodbalance.core.stations.booster.bench.put_on import booster_bench
 from goodbalance.core.stations.booster.controller.logic import BoosterLogic
 from goodbalance.core.stations.booster.names import Mode, Stop
-from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.bench.put_on import lift_bench
 from goodbalance.core.stations.lift.names import Alarm
 from goodbalance.core.stations.lift.windows.chances import chances
 from goodbalance.core.stations.lift.windows.reckon import reckon

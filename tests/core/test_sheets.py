@@ -16,7 +16,7 @@ from goodbalance.core.sheets.entry_sheet import KeypadValue, RowKind, entry_shee
 from goodbalance.core.sheets.profile import Display, Parameter
 from goodbalance.core.stations.booster import names as booster_names
 from goodbalance.core.stations.lift import names
-from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.bench.put_on import lift_bench
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.names import Harm
 from goodbalance.core.stations.lift.proofs.listed import proofs

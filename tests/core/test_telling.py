@@ -9,7 +9,7 @@ from goodbalance.core.sheets.entry_sheet import entry_sheet
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
-from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.bench.put_on import lift_bench
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.names import Alarm
 from goodbalance.exchange.profiles import shipped_profiles

@@ -10,7 +10,7 @@ import unittest
 
 from goodbalance.core.physics.pumps import HeadCurve, at_speed
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
-from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.bench.put_on import lift_bench
 from goodbalance.core.stations.lift.windows.reckon import reckon
 from tests.core.test_lift_bench import inflow
 from tests.stations import CURVE, choices, survey

@@ -10,7 +10,7 @@ from goodbalance.core.control.reasons import LinkState
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.wiring import Found, Noted, Phase, Walk, walk
 from goodbalance.core.stations.booster.kind import BOOSTER
-from goodbalance.core.stations.lift.bench.rehearse import lift_bench
+from goodbalance.core.stations.lift.bench.put_on import lift_bench
 from goodbalance.core.stations.lift.controller.guards import Guards
 from goodbalance.core.stations.lift.controller.program import program_of
 from goodbalance.core.stations.lift.kind import LIFT

@@ -46,6 +46,11 @@ NEAR_EDGE_LEAN = 0.8  # beyond four fifths of the way to a bound a value counts 
 
 TIMERS = "timers"  # the group whose windows span from seconds to hours
 BY_RATIO = (TIMERS, "loop")  # groups whose windows span decades: measured by ratio, not by difference
+DECADES = 50.0  # a time whose window spans so much, in whatever group, too
+
+
+def _goes_by_ratio(group: str, quantity: Quantity, window: Window) -> bool:
+    return group in BY_RATIO or (quantity is Quantity.DURATION and 0.0 < DECADES * window.low < window.high)
 
 
 def _lean_by_ratio(value: float, window: Window) -> float:
@@ -74,7 +79,7 @@ class Setting:
     @property
     def lean(self) -> float:
         """Where the value stands: -1 on the lower bound, +1 on the upper. Timers and gains are measured by ratio, not by difference."""
-        if self.group not in BY_RATIO or self.window.is_empty:
+        if self.window.is_empty or not _goes_by_ratio(self.group, self.quantity, self.window):
             return self.window.lean(self.value)
         return NOT_USED_LEAN if self._is_not_used else _lean_by_ratio(self.value, self.window)
 
@@ -91,7 +96,7 @@ class Setting:
     @property
     def recommended_lean(self) -> float:
         """Where the recommended value stands."""
-        if self.group not in BY_RATIO or self.window.is_empty:
+        if self.window.is_empty or not _goes_by_ratio(self.group, self.quantity, self.window):
             return self.window.lean(self.recommended)
         if self.recommended == self.window.low == 0.0:
             return NOT_USED_LEAN
@@ -125,7 +130,7 @@ def placed(
 
     labels: the label and its regional twin.
     """  # fmt: skip
-    if group in BY_RATIO and 0.0 < window.low < window.high:
+    if _goes_by_ratio(group, quantity, window) and 0.0 < window.low < window.high:
         wanted = window.low * (window.high / window.low) ** lean
     else:
         wanted = window.low + lean * max(0.0, window.width)

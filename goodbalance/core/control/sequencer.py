@@ -81,6 +81,9 @@ class Sequencer:
     held: frozenset[int] = frozenset()  # pumps that turn backwards: not started before they stand
     alone: tuple[bool, ...] | None = None  # which pumps run each by itself; None while calls are shared out
     was_supplied: bool = True  # power and phases, at the scan before
+    waits_after: bool = False  # whether a person must reset before pumps start again once the supply is back
+    waits: bool = False  # it does so now
+    supply_left_s: float | None = None  # so long a monitor still holds them back, the supply being right again
 
     def __post_init__(self) -> None:
         pumps, calls = self.pump_count, self.duty_count
@@ -129,7 +132,7 @@ class Sequencer:
             self.was_supplied = False
             return
         if not self.was_supplied:  # however long it was away, the first start waits one gap
-            self.was_supplied, self.last_start_s = True, now_s
+            self.was_supplied, self.last_start_s, self.waits = True, now_s, self.waits_after
         self._limit_runs()
         served = self.serving()
         for pump in (
@@ -254,9 +257,9 @@ class Sequencer:
 
     def serving(self) -> tuple[int, ...]:
         """Which pumps the latched calls go to, or run each by itself."""
-        if self.alone is not None:
+        if self.alone is not None and not self.waits:
             return tuple([pump for pump, runs in enumerate(self.alone) if runs and self.is_available(pump)])
-        if True not in self.latched:
+        if True not in self.latched or self.waits:
             return ()
         available = [place is Switch.AUTO and not why for place, why in zip(self.switches, self.tripped)]
         for pump in self.out_of_call:

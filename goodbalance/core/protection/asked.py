@@ -4,9 +4,13 @@ from enum import StrEnum
 
 from goodbalance.core.balance.facts import Facts, choice, fact, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.protection.names import After, UnderloadBy
+from goodbalance.core.protection.names import After, MonitorBy, Restart, UnderloadBy
 
 _WATCHED = (("protection.underload_by", (UnderloadBy.CURRENT, UnderloadBy.POWER)),)
+
+
+_FITTED = (("control.phase_monitor", ("yes",)),)
+_VOLTAGES = (*_FITTED, ("protection.monitor", (MonitorBy.VOLTAGES,)))
 
 
 class OverloadSchool(StrEnum):
@@ -22,6 +26,7 @@ class ProtectionFacts(Facts):
     start_s: float = fact("Time of a start at the lowest voltage", Q.TIME, 0.05, 60.0, usual=(0.2, 15.0), default=1.0, hint="straight on line a submerged pump needs a second, a fan-cooled one a few")
     stall_s: float = fact("How long the rotor may stand under voltage (maker)", Q.TIME, 1.0, 120.0, usual=(5.0, 30.0), default=12.0, hint="often called safe stall time")
     low_voltage: float = fact("Lowest supply voltage, of the plate's", Q.PERCENT, 0.5, 1.0, usual=(0.8, 1.0), default=0.9)
+    largest_start_va: float | None = fact("Largest start that a generator takes at once", Q.APPARENT_POWER, 100.0, 1e7, default=None, hint="its sheet says it, as kVA of motor starting; empty on the mains")
     underload_by: UnderloadBy = choice(
         "What watches that a running pump moves water", UnderloadBy,
         {"nothing": "Nothing by its motor", "current": "A load monitor by current", "power": "A load monitor by power (kW)"}, default=UnderloadBy.NOTHING,
@@ -29,8 +34,16 @@ class ProtectionFacts(Facts):
     closed_trips: bool = yes_no("It must also stop a pump against a closed valve", default=True, only_if=_WATCHED)
     prime_s: float = fact("Time until a started pump moves water", Q.TIME, 0.0, 600.0, usual=(0.5, 60.0), default=5.0, only_if=_WATCHED)
     refill_s: float = fact("Time in which water comes back", Q.DURATION, 0.0, 86400.0, usual=(60.0, 7200.0), default=600.0, only_if=_WATCHED, hint="until a sucked-down source gives again")
-    patience_s: float = fact("How long users, or the well, can wait", Q.DURATION, 60.0, 172800.0, usual=(600.0, 28800.0), default=7200.0, only_if=_WATCHED)
+    patience_s: float = fact("How long users, or the well, can wait", Q.DURATION, 60.0, 172800.0, usual=(600.0, 28800.0), default=7200.0)
     dry_s: float = fact("How long its seal stands without water (maker)", Q.TIME, 1.0, 3600.0, usual=(10.0, 300.0), default=30.0, only_if=_WATCHED)
+    monitor: MonitorBy = choice(
+        "What the phase monitor watches", MonitorBy,
+        {"phases": "That every phase is there, in its order", "voltages": "That, and the voltages with their unbalance (it has dials)"},
+        default=MonitorBy.PHASES, only_if=_FITTED,
+    )  # fmt: skip
+    high_voltage: float = fact("Highest supply voltage, of the plate's", Q.PERCENT, 1.0, 1.3, usual=(1.0, 1.1), default=1.05, only_if=_VOLTAGES, hint="at night, with nobody drawing")
+    uneven: float = fact("Usual unbalance of the supply", Q.PERCENT, 0.0, 0.05, usual=(0.0, 0.02), default=0.01, only_if=_VOLTAGES, hint="largest deviation from the mean over the mean")
+    settles_s: float = fact("Time until a supply that came back has settled", Q.TIME, 0.5, 600.0, usual=(1.0, 60.0), default=5.0, only_if=_VOLTAGES, hint="a generator that takes over runs up first")
 
 
 class ProtectionChoices(Facts):
@@ -52,9 +65,21 @@ class ProtectionChoices(Facts):
         },
         default=After.BY_HAND,
     )  # fmt: skip
+    power_return: Restart = choice(
+        "When the supply comes back", Restart,
+        {
+            "by_itself": "Pumps start again by themselves (default: water goes on; they start without warning, whoever stands beside them)",
+            "by_hand": "They wait until a person resets (where a start that nobody expects can hurt; until somebody comes nobody pumps)",
+        },
+        default=Restart.BY_ITSELF,
+    )  # fmt: skip
     factor: float = fact("Code: trip current over nameplate, service factor under 1.15", Q.RATIO, 1.0, 1.4, default=1.15, hint="local code first")
     service_factor: float = fact("Code: the same, service factor 1.15 and more", Q.RATIO, 1.0, 1.4, default=1.25, hint="local code first")
     least_margin: float = fact("Overload at least over honest current by", Q.PERCENT, 0.0, 0.3, default=0.05)
     most_margin: float = fact("Overload at most over the highest current read by", Q.PERCENT, 0.1, 1.0, default=0.30)
     start_margin: float = fact("Overload lasts through a start, times its time", Q.RATIO, 1.0, 5.0, default=1.5)
     underload_margin: float = fact("Under-load apart from honest and from dry work by", Q.PERCENT, 0.0, 0.3, default=0.05)
+    least_voltage: float = fact("Under-voltage trips at least at, of the plate's", Q.PERCENT, 0.7, 1.0, default=0.85, hint="maker first; the overload guards a little below the plate's tenth")
+    most_voltage: float = fact("Over-voltage trips at most at, of the plate's", Q.PERCENT, 1.0, 1.3, default=1.10, hint="maker first; nothing else guards iron and insulation from it")
+    voltage_margin: float = fact("Supply trips apart from the honest supply by", Q.PERCENT, 0.0, 0.05, default=0.01)
+    most_uneven: float = fact("Unbalance of voltages trips at most at", Q.PERCENT, 0.01, 0.10, default=0.05, hint="maker first; beyond 5 % no motor may run")

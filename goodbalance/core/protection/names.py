@@ -17,6 +17,47 @@ class Guarding(StrEnum):
     RETRIES = "retries"
 
 
+class Watching(StrEnum):
+    """A setting of the monitor that watches the supply of a whole station."""
+
+    LOW = "supply_low"
+    HIGH = "supply_high"
+    UNEVEN = "supply_uneven"
+    DELAY = "supply_delay"
+    BACK = "supply_back"
+
+
+class SupplyFault(StrEnum):
+    """What can be wrong with the supply of a station on the bench, whatever its kind."""
+
+    PHASE = "phase"
+    SWAPPED = "swapped"
+    LOW = "low_voltage"
+    HIGH = "high_voltage"
+    UNEVEN = "uneven"
+
+
+class SupplyAct(StrEnum):
+    """What a person can turn at the supply: its voltage, as a share of the plate's, and how uneven its phases are, as a share of their mean."""
+
+    VOLTS = "volts"
+    UNEVENNESS = "unevenness"
+
+
+class MonitorBy(StrEnum):
+    """What a phase monitor watches."""
+
+    PHASES = "phases"
+    VOLTAGES = "voltages"
+
+
+class Restart(StrEnum):
+    """What follows when the supply, or its monitor, lets pumps run again."""
+
+    BY_ITSELF = "by_itself"
+    BY_HAND = "by_hand"
+
+
 class After(StrEnum):
     """What follows when a load monitor has stopped a pump."""
 

@@ -5,7 +5,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from goodbalance.core.protection.duty import MotorDuty
-from goodbalance.core.protection.names import Guarding, UnderloadBy, guarding_of, motor_id
+from goodbalance.core.protection.monitor import WITHOUT as OF_THE_SUPPLY
+from goodbalance.core.protection.names import Guarding, UnderloadBy, Watching, guarding_of, motor_id
 from goodbalance.core.protection.thermal import RATED_TO_TRIP
 
 USUAL_CLASS_S = 10.0
@@ -49,7 +50,7 @@ def _numbers(held: Mapping[Guarding, float], by: UnderloadBy, driven: bool) -> M
 
 def acts_without(setting_id: str) -> float:
     """What acts in the place of a setting of a motor that no device holds: nothing."""
-    return WITHOUT[guarding_of(setting_id)]
+    return OF_THE_SUPPLY[Watching(setting_id)] if setting_id in set(Watching) else WITHOUT[guarding_of(setting_id)]
 
 
 def meaning(setting: Guarding, pump: int) -> str:

@@ -8,9 +8,10 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.protection.asked import ProtectionChoices, ProtectionFacts
 from goodbalance.core.protection.duty import MotorDuty
-from goodbalance.core.protection.names import After, Guarding, UnderloadBy, motor_id
+from goodbalance.core.protection.names import After, Guarding, MonitorBy, UnderloadBy, Watching, motor_id
 from goodbalance.core.protection.overload import overload, overload_class
 from goodbalance.core.protection.readings import At, remarks
+from goodbalance.core.protection.supply import monitor_settings
 from goodbalance.core.protection.thermal import RATED_TO_TRIP
 from goodbalance.core.protection.underload import cannot_tell, retries, underload
 
@@ -26,10 +27,10 @@ class Protected:
     findings: tuple[Finding, ...]
 
 
-def protect(duties: tuple[MotorDuty, ...], facts: ProtectionFacts, choices: ProtectionChoices, chosen: Mapping[str, float]) -> Protected:
-    """Overload and its class for motors on the line, and under-load where something watches it.
+def protect(duties: tuple[MotorDuty, ...], facts: ProtectionFacts, choices: ProtectionChoices, chosen: Mapping[str, float], monitored: bool) -> Protected:
+    """Overload and its class for motors on the line, under-load where something watches it, and the dials of a monitor of the supply.
 
-    A drive has a thermal image of its own, from the nameplate that is typed there.
+    A drive has a thermal image of its own, from the nameplate that is typed there. monitored: whether a phase monitor is fitted.
     """
     settings: list[Setting] = []
     findings: list[Finding] = []
@@ -44,7 +45,10 @@ def protect(duties: tuple[MotorDuty, ...], facts: ProtectionFacts, choices: Prot
         findings += [*_drive_trips(duty), *cannot_tell(duty, facts, choices)]
         for read in duty.readings:
             findings += remarks(duty.plate, read, duty.readings)
-    return Protected(tuple(settings), tuple(loading(duty) for duty in duties), tuple(findings))
+    if monitored and facts.monitor is MonitorBy.VOLTAGES:
+        settings += monitor_settings(duties, facts, choices, {each.id: each.value for each in settings}, chosen)
+    starts = () if facts.largest_start_va is None else (largest_start(duties, facts.largest_start_va),)
+    return Protected(tuple(settings), (*(loading(duty) for duty in duties), *starts), tuple(findings))
 
 
 def _drive_trips(duty: MotorDuty) -> Iterator[Finding]:
@@ -70,7 +74,17 @@ def loading(duty: MotorDuty) -> Figure:
     return Figure(f"loading_{duty.number}", f"Loading of the motor{duty.of_which}", share, Q.PERCENT, trail, share <= most_share * 1.001, "at most {m}", limit)
 
 
+def largest_start(duties: tuple[MotorDuty, ...], takes_va: float) -> Figure:
+    """What the largest start asks of a supply that is no mains: the standing rotor's current on the line, the plate's through a drive. [VA]"""
+    asks_va, factor, most = max(((duty.plate.apparent_va * (k := 1.0 if duty.driven else duty.plate.start_factor), k, duty) for duty in duties), key=lambda each: each[0])
+    terms = Term("P", f"apparent power of the plate{most.of_which}", most.plate.apparent_va, Q.APPARENT_POWER), Term("k", "current of the start over the plate's", factor, Q.RATIO)
+    trail = Trail("S = P · k", terms, Term("S", "largest start", asks_va, Q.APPARENT_POWER), "plate; definition of apparent power")
+    limit = (Term("g", "what the generator takes at once", takes_va, Q.APPARENT_POWER),)
+    return Figure("largest_start", "Largest start", asks_va, Q.APPARENT_POWER, trail, asks_va <= takes_va, "at most {g}", limit)
+
+
 def declinable(count: int) -> dict[str, tuple[str, ...]]:
-    """What of it a job may do without: the under-load, with its delay and its tries."""
+    """What of it a job may do without: the under-load, with its delay and its tries; and the unbalance, which not every monitor sees."""
     with_it = (Guarding.UNDERLOAD_DELAY, Guarding.RETRY_WAIT, Guarding.RETRIES)
-    return {motor_id(Guarding.UNDERLOAD, number): tuple(motor_id(each, number) for each in with_it) for number in range(1, count + 1)}
+    loads = {motor_id(Guarding.UNDERLOAD, number): tuple(motor_id(each, number) for each in with_it) for number in range(1, count + 1)}
+    return {**loads, Watching.UNEVEN: ()}

@@ -84,7 +84,12 @@ class Plate:
     @property
     def input_w(self) -> float:
         """What it takes at the plate's current: V I cos phi, times the root of 3 with three phases. [W]"""
-        return apparent_va(self.phases, self.voltage_v, self.current_a) * self.power_factor
+        return self.apparent_va * self.power_factor
+
+    @property
+    def apparent_va(self) -> float:
+        """What it takes from its supply at the plate's current, working part or not. [VA]"""
+        return apparent_va(self.phases, self.voltage_v, self.current_a)
 
     @property
     def efficiency(self) -> float:

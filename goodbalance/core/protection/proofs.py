@@ -7,7 +7,7 @@ from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.protection.asked import ProtectionFacts
 from goodbalance.core.protection.duty import MotorDuty
-from goodbalance.core.protection.names import Guarding, motor_id
+from goodbalance.core.protection.names import Guarding, Watching, motor_id
 from goodbalance.core.protection.thermal import trips_in_s
 
 GROUP = "Motors"
@@ -61,3 +61,60 @@ def _underload(check: str, plan: Plan, duty: MotorDuty, pump: int, least_id: str
         f"Close its discharge valve for {delay_s + WATCHED_S:.0f} s, then open it again.", "It runs on. (That it stops a dry pump is shown only as the pump's maker permits.)",
         Answer.YES_NO, proves=(least_id, delay_id), of=str(pump),
     )  # fmt: skip
+
+
+SUPPLY = "Supply"
+SOURCE = "A live panel: licensed people only. The monitor's own leads are taken off and proved dead before a test source goes on them, and nothing else hangs on that source."
+STARTS = "Nobody near the pumps: they start by themselves when the supply is right again."
+NEAR_SHARE, APART, LEAST_SUPPLY_S = 0.01, 0.005, 1.5  # how far off a voltage, an unbalance and a time may be
+
+
+def supply_proofs(check: str, swapped: str, plan: Plan, phased: bool, gap_s: float) -> Iterator[Proof]:
+    """The monitor of the supply: each of its dials, and the order of the phases. check, swapped: what the kind of station calls them.
+
+    gap_s: so long after it has let go the first pump starts.
+    """
+    before, low, high = "Pump 1 runs in HAND; every other pump in OFF.", Watching.LOW, Watching.HIGH
+    if phased:
+        yield Proof(
+            swapped, "Swapped phases stop every pump", SUPPLY, "Off, isolated, locked, proved dead.", (SOURCE, STARTS),
+            "Swap two of the monitor's own dead leads, and only those: no pump is ever turned backwards for a proof. Switch on, turn pump 1 to HAND. Put the leads back dead.",
+            "No pump starts, and the monitor shows it.", Answer.YES_NO,
+        )  # fmt: skip
+    if low not in plan:
+        return
+    for each, way, dial in ((low, "down", "up over"), (high, "up", "down under")):
+        value = plan.value(each, 0.0)
+        yield Proof(
+            check, f"The monitor lets go at its {'lowest' if each is low else 'highest'} voltage", SUPPLY, before, (SOURCE, STARTS),
+            f"Turn an adjustable source on the monitor's leads slowly {way} and read the voltage at which it lets go. Without one: turn the dial {dial} the voltage that is "
+            "there until it lets go, compare dial and meter, and turn it back to the sheet's number.",
+            "Every pump stops at this voltage.", Answer.NUMBER, value, NEAR_SHARE * value, Q.VOLTAGE, proves=(each,), of=short(each),
+        )  # fmt: skip
+    if Watching.UNEVEN in plan:
+        yield Proof(
+            check, "The monitor lets go when phases are uneven", SUPPLY, before, (SOURCE, STARTS),
+            "Turn one phase of an adjustable three-phase source down; reckon the largest deviation from the mean over the mean. Without one: the dial, as before.",
+            "Every pump stops at this unbalance.", Answer.NUMBER, plan.value(Watching.UNEVEN, 0.0), APART, Q.PERCENT, proves=(Watching.UNEVEN,), of=short(Watching.UNEVEN),
+        )  # fmt: skip
+    delay_s, back_s = plan.value(Watching.DELAY, 0.0), plan.value(Watching.BACK, 0.0) + gap_s
+    yield Proof(
+        check, "A voltage that falls stops pumps in its time", SUPPLY, before, (SOURCE, STARTS), "Turn the source well under the lowest voltage at once and take the time until the pump stops.",
+        "It stops after this time.", Answer.NUMBER, delay_s, max(LEAST_SUPPLY_S, 0.2 * delay_s), Q.TIME, proves=(Watching.DELAY, low), of=short(Watching.DELAY),
+    )  # fmt: skip
+    yield Proof(
+        check, "It waits after the supply is back", SUPPLY, before, (SOURCE, STARTS), "Take one fuse of the monitor's circuit out for ten seconds, put it back and take the time until the pump starts.",
+        "It starts after this time.", Answer.NUMBER, back_s, max(LEAST_SUPPLY_S, 0.1 * back_s), Q.DURATION, proves=(Watching.BACK,), of=short(Watching.BACK),
+    )  # fmt: skip
+
+
+def short(setting: Watching) -> str:
+    """A dial's name without what it belongs to."""
+    return setting.removeprefix("supply_")
+
+
+def returns(by_hand: bool) -> tuple[str, str]:
+    """What is done, and what must be seen after a power cut."""
+    if by_hand:
+        return "Switch the supply off and on again; wait; then press reset.", "Nothing starts, and an alarm says that it waits for a person. After the reset pumps start when they are wanted."
+    return "Switch the supply off and on again.", "When the waits are over pumps start by themselves."

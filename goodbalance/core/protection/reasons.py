@@ -6,13 +6,14 @@ from dataclasses import replace
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
+from goodbalance.core.protection.monitor import MonitorNumbers
 from goodbalance.core.protection.names import UnderloadBy
 from goodbalance.core.protection.watch import Watch
 
 
 def motor_link(watch: Watch) -> Link:
     """Of a motor that runs now: it lets its pump run until one of its guards trips."""
-    takes, trips = Term("i", "current", watch.current_a, Q.CURRENT), Term("a", "trip current", watch.trip_a, Q.CURRENT)
+    takes, trips = Term("i", "current", watch.felt_a, Q.CURRENT), Term("a", "trip current", watch.trip_a, Q.CURRENT)
     warm = Term("w", "heat of the overload", watch.heat, Q.PERCENT)
     left_s = watch.left_s()
     if watch.low_since_s is not None:
@@ -20,7 +21,7 @@ def motor_link(watch: Watch) -> Link:
         quantity = Q.POWER if by_power else Q.CURRENT
         least, told = Term("u", "least", watch.numbers.underload, quantity), Term("p", "takes", watch.input_w if by_power else watch.current_a, quantity)
         return Link("Motor", LinkState.HOLDS, "{p}, less than the {u} of its load monitor: it is stopped in", (told, least), left_s)
-    if watch.current_a > watch.trip_a:
+    if watch.felt_a > watch.trip_a:
         return Link("Motor", LinkState.HOLDS, "{i}, over the {a} of its overload, {w} warm: it trips in", (takes, trips, warm), left_s)
     if not math.isfinite(watch.trip_a):
         return Link("Motor", LinkState.HOLDS, "{i}, and no overload that acts", (takes,))
@@ -36,3 +37,11 @@ def with_motor(line: ReasonLine, watch: Watch, now_s: float) -> ReasonLine:
     left, one = round(watch.numbers.retries) - watch.tries, watch.tries
     text = f"the load monitor waits before try {one}; " + (f"{left} more after it" if left else "after it a person must come")
     return replace(line, links=(Link("Next try", LinkState.WAITS, text, (), max(0.0, watch.due_s - now_s)), *line.links))
+
+
+def supply_link(monitor: MonitorNumbers, left_s: float | None) -> Link:
+    """What the monitor of the supply holds pumps back for; left_s: its wait, once the supply is right again."""
+    if left_s is not None:
+        return Link("Phases", LinkState.WAITS, "the supply is right again: its monitor waits", (), left_s)
+    text = "one is missing, two are swapped, or the voltage is out of its limits" if monitor.has_dials else "one is missing, or two are swapped"
+    return Link("Phases", LinkState.BLOCKS, text)

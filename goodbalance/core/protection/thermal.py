@@ -5,6 +5,7 @@ import math
 from goodbalance.core.errors import OutOfRange
 
 RATED_TO_TRIP = 1.2  # of its rated current, at which a thermal overload trips in the end
+BURNS_AT = 1.4  # of the heat of a motor loaded for good as far as its plate allows: the next class of insulation
 CLASS_AT = 7.2  # times its rated current, at which a class says in how many seconds it trips from cold
 _CLASS_LOG = math.log((CLASS_AT / RATED_TO_TRIP) ** 2 / ((CLASS_AT / RATED_TO_TRIP) ** 2 - 1.0))  # ln(36/35)
 
@@ -47,3 +48,29 @@ def warmed(heat: float, over: float, time_constant: float, step_s: float) -> flo
     Source: the same.
     """
     return over * over + (heat - over * over) * math.exp(-step_s / time_constant)
+
+
+def uneven_heat(uneven: float) -> float:
+    """By how much more a winding heats at an unbalance of the voltages, a share of the mean: 1 + 2 (100 u)^2 / 100.
+
+    Source: NEMA MG 1: the rise of temperature grows by about twice the square of the per cent of voltage unbalance.
+
+    >>> round(uneven_heat(0.035), 4)
+    1.245
+    """
+    if not uneven >= 0.0:
+        raise OutOfRange("uneven", uneven, "0 or more")
+    return 1.0 + 200.0 * uneven * uneven
+
+
+def uneven_within(load: float) -> float:
+    """The unbalance at which a winding burns that carries this share of its full current for good; L^2 (1 + 200 u^2) = BURNS_AT.
+
+    Source: the same, solved for u.
+
+    >>> round(uneven_within(1.0), 4)
+    0.0447
+    """
+    if not 0.0 < load:
+        raise OutOfRange("load", load, "more than 0")
+    return math.sqrt(max(0.0, BURNS_AT / (load * load) - 1.0) / 200.0)

@@ -9,10 +9,10 @@ from goodbalance.core.protection.currents import CurrentModel
 from goodbalance.core.protection.names import UnderloadBy
 from goodbalance.core.protection.numbers import MotorNumbers
 from goodbalance.core.protection.plate import Plate
-from goodbalance.core.protection.thermal import time_constant_s, trips_in_s, warmed
+from goodbalance.core.protection.thermal import BURNS_AT, time_constant_s, trips_in_s, uneven_heat, warmed
 
 WINDING_S = 1200.0  # time constant of a winding: that of a small water-cooled motor, and it stands for all
-BURNS_AT = 1.4  # of the heat of a motor loaded for good as far as its plate allows: the next class of insulation
+PER_VOLTAGE = 6.0  # by so much more than the voltages the currents of a running motor are uneven (NEMA MG 1: 6 to 10 times)
 ON_TWO = math.sqrt(3.0)  # times the current in the phases that are left
 
 
@@ -25,6 +25,21 @@ class Trouble(StrEnum):
     TWO_PHASES = "two_phases"
 
 
+@dataclass(frozen=True, slots=True)
+class Fed:
+    """What motors are fed with: on two phases of three, at a share of the plate's voltage, with so uneven phases (a share of the mean)."""
+
+    two: bool = False
+    voltage: float = 1.0
+    uneven: float = 0.0
+
+    @property
+    def whole(self) -> bool:
+        """Whether the supply is as the plate wants it."""
+        return not self.two and self.voltage == 1.0 and self.uneven == 0.0
+
+
+WELL_FED = Fed()
 HEAVY_SHARE = 1.5  # of its load, with a rag in the impeller
 
 
@@ -47,12 +62,13 @@ class Watch:
     out: bool = False  # whether its load monitor keeps it out
     due_s: float | None = None  # when it tries again
     well_since_s: float | None = None  # since when it has moved water without a break
+    uneven: float = 0.0  # of the voltages it runs on, a share of their mean
 
     def __post_init__(self) -> None:
         self.lasting_a = self.plate.current_a * self.plate.service_factor
 
-    def look(self, now_s: float, input_w: float | None, speed: float = 1.0, trouble: Trouble = Trouble.NONE, voltage: float = 1.0) -> Trip | None:
-        """What trips now. input_w: what the motor takes from here on; None while it rests. speed, voltage: shares of full."""
+    def look(self, now_s: float, input_w: float | None, speed: float = 1.0, trouble: Trouble = Trouble.NONE, voltage: float = 1.0, uneven: float = 0.0) -> Trip | None:
+        """What trips now. input_w: what the motor takes from here on; None while it rests. speed, voltage, uneven: shares."""
         if input_w is None and self.current_a == 0.0:
             return None  # it cools: looked at when it starts
         step_s, self.now_s = now_s - self.now_s, now_s
@@ -62,6 +78,7 @@ class Watch:
             self.current_a = self.input_w = 0.0
             self.low_since_s = self.well_since_s = None
             return None
+        self.uneven = uneven
         self._load(input_w, speed, trouble, voltage)
         if self.heat >= 1.0 - 1e-9:
             return Trip.OVERLOAD
@@ -95,8 +112,18 @@ class Watch:
 
     def _warm(self, step_s: float) -> None:
         trip_a = self.trip_a
-        self.heat = warmed(self.heat, self.current_a / trip_a, time_constant_s(self.numbers.class_s), step_s) if trip_a < math.inf else 0.0
-        self.winding = warmed(self.winding, self.current_a / self.lasting_a, WINDING_S, step_s)
+        self.heat = warmed(self.heat, self.felt_a / trip_a, time_constant_s(self.numbers.class_s), step_s) if trip_a < math.inf else 0.0
+        self.winding = warmed(self.winding, self._over, WINDING_S, step_s)
+
+    @property
+    def felt_a(self) -> float:
+        """The current of the phase that carries most, which its overload goes by. [A]"""
+        return self.current_a * (1.0 + PER_VOLTAGE * self.uneven)
+
+    @property
+    def _over(self) -> float:
+        """What its winding stands for: the current over what it may carry for good, as the hottest phase feels it."""
+        return self.current_a / self.lasting_a * (math.sqrt(uneven_heat(self.uneven)) if self.uneven else 1.0)
 
     @property
     def trip_a(self) -> float:
@@ -108,7 +135,8 @@ class Watch:
         if trouble is Trouble.STALLED:
             self.current_a = self.plate.current_a * self.plate.start_factor * voltage
             return
-        self.current_a = self.model.current_a(self.input_w / self.plate.input_w, speed, voltage) * (ON_TWO if trouble is Trouble.TWO_PHASES else 1.0)
+        factor = ON_TWO if trouble is Trouble.TWO_PHASES else 1.0
+        self.current_a = self.model.current_a(self.input_w / self.plate.input_w, speed, voltage) * factor
 
     def _is_low(self) -> bool:
         by = self.numbers.by
@@ -130,11 +158,11 @@ class Watch:
         """Time until one of its guards trips, or its winding burns, if everything stays as it is. [s]"""
         left_s = math.inf
         trip_a = self.trip_a
-        if self.current_a > trip_a:
-            left_s = trips_in_s(self.current_a / trip_a, self.numbers.class_s, self.heat)
+        if self.felt_a > trip_a:
+            left_s = trips_in_s(self.felt_a / trip_a, self.numbers.class_s, self.heat)
         if self.low_since_s is not None:
             left_s = min(left_s, self.low_since_s + self.numbers.delay_s - self.now_s)
-        over = self.current_a / self.lasting_a
+        over = self._over
         if over * over > BURNS_AT and not self.burns:
             left_s = min(left_s, WINDING_S * math.log((over * over - self.winding) / (over * over - BURNS_AT)))
         return max(0.0, left_s)

@@ -23,6 +23,7 @@ class KeypadUnit(StrEnum):
     HOURS = "h"
     MILLIAMPERE = "mA"
     AMPERE = "A"
+    VOLT = "V"
     KILOWATT = "kW"
     PERCENT = "%"
     HERTZ = "Hz"

@@ -2,6 +2,8 @@
 
 from enum import StrEnum
 
+from goodbalance.core.protection.names import SupplyAct, SupplyFault
+
 
 class SettingId(StrEnum):
     """Every setting a booster set may have: its name in plans, numbers, keypads and files."""
@@ -134,7 +136,6 @@ class SetFault(StrEnum):
     FLOW_STUCK = "flow_stuck"
     WATERLOGGED = "waterlogged"
     BURST = "burst"
-    PHASE = "phase"
     SUCTION_WIRE = "suction_wire"
     OUTSIDE_LOST = "outside_lost"
 
@@ -150,10 +151,12 @@ class PumpFault(StrEnum):
     OVERLOAD = "overload"
     STALLED = "stalled"
     DIAL = "dial"
+    WELDED = "welded"
+    CAPACITOR = "capacitor"
 
 
-AnyAct = Act | SetFault | PumpFault
-ACTS: tuple[type[AnyAct], ...] = (Act, SetFault, PumpFault)
+AnyAct = Act | SetFault | PumpFault | SupplyFault | SupplyAct
+ACTS: tuple[type[AnyAct], ...] = (Act, SetFault, PumpFault, SupplyFault, SupplyAct)
 
 
 class Alarm(StrEnum):
@@ -170,6 +173,7 @@ class Alarm(StrEnum):
     STARTS = "starts"
     PUMP = "pump"
     LONG = "long"
+    WAITS = "waits"
 
 
 class Harm(StrEnum):
@@ -181,6 +185,8 @@ class Harm(StrEnum):
     BACKWARDS = "backwards"
     RUNS_DRY = "runs_dry"
     BURNS = "burns"
+    TWO_PHASES = "two_phases"
+    UNCALLED = "uncalled"
 
 
 class Check(StrEnum):
@@ -227,6 +233,8 @@ class Check(StrEnum):
     POWER_RETURN = "power_return"
     OVERLOAD = "overload"
     UNDERLOAD = "underload"
+    SUPPLY = "supply"
+    SWAPPED = "swapped"
     MAX_RUN = "max_run"
     EACH_PUMP = "each_pump"
     SETTLES = "settles"

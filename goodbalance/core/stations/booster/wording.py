@@ -4,6 +4,8 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.control.alarms import Cause
 from goodbalance.core.control.trips import Trip
+from goodbalance.core.protection import wording as guarding
+from goodbalance.core.protection.names import SupplyFault
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.events import Doing, Event, Thing
 from goodbalance.core.stations.booster.names import Act, Alarm, AnyAct, Harm, Mode, PumpFault, SetFault, Stop
@@ -19,7 +21,6 @@ _SET_FAULTS = {
     SetFault.FLOW_STUCK: ("Flow switch stuck: it says that water flows", "Flow switch moves again"),
     SetFault.WATERLOGGED: ("The tank is waterlogged: its gas is gone", "The tank has its gas again"),
     SetFault.BURST: ("A pipe bursts", "The burst is closed"),
-    SetFault.PHASE: ("One phase of the supply is lost", "All phases are back"),
     SetFault.OUTSIDE_LOST: ("Nobody outside is heard any more", "The outside is heard again"),
     SetFault.SUCTION_WIRE: ("A wire of the suction sensor or switch is off", "The wire of the suction is back"),
 }
@@ -32,8 +33,10 @@ _PUMP_FAULTS = {
     PumpFault.OVERLOAD: ("turns heavily", "runs freely again"),
     PumpFault.STALLED: ("is blocked: its rotor stands under voltage", "turns again"),
     PumpFault.DIAL: ("has its overload turned under its running current", "has its overload as it was"),
+    PumpFault.WELDED: guarding.WELDED,
+    PumpFault.CAPACITOR: guarding.CAPACITOR,
 }
-_ACTS = {
+_ACTS: dict[AnyAct, tuple[str, str]] = {
     Act.POWER: ("Power back", "Power lost"),
     Act.GENERATOR: ("The generator carries the set", "Back on the mains"),
     Act.NIGHT: ("The clock comes to night", "The clock comes to day"),
@@ -45,7 +48,7 @@ _ACTS = {
     Act.SILENCE: ("Sounder silenced", "Sounder silenced"),
     Act.RESET: ("Reset pressed", "Reset pressed"),
 }
-_AMOUNTS = {  # text, the symbol in it, and its quantity
+_AMOUNTS: dict[AnyAct, tuple[str, str, Q]] = {  # text, the symbol in it, and its quantity
     Act.OUTLETS: ("Outlets open for {share} of the design flow", "share", Q.PERCENT),
     Act.SUCTION: ("Supply pressure set to {p}", "p", Q.PRESSURE),
     Act.HAND_SPEED: ("Speed in HAND set to {n}", "n", Q.PERCENT),
@@ -53,6 +56,7 @@ _AMOUNTS = {  # text, the symbol in it, and its quantity
     Act.KEYS: ("The keys ask for {p}", "p", Q.PRESSURE),
     Act.LOOP_SPEED: ("Speed of the loop by hand: {n}", "n", Q.PERCENT),
     Act.CLOCK: ("The clock is set on by {t}", "t", Q.DURATION),
+    **{turned: (text, "v", Q.PERCENT) for turned, text in guarding.TURNED.items()},
 }
 _MODES = {
     Mode.ASLEEP: "The set falls asleep at {p}",
@@ -74,6 +78,8 @@ _HARMS = {
     Harm.BACKWARDS: "Pump <n> turns the wrong way: it gives half its head",
     Harm.RUNS_DRY: "Pump <n> turns without water: its seal runs dry",
     Harm.BURNS: "The winding of pump <n> is hotter than it stands: it burns",
+    Harm.TWO_PHASES: "Pump <n> runs on two phases until its overload opens: fit a phase monitor",
+    Harm.UNCALLED: guarding.UNCALLED,
 }
 
 
@@ -86,6 +92,8 @@ def done(action: TimedAction, act: AnyAct) -> Event:
     on, terms = 0 if action.value else 1, ()
     if isinstance(act, SetFault):
         text = _SET_FAULTS[act][on]
+    elif isinstance(act, SupplyFault):
+        text = guarding.SUPPLY_FAULTS[act][on]
     elif isinstance(act, PumpFault):
         text = f"Pump {action.target} {_PUMP_FAULTS[act][on]}"
     elif act in _AMOUNTS:
@@ -139,8 +147,8 @@ def alarm_moves(at_s: float, cause: Cause, comes: bool, words: str) -> Event:
     return Event(at_s, Thing.ALARM, Doing.COMES if comes else Doing.CLEARS, cause.what, cause.pump, text)
 
 
-def alarm_words(cause: Cause, trip: Trip | None = None) -> str:
-    """What an alarm says. trip: why a pump was given up."""
+def alarm_words(cause: Cause, trip: Trip | None = None, voltages: bool = False) -> str:
+    """What an alarm says. trip: why a pump was given up; voltages: whether the monitor sees them too."""
     return {
         Alarm.SENSOR: "pressure sensor failed",
         Alarm.LOW_SUCTION: "lack of water",
@@ -148,7 +156,8 @@ def alarm_words(cause: Cause, trip: Trip | None = None) -> str:
         Alarm.BURST: "run-out: a burst?",
         Alarm.FILL: "pipes do not fill",
         Alarm.REMOTE: "remote sensor failed",
-        Alarm.PHASE: "phase missing or swapped",
+        Alarm.PHASE: f"phase missing or swapped{', or the voltage off' if voltages else ''}",
+        Alarm.WAITS: f"{guarding.WAITS[0].lower()}{guarding.WAITS[1:]}",
         Alarm.CLOSED: "a pump ran against closed outlets: flow switch, sensor or cut-out",
         Alarm.STARTS: f"pump {cause.pump} starts too often: has the tank lost its gas?",
         Alarm.PUMP: f"pump {cause.pump}: {trip}",

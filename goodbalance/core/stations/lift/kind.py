@@ -22,7 +22,8 @@ from goodbalance.core.sheets.profile import Display, Profile
 from goodbalance.core.sheets.wiring import Joint
 from goodbalance.core.stations.kind import Diagnosing, Instruments, Keypad, Measuring, Motored, StationKind
 from goodbalance.core.stations.lift.bench.breakable import dangers, troubles
-from goodbalance.core.stations.lift.bench.rehearse import LiftBench, lift_bench
+from goodbalance.core.stations.lift.bench.put_on import lift_bench
+from goodbalance.core.stations.lift.bench.rehearse import LiftBench
 from goodbalance.core.stations.lift.bench.signs import signs
 from goodbalance.core.stations.lift.controller.program import LiftProgram
 from goodbalance.core.stations.lift.names import Role

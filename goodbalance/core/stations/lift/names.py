@@ -3,6 +3,8 @@
 from collections.abc import Container
 from enum import StrEnum
 
+from goodbalance.core.protection.names import SupplyAct, SupplyFault
+
 
 class Role(StrEnum):
     """What a relay or a float is there for. Starts and stops that have a number follow below."""
@@ -88,7 +90,6 @@ class StationFault(StrEnum):
     ECHO = "echo"
     LOST_ECHO = "lost_echo"
     LOW_FLOAT = "low_float"
-    PHASE = "phase"
     OUTSIDE_LOST = "outside_lost"
     LINK = "link"
 
@@ -115,6 +116,8 @@ class PumpFault(StrEnum):
     NODE = "node"
     INPUT = "input"
     BACKWARDS = "backwards"
+    WELDED = "welded"
+    CAPACITOR = "capacitor"
 
 
 class GuardContact(StrEnum):
@@ -133,8 +136,8 @@ class WireFault(StrEnum):
     OFF = "wire_off"
 
 
-AnyAct = Act | StationFault | FloatFault | PumpFault | WireFault
-ACTS: tuple[type[AnyAct], ...] = (Act, StationFault, FloatFault, PumpFault, WireFault)
+AnyAct = Act | StationFault | FloatFault | PumpFault | WireFault | SupplyFault | SupplyAct
+ACTS: tuple[type[AnyAct], ...] = (Act, StationFault, FloatFault, PumpFault, WireFault, SupplyFault, SupplyAct)
 
 
 class Alarm(StrEnum):
@@ -151,6 +154,7 @@ class Alarm(StrEnum):
     NODE = "node"
     LINK = "link"
     INPUT = "input"
+    WAITS = "waits"
 
 
 class Check(StrEnum):
@@ -190,6 +194,9 @@ class Check(StrEnum):
     ALARM_TELLS = "alarm_tells"
     OVERLOAD = "overload"
     UNDERLOAD = "underload"
+    SUPPLY = "supply"
+    SWAPPED = "swapped"
+    POWER_RETURN = "power_return"
     RUN_CONTACT = "run_contact"
     BACKWARDS = "backwards"
     LOCAL = "local"
@@ -214,6 +221,8 @@ class Outcome(StrEnum):
     EACH_ALONE = "each_alone"
     LEADER_ALONE = "leader_alone"
     ANOTHER_READS = "another_reads"
+    BY_ITSELF = "by_itself"
+    WAITS_FOR_PERSON = "waits_for_person"
 
 
 class SettingId(StrEnum):
@@ -251,3 +260,5 @@ class Harm(StrEnum):
     OVERFLOWS = "overflows"
     AGAINST = "against"
     BURNS = "burns"
+    WRONG_WAY = "wrong_way"
+    UNCALLED = "uncalled"

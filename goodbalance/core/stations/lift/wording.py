@@ -5,6 +5,8 @@ from goodbalance.core.balance.trail import Term
 from goodbalance.core.control.alarms import Cause
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.trips import Trip
+from goodbalance.core.protection import wording as guarding
+from goodbalance.core.protection.names import SupplyAct, SupplyFault
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.events import Doing, Event, Thing
 from goodbalance.core.stations.lift.names import (
@@ -29,7 +31,6 @@ _STATION_FAULTS = {
     StationFault.LOW_FLOAT: ("Low-level float turned down", "Low-level float hangs free again"),
     StationFault.LINK: ("The link between the drives is off", "The drives hear each other again"),
     StationFault.OUTSIDE_LOST: ("The outside speed signal is lost", "The outside speed signal is back"),
-    StationFault.PHASE: ("One phase of the supply is lost", "All phases are back"),
 }
 _FLOAT_FAULTS = {FloatFault.UP: "float caught with its head up", FloatFault.DOWN: "float caught hanging down"}
 _PUMP_FAULTS = {
@@ -45,6 +46,8 @@ _PUMP_FAULTS = {
     PumpFault.NODE: ("has a silent drive: its electronics are dead", "has its drive back"),
     PumpFault.INPUT: ("has its level input off", "has its level input back"),
     PumpFault.SEAL: ("has water in its seal", "has a dry seal again"),
+    PumpFault.WELDED: guarding.WELDED,
+    PumpFault.CAPACITOR: guarding.CAPACITOR,
 }
 _ACTS = {
     Act.PATTERN: ("Inflow follows the day", "Inflow steady"),
@@ -61,6 +64,8 @@ _HARMS = {
     Harm.OVERFLOWS: "The well overflows at {level}",
     Harm.AGAINST: "Pump <n> is started while it turns backwards: shaft and coupling break",
     Harm.BURNS: "The winding of pump <n> is hotter than it stands: it burns",
+    Harm.WRONG_WAY: "Pump <n> turns the wrong way: it moves little, and its impeller may come loose",
+    Harm.UNCALLED: guarding.UNCALLED,
 }
 _BRIEF_HARMS = {
     Harm.DRAWS_AIR: "A pump draws air",
@@ -68,6 +73,8 @@ _BRIEF_HARMS = {
     Harm.OVERFLOWS: "The well overflows",
     Harm.AGAINST: "A pump is started while it turns backwards",
     Harm.BURNS: "A winding burns",
+    Harm.WRONG_WAY: "A pump turns the wrong way",
+    Harm.UNCALLED: "A pump runs and nobody calls it",
 }
 
 
@@ -81,6 +88,8 @@ def done(action: TimedAction, act: AnyAct) -> Event:
     on = 0 if action.value else 1
     if isinstance(act, StationFault):
         text = _STATION_FAULTS[act][on]
+    elif isinstance(act, SupplyFault):
+        text = guarding.SUPPLY_FAULTS[act][on]
     elif isinstance(act, FloatFault):
         name = action.target.replace("_", " ").capitalize()
         text = f"{name} {_FLOAT_FAULTS[act] if action.value else 'float hangs free again'}"
@@ -92,6 +101,8 @@ def done(action: TimedAction, act: AnyAct) -> Event:
     elif act is Act.INFLOW:
         text = "Inflow set to {flow}"
         return Event(action.at_s, Thing.YOU, Doing.DOES, act, 0, text, (Term("flow", "inflow", action.value, Q.FLOW),))
+    elif isinstance(act, SupplyAct):
+        return Event(action.at_s, Thing.YOU, Doing.DOES, act, 0, guarding.TURNED[act], (Term("v", "", action.value, Q.PERCENT),))
     elif act is Act.OUTSIDE:
         text = "The outside signal says {share}"
         return Event(action.at_s, Thing.YOU, Doing.DOES, act, 0, text, (Term("share", "outside signal", action.value, Q.PERCENT),))
@@ -100,7 +111,7 @@ def done(action: TimedAction, act: AnyAct) -> Event:
     else:
         text = _ACTS[act][on]
     pump = int(action.target) if isinstance(act, PumpFault) or act is Act.SWITCH else 0
-    doing = Doing.DOES if action.value or not isinstance(act, StationFault | FloatFault | PumpFault | WireFault) else Doing.CLEARS
+    doing = Doing.DOES if action.value or not isinstance(act, StationFault | SupplyFault | FloatFault | PumpFault | WireFault) else Doing.CLEARS
     return Event(action.at_s, Thing.YOU, doing, act, pump, text)
 
 
@@ -152,14 +163,15 @@ def alarm_moves(at_s: float, cause: Cause, comes: bool, words: str) -> Event:
     return Event(at_s, Thing.ALARM, Doing.COMES if comes else Doing.CLEARS, cause.what, cause.pump, text)
 
 
-def alarm_words(cause: Cause, trip: Trip | None = None, contradicted: bool = False) -> str:
-    """What an alarm says. trip: why a pump was given up; contradicted: the signal is there, but a float is against it."""
+def alarm_words(cause: Cause, trip: Trip | None = None, contradicted: bool = False, voltages: bool = False) -> str:
+    """What an alarm says. trip: why a pump was given up; contradicted: the signal is there, but a float is against it; voltages: the monitor sees them too."""
     pump = f"Pump {cause.pump}"
     return {
         Alarm.HIGH: "High level",
         Alarm.LOW: "Low level",
         Alarm.SENSOR: "A float contradicts the level sensor" if contradicted else "Level signal lost",
-        Alarm.PHASE: "Phase missing or reversed",
+        Alarm.PHASE: f"Phase missing or reversed{', or the voltage off' if voltages else ''}",
+        Alarm.WAITS: guarding.WAITS,
         Alarm.PUMP: f"{pump} failed: {trip}",
         Alarm.SUSPECT: f"{pump} needs help each time: check it",
         Alarm.LONG_RUN: f"{pump} ran longer than it may",

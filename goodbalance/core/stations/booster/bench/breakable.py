@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from goodbalance.core.protection.names import SupplyFault
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.troubles import Trouble
 from goodbalance.core.stations.booster import wording
@@ -9,6 +10,7 @@ from goodbalance.core.stations.booster.bench.rehearse import BoosterBench
 from goodbalance.core.stations.booster.names import ACTS, Act, AnyAct, PumpFault, SetFault
 from goodbalance.core.stations.booster.survey.control import ControlKind, OutsideSet, SuctionBy
 from goodbalance.core.stations.shared.acts import named
+from goodbalance.core.stations.shared.supply import supply_troubles
 
 _SENSOR: dict[AnyAct, str] = {SetFault.LOOP_OPEN: "loop open", SetFault.LOOP_SHORT: "loop short", SetFault.FROZEN: "frozen", SetFault.DRIFT: "drifts"}
 _PUMP: dict[AnyAct, str] = {
@@ -33,11 +35,12 @@ def _troubles(bench: BoosterBench) -> Iterator[Trouble]:
     seen = control.suction_by is not SuctionBy.NONE
     yield from _each("Supply", {SetFault.DRY: "runs empty" if seen else "runs empty, nothing sees it", **({SetFault.SUCTION_WIRE: "its wire off"} if seen else {})})
     yield from _each("Pipes", {SetFault.BURST: "burst", **({SetFault.WATERLOGGED: "tank waterlogged"} if survey.vessel.volume_m3 > 0.0 else {})})
+    of_pump = _PUMP | ({} if survey.has_drives else {PumpFault.WELDED: "contactor welded"}) | ({} if bench.supply.three else {PumpFault.CAPACITOR: "capacitor weak"})
     for pump in range(1, survey.pumping.count + 1):
-        yield from _each(f"Pump {pump}", _PUMP, str(pump))
+        yield from _each(f"Pump {pump}", of_pump, str(pump))
     yield from _left_switched(bench)
     yield _left("Mains", "power", Act.POWER)
-    yield from _each("Mains", {SetFault.PHASE: "a phase"})
+    yield from supply_troubles("Mains", bench.supply)
 
 
 def _left_switched(bench: BoosterBench) -> Iterator[Trouble]:
@@ -63,7 +66,7 @@ def dangers(bench: BoosterBench) -> tuple[Trouble, ...]:
     listed = troubles(bench)
     closed = Trouble("Outlets", "all closed", "Every outlet is closed while it runs", Act.OUTLETS, "", broken=0.0, mended=0.0)
     return (
-        *(each for each in listed if each.kind in _DANGERS and each.target == "1"), *(each for each in listed if each.kind in (SetFault.PHASE, SetFault.DRY)), closed,
+        *(each for each in listed if each.kind in _DANGERS and each.target == "1"), *(each for each in listed if each.kind in (SupplyFault.PHASE, SupplyFault.LOW, SupplyFault.UNEVEN, SetFault.DRY)), closed,
         *(each for each in listed if each.kind in (SetFault.BURST, SetFault.LOOP_OPEN)),
     )  # fmt: skip
 

@@ -46,9 +46,10 @@ Hurt = frozenset[tuple[Harm, int]]  # each harm with the pump it is done to, 0 f
 
 
 def harms(
-    plant: BoosterPlant, running: tuple[int, ...], flows_m3s: list[float], known: Hurt, now_s: float, burning: frozenset[int] = frozenset()
+    plant: BoosterPlant, running: tuple[int, ...], flows_m3s: list[float], known: Hurt, now_s: float, burning: frozenset[int] = frozenset(),
+    two: bool = False, uncalled: frozenset[int] = frozenset(),
 ) -> tuple[list[Event], Hurt]:
-    """What goes beyond what parts and people stand, told once as it begins, and all that is beyond it now."""
+    """What goes beyond what parts and people stand, told once as it begins, and all that is beyond it now. two: whether motors run on two phases; uncalled: pumps that nobody calls."""
     hyd = plant.hydraulics
     if not running and plant.pressure_pa < 1e5 and not burning:
         return [], frozenset()
@@ -60,7 +61,11 @@ def harms(
     there_m = hyd.npsh_available_m(plant.inlet_pa)
     for pump in burning:
         found[Harm.BURNS, pump] = wording.hurts(now_s, Harm.BURNS, pump)
+    for pump in uncalled.intersection(running):
+        found[Harm.UNCALLED, pump] = wording.hurts(now_s, Harm.UNCALLED, pump)
     for pump in running:
+        if two:
+            found[Harm.TWO_PHASES, pump] = wording.hurts(now_s, Harm.TWO_PHASES, pump)
         flow, speed = flows_m3s[pump], plant.speeds[pump]
         needed_m = hyd.npsh_required_m(max(0.0, flow), speed) if there_m < hyd.most_npsh_m else None
         if needed_m is not None and flow > 0.0 and there_m < needed_m:

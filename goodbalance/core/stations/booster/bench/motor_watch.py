@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.protection.numbers import MotorNumbers
-from goodbalance.core.protection.watch import Trouble, Watch
+from goodbalance.core.protection.watch import Fed, Trouble, Watch
 from goodbalance.core.stations.booster.names import PumpFault
 from goodbalance.core.stations.booster.plant.faults import BoosterFaults
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
@@ -22,6 +22,7 @@ class MotorWatch:
     survey: BoosterSurvey
     watches: list[Watch] = field(default_factory=list)
     burnt: frozenset[int] = frozenset()
+    humming: frozenset[int] = frozenset()  # switched on with a weak capacitor: they do not turn
 
     def __post_init__(self) -> None:
         (duty,) = duties(self.survey)
@@ -33,15 +34,15 @@ class MotorWatch:
         for watch, each in zip(self.watches, numbers):
             watch.numbers = each
 
-    def look(self, now_s: float, plant: BoosterPlant, powers_w: Sequence[float], running: Sequence[int], faults: BoosterFaults) -> Iterator[tuple[int, Trip]]:
+    def look(self, now_s: float, plant: BoosterPlant, powers_w: Sequence[float], running: Sequence[int], faults: BoosterFaults, fed: Fed) -> Iterator[tuple[int, Trip]]:
         """What trips now, pump by pump; from here on each takes this. powers_w: from the supply."""
-        whole = not faults.pumps
+        whole = fed.whole and not faults.pumps
         for pump, watch in enumerate(self.watches):
             if pump not in running:
                 watch.look(now_s, None)
                 continue
             watch.dialled = pump in faults.of(PumpFault.DIAL)
-            trip = watch.look(now_s, powers_w[pump] * self.share, plant.speeds[pump], Trouble.NONE if whole else _trouble(pump, faults))
+            trip = watch.look(now_s, powers_w[pump] * self.share, plant.speeds[pump], Trouble.NONE if whole else self._trouble(pump, faults, fed.two), fed.voltage, fed.uneven)
             if trip is not None:
                 yield pump, trip
                 if trip is Trip.UNDERLOAD:
@@ -68,8 +69,9 @@ class MotorWatch:
         """Pumps whose winding is hotter than it stands."""
         return frozenset([pump for pump, watch in enumerate(self.watches) if watch.burns])
 
-
-def _trouble(pump: int, faults: BoosterFaults) -> Trouble:
-    if pump in faults.of(PumpFault.STALLED):
-        return Trouble.STALLED
-    return Trouble.HEAVY if pump in faults.of(PumpFault.OVERLOAD) else Trouble.NONE
+    def _trouble(self, pump: int, faults: BoosterFaults, on_two: bool) -> Trouble:
+        if pump in faults.of(PumpFault.STALLED) or pump in self.humming:
+            return Trouble.STALLED
+        if on_two:
+            return Trouble.TWO_PHASES
+        return Trouble.HEAVY if pump in faults.of(PumpFault.OVERLOAD) else Trouble.NONE

@@ -6,6 +6,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
 from goodbalance.core.control.sequencer import Switch
+from goodbalance.core.protection.reasons import supply_link
 from goodbalance.core.stations.booster.controller.logic import BOOST_LIMIT_S, BoosterLogic
 from goodbalance.core.stations.booster.controller.set_value import Asks
 from goodbalance.core.stations.booster.names import Mode, Stop, Wait
@@ -45,7 +46,9 @@ def reason(at: Looked, pump: int) -> ReasonLine:
     if not logic.value.may_run and switch is Switch.AUTO:
         links.append(Link("Run command", LinkState.BLOCKS, "the outside contact is open"))
     if not logic.phases_ok:
-        links.append(Link("Phases", LinkState.BLOCKS, "one is missing, or two are swapped"))
+        links.append(supply_link(logic.numbers.monitor, logic.supply_left_s))
+    if logic.waits and switch is Switch.AUTO:
+        links.append(Link("Restart", LinkState.BLOCKS, "the supply was away: it waits until a person resets"))
     thing = "Drive" if logic.numbers.driven else "Starter"
     drive = _link(thing, not logic.tripped[pump], "healthy", f"{logic.tripped[pump]}; OFF resets")
     if switch is Switch.OFF:

@@ -10,10 +10,14 @@ from goodbalance.core.control.reasons import ReasonLine
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.signals import Scaling
+from goodbalance.core.protection.monitor import supply_of
+from goodbalance.core.protection.names import SupplyAct, SupplyFault
 from goodbalance.core.protection.reasons import with_motor
+from goodbalance.core.protection.watch import Fed
 from goodbalance.core.rehearsal.engine import Bench, TimedAction
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.booster import wording
+from goodbalance.core.stations.booster.bench.breaking import broken_to_plant, burst_share, fed_by, lets_run, turns_wrong
 from goodbalance.core.stations.booster.bench.calm import Panel, Rest, rest_of
 from goodbalance.core.stations.booster.bench.happenings import Before, Hurt, harms
 from goodbalance.core.stations.booster.bench.motor_watch import MotorWatch
@@ -25,6 +29,7 @@ from goodbalance.core.stations.booster.controller.stops import Seen
 from goodbalance.core.stations.booster.names import ACTS, Act, AnyAct, PumpFault, SetFault
 from goodbalance.core.stations.booster.plant.faults import BoosterFaults
 from goodbalance.core.stations.booster.plant.loop_model import SCAN_S, passes
+from goodbalance.core.stations.booster.plant.motors import duties
 from goodbalance.core.stations.booster.plant.zone import BoosterPlant
 from goodbalance.core.stations.booster.survey.control import OutsideSet, SuctionBy
 from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s
@@ -37,7 +42,6 @@ STRAIGHT_RAMP_S = 0.5  # a motor straight on line
 SHUT_PA = -95e3  # the least a person can throttle the suction to
 BROKEN_PA = -1e6  # what the signal of a broken suction loop is taken for: no live zero stands for it
 EMPTY_PA = 0.0  # what a suction sensor reads when tank or main has run empty: air
-BURST_SHARE = 1.5  # of what all duty pumps can give, through a burst pipe
 LONGEST_S = 4.0 * 3600.0
 _LIMITS: dict[AnyAct, tuple[float, float]] = {  # of the amounts a person can turn to
     Act.OUTLETS: (0.0, 2.0),
@@ -71,6 +75,7 @@ class BoosterBench(Bench):
     powers_w: list[float] = field(default_factory=list)  # of each pump, as of the last scan
     harmed: Hurt = frozenset()
     seen: Seen | None = None  # at the last scan
+    welded: frozenset[int] = frozenset()  # pumps whose contactor does not open again
     whole: bool = False  # nothing was broken at the last scan, and the plant knows
     look_again_s: float = 0.0  # whether everything stands still
     looked_s: float = -1.0  # when that was looked at, and how it stood still
@@ -86,14 +91,13 @@ class BoosterBench(Bench):
         self.hyd = self.plant.hydraulics
         self.survey = self.hyd.survey
         self.noise_pa = self.survey.sensor.noise_pa
-        most_m3s = self.hyd.most_m3s * self.logic.rotation.duty_count
-        self.burst_share = BURST_SHARE * max(1.0, most_m3s / self.survey.demand.design_m3s)
+        self.burst_share = burst_share(self.plant, self.logic.rotation.duty_count)
         self.supply_pa = self.plant.suction_pa
         if math.isnan(self.outside):  # at first the outside asks for what the set would hold by itself
             self.outside = self.logic.value.share_for(self.logic.numbers.set_pressure)
         self.no_flow_m3s = flow_switch_m3s(self.survey)
         self.sees_pa = tuple(self.hyd.scaling.value(end) for end in (self.hyd.signal.lowest, self.hyd.signal.highest))
-        self.motors = MotorWatch(self.survey)
+        self.motors, self.supply = MotorWatch(self.survey), supply_of(duties(self.survey))
         self._go_by(self.logic.numbers)
         if not self.reads_true:
             self.read_pa = self.logic.believed_pa = self._reading_pa(0.0, 0.0) or 0.0
@@ -102,6 +106,7 @@ class BoosterBench(Bench):
         """What the controller that leads takes the signal for, which may not be what it is, and how it filters it."""
         self.gone_by, self.far = told, told.remote_pressure is not None
         self.motors.go_by(self.logic.own[0].motors)
+        self.supply.numbers = told.monitor
         self.scan_share = passes(SCAN_S, told.filter_s)
         self.takes_for = Scaling(told.signal.low, told.signal.high, 0.0, told.range_pa)
         self.reads_true = told.signal == self.hyd.signal and self.takes_for.is_as(self.hyd.scaling)
@@ -132,7 +137,7 @@ class BoosterBench(Bench):
         """What a person does.
 
         outlets (share of the design demand), suction (Pa of the supply), switch of pump n (0 hand, 1 off, 2 auto),
-        hand_speed (share), outside (share of its signal), remote, run and week (0/1), keys (Pa), loop (0 by hand, 1 auto), loop_speed (share), power, generator, night (0/1), drain, silence, reset, or a fault (0/1).
+        hand_speed (share), outside (share of its signal), remote, run and week (0/1), keys (Pa), loop (0 by hand, 1 auto), loop_speed (share), power, generator, night (0/1), volts (share of the plate's), unevenness (share), drain, silence, reset, or a fault (0/1).
         """
         act = named(action.kind, ACTS)
         self.lowest_pa, self.highest_pa = math.inf, -math.inf
@@ -141,12 +146,14 @@ class BoosterBench(Bench):
 
     def _take(self, act: AnyAct, action: TimedAction) -> None:
         logic, plant, value = self.logic, self.plant, action.value
-        if isinstance(act, SetFault):
+        if isinstance(act, SetFault | SupplyFault):
             self.faults.put(act, bool(value), action.at_s)
         elif isinstance(act, PumpFault):
             pump = self.faults.put_pump(act, bool(value), action.target)
             if act is PumpFault.TRIP and value:
                 logic.tripped[pump] = Trip.DRIVE
+        elif isinstance(act, SupplyAct):
+            self.supply.turn(act, value)
         elif act in _LIMITS:
             within(act, value, *_LIMITS[act])
             self._set(act, value)
@@ -198,15 +205,14 @@ class BoosterBench(Bench):
 
     def scan(self, now_s: float) -> list[Event]:
         logic, before = self.logic, Before(self.logic, self.running)
-        self._faults_to_plant()
+        fed = self._break_things(now_s)
         flows_m3s = self.plant.flows_m3s()
         self.powers_w = self.plant.powers_w(flows_m3s)
-        for pump, trip in self.motors.look(now_s, self.plant, self.powers_w, self.running, self.faults):
+        for pump, trip in self.motors.look(now_s, self.plant, self.powers_w, self.running, self.faults, fed):
             logic.tripped[pump] = logic.tripped[pump] or trip
         for pump in self.motors.tries(now_s, logic.tripped):
             logic.tripped[pump] = None
         logic.run_s = self.run_s
-        logic.phases_ok = SetFault.PHASE not in self.faults.parts
         for pump in self.faults.of(PumpFault.TRIP):
             logic.tripped[pump] = logic.tripped[pump] or Trip.DRIVE
         self.seen = self._seen(now_s)
@@ -217,30 +223,38 @@ class BoosterBench(Bench):
             self._go_by(logic.numbers)
         powered = logic.power and logic.phases_ok
         self.told = logic.wanted_speeds() if powered else [0.0] * len(self.plant.speeds)
-        self.running = tuple([pump for pump, speed in enumerate(self.told) if speed > 0.0])
+        called = tuple([pump for pump, speed in enumerate(self.told) if speed > 0.0])
+        uncalled = self._weld(called)
+        self.running = called if not uncalled else tuple(sorted({*called} | uncalled))
         changed = before.events(logic, self.running, self.plant.pressure_pa, now_s)
         for event in among(changed, Thing.PUMP, Doing.STARTS):
             self.starts[event.pump - 1] += 1
-        said, self.harmed = harms(self.plant, self.running, flows_m3s, self.harmed, now_s, self.motors.burning())
+        said, self.harmed = harms(self.plant, self.running, flows_m3s, self.harmed, now_s, self.motors.burning(), fed.two, uncalled)
         return [*changed, *said]
 
-    def _faults_to_plant(self) -> None:
-        """What is broken now, and the supply as the person left it."""
-        plant, faults = self.plant, self.faults
+    def _break_things(self, now_s: float) -> Fed:
+        """Let what is broken, and the supplies as the person left them, act on water, motors and logic. Returns what motors run on."""
+        plant, faults, driven = self.plant, self.faults, self.logic.numbers.driven
+        supplied = self.supply.look(now_s, faults.parts, self.logic.power)
+        self.logic.phases_ok = lets_run(self.supply, supplied, faults, driven)
+        self.logic.supply_left_s = None if supplied else self.supply.waits_s
         dry = SetFault.DRY in faults.parts
         plant.suction_pa = EMPTY_PA if dry else self.supply_pa
         draws = not dry and plant.inlet_pa >= self.hyd.vapour_pa - self.hyd.air_pa + 1e4
         before, self.whole = self.whole, faults.none and draws
-        if before and self.whole:
-            return
-        starved = frozenset() if draws else frozenset(range(len(plant.speeds)))
-        plant.air_bound = faults.of(PumpFault.AIR) | starved
-        plant.leaking, plant.backwards = faults.of(PumpFault.CHECK_VALVE), faults.of(PumpFault.BACKWARDS)
-        plant.shut = faults.of(PumpFault.SHUT) | faults.of(PumpFault.STALLED)
-        if not self.survey.pumping.check_valves:
-            plant.leaking = frozenset(range(len(plant.speeds)))
-        plant.waterlogged = SetFault.WATERLOGGED in faults.parts
-        plant.burst_share = self.burst_share if SetFault.BURST in faults.parts else 0.0
+        if not before or not self.whole:
+            broken_to_plant(plant, faults, draws, self.motors.humming, turns_wrong(self.supply, faults, driven), self.burst_share)
+        return fed_by(self.supply, faults, driven)
+
+    def _weld(self, called: tuple[int, ...]) -> frozenset[int]:
+        """Pumps that turn although nobody calls them: a contactor that welded while it was closed. A capacitor too weak keeps others from turning."""
+        weak, welds = self.faults.of(PumpFault.CAPACITOR), self.faults.of(PumpFault.WELDED)
+        self.motors.humming = (self.motors.humming | ({*called} - {*self.running})) & weak & {*called}
+        self.welded = (self.welded | {*called}) & welds
+        uncalled = self.welded - {*called} if self.logic.power and not self.logic.numbers.driven else frozenset()
+        for pump in uncalled:
+            self.told[pump] = 1.0
+        return uncalled
 
     def _reading_pa(self, now_s: float, noise_pa: float) -> float | None:
         """What the controller makes of the sensor's signal; None where it means failure."""
@@ -294,11 +308,11 @@ class BoosterBench(Bench):
         if self.rest is None:
             self.look_again_s = now_s + LOOK_EVERY_S
             return 0.0
-        return min(self.rest.lasts_s, self.motors.left_s(), self.motors.waits_s(now_s))
+        return min(self.rest.lasts_s, self.motors.left_s(), self.motors.waits_s(now_s), self.supply.left_s())
 
     def _rest(self, now_s: float) -> Rest | None:
         """How everything stands still now, if it does."""
-        if self.seen is None or not self.reads_true:
+        if self.seen is None or not self.reads_true or self.welded:
             return None
         remote_pa = self._remote_pa() if self.far and self.logic.holds_far_end() else None
         panel = Panel(self.read_pa, self._reading_pa(now_s, 0.0), remote_pa, self.told, self.noise_pa, self.seen, self.no_flow_m3s)

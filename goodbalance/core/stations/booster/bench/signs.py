@@ -7,10 +7,11 @@ from goodbalance.core.control.alarms import Cause
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.rehearsal.troubles import Sign
 from goodbalance.core.stations.booster.bench.rehearse import BoosterBench
-from goodbalance.core.stations.booster.names import Alarm, Mode, SetFault
+from goodbalance.core.stations.booster.names import Alarm, Mode
 from goodbalance.core.stations.booster.survey.control import SuctionBy
+from goodbalance.core.stations.shared.supply import supply_signs
 
-GAUGES, DISPLAY, LAMPS = "The gauges", "The display", "Lamps and alarms"
+GAUGES, DISPLAY, SUPPLY, LAMPS = "The gauges", "The display", "The mains", "Lamps and alarms"
 TRIPS = {
     Trip.OVERLOAD: "Its overload has tripped: flag or button at the starter, or the drive says so", Trip.DRIVE: "Its drive says that it has tripped otherwise",
     Trip.NO_PRIME: "It moved no water: so the controller says",
@@ -39,8 +40,7 @@ def _water(bench: BoosterBench) -> Iterator[Sign]:
     off_pa = None if shown_pa is None else shown_pa - plant.pressure_pa
     yield Sign("off", DISPLAY, "The display over the gauge", off_pa, Q.PRESSURE, NEAR_PA, between=("display", "pressure"))
     yield Sign("supply", DISPLAY, "The controller has supply", float(logic.power))
-    whole = logic.power and SetFault.PHASE not in bench.faults.parts
-    yield Sign("phases", DISPLAY, "Every phase of the supply is there, by meter", float(whole))
+    yield from supply_signs(SUPPLY, bench.supply, bench.faults.parts, logic.power)
     yield Sign("asleep", DISPLAY, "It says that it rests", float(logic.power and logic.mode is Mode.ASLEEP and not logic.stopped))
     yield Sign("stopped", DISPLAY, "It says that it is stopped", float(logic.power and bool(logic.stopped)))
 

@@ -69,6 +69,7 @@ class BoosterLogic(Regulator):
         """Judge, decide, share out."""
         self.scanned_s, self.now_s = self.now_s, now_s
         self._lead()
+        self._see_supply()
         if seen.pressure_pa is not None:
             self.believed_pa = seen.pressure_pa
         judge_stops(self, seen)
@@ -94,6 +95,13 @@ class BoosterLogic(Regulator):
         if causes.keys() != self.alarms.causes or self.alarms.lamps:
             self.alarms.update(causes)
 
+    def _see_supply(self) -> None:
+        """Whether the supply has just come back, and who may start then."""
+        if not self.power or not self.phases_ok:
+            self.was_supplied = False
+        elif not self.was_supplied:
+            self.was_supplied, self.waits = True, self.numbers.waits_after
+
     def count_starts(self) -> None:
         """Note which pumps began to turn since the last scan; a short stop ends in a start too."""
         turning = () if self.mode is Mode.TESTING else self.serving()
@@ -113,7 +121,7 @@ class BoosterLogic(Regulator):
     @property
     def stopped(self) -> bool:
         """Whether something stops the whole set."""
-        return bool(self.stops) or not self.power or not self.phases_ok or not self.value.may_run
+        return bool(self.stops) or not self.power or not self.phases_ok or self.waits or not self.value.may_run
 
     @property
     def most_pumps(self) -> int:
@@ -288,7 +296,7 @@ class BoosterLogic(Regulator):
         self.stops = {stop: held for stop, held in self.stops.items() if not held}
         for wait in (Wait.BURST, Wait.FILL, Wait.CLOSED):
             self.since.pop((wait, 0), None)
-        self.closed_noted = False
+        self.closed_noted = self.waits = False
         self.started_s = [[] for _ in self.started_s]
         self.alarms.update(causes_of(self))
         self.alarms.reset()

@@ -7,6 +7,8 @@ from typing import Any
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.physics.signals import SignalRange
+from goodbalance.core.protection.monitor import MonitorNumbers, monitor_numbers
+from goodbalance.core.protection.names import Restart
 from goodbalance.core.protection.numbers import MotorNumbers
 from goodbalance.core.protection.numbers import numbers_of as motor_numbers
 from goodbalance.core.stations.booster.controller.set_value import Asking, Line
@@ -68,6 +70,8 @@ class Numbers:
     night_to_h: int | None
     asking: Asking  # who may ask for another set pressure
     motors: tuple[MotorNumbers, ...] = ()  # what protects each pump's motor
+    monitor: MonitorNumbers = MonitorNumbers()  # of the supply
+    waits_after: bool = False  # whether a person must reset before pumps start again once the supply is back
     heirs: tuple["Numbers", ...] = ()  # as drives 2, 3 and on hold them; empty where all hold the same
     each_leads: bool = False  # whether a drive whose turn it is goes by its own numbers, and does not only follow
     lowest_set: float = _setting(S.LOWEST_SET, -math.inf)
@@ -150,6 +154,7 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacki
             local_remote=control.local_remote, run_contact=control.run_contact, keys=control.direct_keys, lines=_lines(choices, held),
         ),
         motors=motor_numbers(held, duties(survey), survey.protection.underload_by), **_plain(held),
+        monitor=monitor_numbers(held, control.phase_monitor, survey.protection.monitor), waits_after=choices.protection.power_return is Restart.BY_HAND,
     )  # fmt: skip
 
 

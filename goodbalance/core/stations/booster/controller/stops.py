@@ -46,6 +46,9 @@ class Guard(ABC):
     alarms: AlarmPanel = field(default_factory=AlarmPanel)
     tripped: list[Trip | None] = field(default_factory=list)
     phases_ok: bool = True
+    was_supplied: bool = True  # power and phases, at the scan before
+    waits: bool = False  # until a person resets, for the supply was away
+    supply_left_s: float | None = None  # so long a monitor still holds pumps back, the supply being right again
     mode: Mode = Mode.ASLEEP
     stops: dict[Stop, bool] = field(default_factory=dict)  # what stops the whole set: True where a person must reset it
     since: dict[tuple[Wait, int], float] = field(default_factory=dict)  # when conditions began that last, some of one pump
@@ -196,7 +199,7 @@ def causes_of(logic: Guard) -> dict[Cause, str]:
     """What raises an alarm now, with its words."""
     long_s = logic.numbers.max_run
     long = () if math.isinf(long_s) else [pump for pump in range(len(logic.tripped)) if logic.left_s(Wait.LONG, long_s, pump) == 0.0]
-    faulty = logic.stops or logic.sensor_failed or logic.remote_lost or logic.closed_noted or not logic.phases_ok
+    faulty = logic.stops or logic.sensor_failed or logic.remote_lost or logic.closed_noted or logic.waits or not logic.phases_ok
     over_started = logic.over_started
     if not (faulty or long or over_started or any(logic.tripped)):
         return {}
@@ -207,6 +210,8 @@ def causes_of(logic: Guard) -> dict[Cause, str]:
         found.append(Cause(Alarm.REMOTE))
     if not logic.phases_ok:
         found.append(Cause(Alarm.PHASE))
+    if logic.waits:
+        found.append(Cause(Alarm.WAITS))
     if logic.closed_noted:
         found.append(Cause(Alarm.CLOSED))
     found += [Cause(Alarm.STARTS, pump + 1) for pump in over_started]
@@ -215,4 +220,4 @@ def causes_of(logic: Guard) -> dict[Cause, str]:
             found.append(Cause(Alarm.PUMP, pump + 1))
         if pump in long:
             found.append(Cause(Alarm.LONG, pump + 1))
-    return {cause: alarm_words(cause, logic.tripped[cause.pump - 1] if cause.pump else None) for cause in found}
+    return {cause: alarm_words(cause, logic.tripped[cause.pump - 1] if cause.pump else None, logic.numbers.monitor.has_dials) for cause in found}

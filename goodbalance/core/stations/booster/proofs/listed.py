@@ -9,8 +9,20 @@ from goodbalance.core.stations.booster.names import Check
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.plant.motors import duties
-from goodbalance.core.stations.booster.proofs import each_pump
+from goodbalance.core.stations.booster.proofs import each_pump, supply
 from goodbalance.core.stations.booster.proofs.drives import drive_proofs
+from goodbalance.core.stations.booster.proofs.scenes import (
+    DRY,
+    FLOOD,
+    INTERLOCK,
+    LIMITS,
+    PRESSED,
+    REST,
+    SET,
+    SHOCK,
+    STARTING,
+    WORK,
+)
 from goodbalance.core.stations.booster.proofs.set_values import set_value_proofs
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, Sharing
 from goodbalance.core.stations.booster.survey.control import ControlKind, SuctionBy
@@ -20,13 +32,6 @@ from goodbalance.core.stations.booster.windows.held import held_pa
 from goodbalance.core.stations.shared import telemetry
 
 CYCLES = 3
-STARTING = "Pumps start by themselves: keep hands and clothes away."
-PRESSED = "Stored pressure: open valves slowly, stand aside."
-SHOCK = "Lethal voltage and stored charge in the drive: nothing inside is touched for this test."
-FLOOD = "Water runs out: lead it to a drain."
-DRY = "Keep it short: a dry seal burns within seconds."
-INTERLOCK = "Never bridge a contact to make a test pass; note every jumper until it is out."
-REST, WORK, SET, LIMITS = "At rest", "Holding the pressure", "Sharing the work", "Limits and failures"
 
 
 def proofs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[Proof, ...]:
@@ -39,6 +44,7 @@ def proofs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[
     made.found += drive_proofs(survey, plan, choices.schools.sharing is Sharing.SERIAL)
     made.limits()
     made.found += telemetry.proofs(survey.telemetry, Check.FAR_END, "a stop of the set", "Stop the set by lack of water: open its suction switch or sensor.")
+    made.found += supply.proofs(survey, choices, plan)
     return (*made.found, *each_pump.proofs(survey, plan), *protection.proofs(Check.OVERLOAD, Check.UNDERLOAD, plan, duties(survey), survey.protection))
 
 
@@ -389,12 +395,3 @@ class _Proofs:
                 Check.FILL_ENDS, "A fill that takes too long ends", LIMITS, "Pipes drained, a drain wide open.", (STARTING, FLOOD),
                 "Switch to AUTO and wait for the fill time; shut the drain after.", ends, (S.FILL_TIMEOUT,),
             )  # fmt: skip
-        if self.survey.control.phase_monitor:
-            self._add(
-                Check.PHASE, "A missing phase stops the set", LIMITS, "In AUTO, a pump runs; a licensed person.", (SHOCK,),
-                "Take out one fuse of the monitor's supply.", "Every pump stops and an alarm comes.",
-            )  # fmt: skip
-        self._add(
-            Check.POWER_RETURN, "After a power failure it goes on", LIMITS, "In AUTO, mean flow.", (STARTING,),
-            "Switch the supply off and on again.", "The set starts by itself and holds the pressure.",
-        )  # fmt: skip

@@ -29,7 +29,7 @@ SETTLES_S = 60.0  # a pressure may be off so long after outlets moved
 ALARMS: dict[str, str] = {
     Alarm.SENSOR: "Pressure sensor", Alarm.LOW_SUCTION: "Lack of water", Alarm.HIGH: "High pressure", Alarm.BURST: "Burst", Alarm.FILL: "Pipes do not fill",
     Alarm.REMOTE: "Remote sensor", Alarm.PHASE: "Phases", Alarm.CLOSED: "Ran against closed outlets", Alarm.STARTS: "Too many starts",
-    Alarm.PUMP: "Pump given up", Alarm.LONG: "Ran too long",
+    Alarm.PUMP: "Pump given up", Alarm.LONG: "Ran too long", Alarm.WAITS: "Waits after a power cut",
 }  # fmt: skip
 MEASURED = {
     "pressure_pa": ("Pressure", Q.PRESSURE), "set_pa": ("Wanted", Q.PRESSURE), "suction_pa": ("Suction", Q.PRESSURE), "flow_m3s": ("Flow", Q.FLOW),

@@ -9,6 +9,7 @@ from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Proof
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.trips import Trip
+from goodbalance.core.protection.names import SupplyFault
 from goodbalance.core.rehearsal.events import Doing
 from goodbalance.core.rehearsal.proving import HAND, BenchProof, Scene, prove_scenes
 from goodbalance.core.rehearsal.troubles import Trouble
@@ -20,7 +21,7 @@ from goodbalance.core.stations.booster.bench.signs import signs
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.names import Act, Alarm, Check, Mode, PumpFault, SetFault, Stop
 from goodbalance.core.stations.booster.names import SettingId as S
-from goodbalance.core.stations.booster.proofs import drives, each_pump, motors, set_values
+from goodbalance.core.stations.booster.proofs import drives, each_pump, motors, set_values, supply
 from goodbalance.core.stations.booster.proofs.listed import CYCLES, proofs
 from goodbalance.core.stations.booster.proofs.scenes import CALM_S, Scenes, Shown, act
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, Reset
@@ -58,6 +59,8 @@ class _Scenes(Scenes):
         """The scene of a proof and what to look at; None where the bench cannot show it."""
         if proof.check == Check.BROKEN_WIRE:
             return self._wire_off(proof.of)
+        if proof.check in supply.CHECKS:
+            return supply.shown(self, proof)
         if proof.check in motors.CHECKS:
             return motors.shown(self, proof)
         if proof.check == Check.EACH_PUMP:
@@ -242,7 +245,7 @@ class _Scenes(Scenes):
         return self.throttled(), lambda run: looks.suction_before(run, Doing.COMES, self.n.low_suction_delay)
 
     def _wire_off(self, of: str) -> Shown:
-        fault = SetFault.PHASE if of == "phase" else SetFault.SUCTION_WIRE
+        fault = SupplyFault.PHASE if of == "phase" else SetFault.SUCTION_WIRE
         delay_s = 0.0 if of == "phase" else self.n.low_suction_delay
         scene = self.scene(f"a wire of the {of} off", CALM_S + delay_s + 15.0, act(1.0, Act.OUTLETS, self.mean), act(CALM_S, fault, 1.0))
         return scene, lambda run: not looks.running_at_end(run)
@@ -334,27 +337,6 @@ class _Scenes(Scenes):
 
         return self.scene("pipes that never fill", self.n.fill_timeout + 10.0, *acts), look
 
-    def _phase(self) -> Shown:
-        scene = self.scene(
-            "a phase is lost", CALM_S + 10.0, act(1.0, Act.OUTLETS, self.mean), act(CALM_S, SetFault.PHASE, 1.0)
-        )
-        return scene, lambda run: not looks.running_at_end(run) and looks.alarm_s(run, Alarm.PHASE) is not None
-
-    def _power_return(self) -> Shown:
-        acts = (act(1.0, Act.OUTLETS, self.mean), act(CALM_S, Act.POWER, 0.0), act(CALM_S + 20.0, Act.POWER, 1.0))
-        held_pa = self.n.restart if self.survey.holds_constant else self.n.cut_in - 2e4
-        scene = self.scene(
-            "power lost and back",
-            3.0 * CALM_S + self.calls_s + (min(self.n.fill_timeout, 1200.0) if self.n.slow_fill else 0.0),
-            *acts,
-        )
-        if not self.survey.holds_constant:  # it may be between two starts just then
-            return (
-                scene,
-                lambda run: looks.started(run, CALM_S + 19.0) and (looks.pressure_at_end(run) or 0.0) >= held_pa,
-            )
-        return scene, lambda run: bool(looks.running_at_end(run)) and (looks.pressure_at_end(run) or 0.0) >= held_pa
-
 
 _SHOWN: dict[Check, Callable[[_Scenes], Shown | None]] = {
     Check.STAYS_STOPPED: _Scenes._stays_stopped,
@@ -391,7 +373,5 @@ _SHOWN: dict[Check, Callable[[_Scenes], Shown | None]] = {
     Check.REMOTE_FAILURE: _Scenes._remote_failure,
     Check.SLOW_FILL: _Scenes._slow_fill,
     Check.FILL_ENDS: _Scenes._fill_ends,
-    Check.PHASE: _Scenes._phase,
-    Check.POWER_RETURN: _Scenes._power_return,
     Check.ALTERNATION: _Scenes._alternation,
 }

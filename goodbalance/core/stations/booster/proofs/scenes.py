@@ -15,6 +15,13 @@ from goodbalance.core.stations.shared.held import Held
 
 Shown = tuple[Scene, Look[BoosterBench]]
 CALM_S = 60.0  # until a flow is held calmly
+STARTING = "Pumps start by themselves: keep hands and clothes away."
+PRESSED = "Stored pressure: open valves slowly, stand aside."
+SHOCK = "Lethal voltage and stored charge in the drive: nothing inside is touched for this test."
+FLOOD = "Water runs out: lead it to a drain."
+DRY = "Keep it short: a dry seal burns within seconds."
+INTERLOCK = "Never bridge a contact to make a test pass; note every jumper until it is out."
+REST, WORK, SET, LIMITS = "At rest", "Holding the pressure", "Sharing the work", "Limits and failures"
 STEP_PA, STEP_EVERY_S = 2e3, 6.0  # how the suction is throttled
 
 

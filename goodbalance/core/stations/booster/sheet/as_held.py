@@ -4,7 +4,8 @@ from dataclasses import replace
 
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.rotation import Alternation
-from goodbalance.core.protection.names import GROUP
+from goodbalance.core.protection.monitor import monitor_as_told
+from goodbalance.core.protection.names import GROUP, Restart
 from goodbalance.core.protection.numbers import acts_without, as_told
 from goodbalance.core.sheets.carried import Function, Told, uncarried, without_drive
 from goodbalance.core.sheets.devices import DeviceValues
@@ -45,6 +46,7 @@ SETBACK = _function("Pressure falls with the flow", "setback", Setback.NONE.valu
 FILL = _function("Slow fill", "slow_fill", "no", "Empty pipes are filled at full speed: water hammer.")
 FILL_END = _function("What ends a fill that takes too long", "fill_end", FillEnd.GO_ON.value, "After the fill time the set runs on into an open pipe.")
 SUCTION = _function("After lack of water", "suction_reset", Reset.AUTOMATIC.value, "The set starts again by itself as soon as water is back: somebody may be at the pump.")
+RETURN = _function("Starting after a power cut", "power_return", Restart.BY_ITSELF.value, "Pumps start by themselves after a power cut: somebody may be at them.")
 LOST = _function("When the sensor is lost", "sensor_failure", OnFailure.STOP_ALL.value, "With the sensor lost nobody has water.")
 FORM = _function("The form of the gains", "form", "dependent", "Gain and reset time mean something else than they were reckoned for: the loop hunts or sleeps.")
 OUTSIDE = _function("Who may ask from outside", "outside", OutsideSet.NONE.value, "The building asks in vain: nobody outside is obeyed.")
@@ -57,7 +59,7 @@ _WEEK = tuple(
     _function(f"Days of time {number} in the week", f"schedule_{number}_days", "", "The week's clock changes nothing: the pressure of the night stays by day, or the other way round.")
     for number in range(1, TIMES + 1)
 )  # fmt: skip
-_ALL = (OUTSIDE, OUTSIDE_LOST, LOCAL, RUN, KEYS, SMOOTH, *_WEEK, TURN, CLOCK, SHARING, NO_FLOW, SETBACK, FILL, FILL_END, SUCTION, LOST, FORM)
+_ALL = (OUTSIDE, OUTSIDE_LOST, LOCAL, RUN, KEYS, SMOOTH, *_WEEK, TURN, CLOCK, SHARING, NO_FLOW, SETBACK, FILL, FILL_END, SUCTION, RETURN, LOST, FORM)
 _SIGNAL, _RANGE = ("sensor.signal", "drive.1.signal"), ("sensor.range", "drive.1.range")
 _FROM, _TO = ("control.night_from", "drive.1.night_from"), ("control.night_to", "drive.1.night_to")
 
@@ -119,8 +121,9 @@ class _Told(Told):
             at_s = self.known(meanings)
             if isinstance(at_s, float):
                 times[name] = round(at_s / 3600.0)
+        guards = planned.protection.model_copy(update={"power_return": self.one(RETURN, planned.protection.power_return)})
         return planned.model_copy(
-            update={"schools": schools.model_copy(update=update), "rules": rules.model_copy(update=times)}
+            update={"schools": schools.model_copy(update=update), "rules": rules.model_copy(update=times), "protection": guards}
         )
 
     def _asking(self, planned: Asking) -> Asking:
@@ -166,6 +169,7 @@ class _Told(Told):
             signal=by_word.get(str(signal), numbers.signal),
             range_pa=range_pa if isinstance(range_pa, float) and range_pa > 0.0 else numbers.range_pa,
             slow_fill=numbers.slow_fill and self.word(FILL) == "yes", motors=as_told(numbers.motors, self.device.by_meaning),
+            monitor=monitor_as_told(numbers.monitor, self.device.by_meaning),
             asking=self._asking(numbers.asking), kind=self._kind(numbers.kind), pumps=self._pumps(numbers.pumps),
             # u = K e + 1/T of the integral: as a reset time of K T
             reset_time=numbers.reset_time * (numbers.gain if self.known(FORM.meanings) == "independent" else 1.0),

@@ -7,6 +7,8 @@ from dataclasses import replace
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.protection import keypad as protection
+from goodbalance.core.protection.monitor import MEANINGS as SUPPLY_MEANINGS
+from goodbalance.core.protection.monitor import RATED
 from goodbalance.core.protection.names import GROUP
 from goodbalance.core.protection.numbers import MEANINGS
 from goodbalance.core.sheets.entry_sheet import NEAR_SPAN, EntrySheet, KeypadValue, Scale
@@ -26,7 +28,7 @@ _REGULATING = {Device.MOTOR_MOUNTED: MOTOR, Device.WALL_DRIVE: WALL, Device.PANE
 
 _OF_THE_SET = (
     "sensor_failure", "suction_reset", "alternation", "clock_period", "sharing", "form", "no_flow", "setback", "slow_fill", "fill_end",
-    "night_from", "night_to",
+    "night_from", "night_to", "power_return",
 )  # fmt: skip
 _ASKING = ("outside", "outside_zero", "outside_full", "outside_lost", "local_remote", "run_contact", "direct_keys", "smooth")
 _LINES = tuple(f"schedule_{number}_{name}" for number in range(1, TIMES + 1) for name in ("days", "from"))
@@ -38,7 +40,7 @@ def meanings() -> frozenset[str]:
     once = ("pumps.count", "pumps.alternation", "pumps.clock_period", "sensor.range", "sensor.signal", "display.unit", "control.stop")
     of_the_set = (*_OF_THE_SET, *_ASKING, *_LINES)
     drive = (f"drive.{{n}}.{name}" for name in (*of_the_set, *_OF_A_DRIVE, *S))
-    return frozenset((*once, *MEANINGS, f"pump.{{n}}.{protection.RUNNING}", *(f"control.{name}" for name in of_the_set), *(f"setting.{one}" for one in S), *drive))
+    return frozenset((*once, *MEANINGS, *SUPPLY_MEANINGS, RATED, f"pump.{{n}}.{protection.RUNNING}", *(f"control.{name}" for name in of_the_set), *(f"setting.{one}" for one in S), *drive))
 
 
 def family_of(answers: Mapping[str, str]) -> str:
@@ -101,7 +103,7 @@ def keypad_values(
 def _functions(survey: BoosterSurvey, choices: BoosterChoices) -> dict[str, KeypadValue]:
     """What is chosen of the functions this set has, and of those only what acts: nothing of one that is switched off."""
     schools, rules, why = choices.schools, choices.rules, "from Schools"
-    found = {"sensor_failure": KeypadValue(schools.sensor_failure.value, why)}
+    found = {"sensor_failure": KeypadValue(schools.sensor_failure.value, why), "power_return": KeypadValue(choices.protection.power_return.value, why)}
     if survey.control.suction_by is not SuctionBy.NONE:
         found["suction_reset"] = KeypadValue(schools.suction_reset.value, why)
     if survey.pumping.duty_count > 1:

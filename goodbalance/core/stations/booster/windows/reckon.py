@@ -48,7 +48,7 @@ def reckon(survey: BoosterSurvey, choices: BoosterChoices, explain_empty: bool =
     """
     rooms = make_rooms(survey, choices)
     least_speed = max(0.0, rooms.values.get(S.LEAST_SPEED, 1.0))
-    guarded = protect(duties(survey, least_speed), survey.protection, choices.protection, choices.chosen)
+    guarded = protect(duties(survey, least_speed), survey.protection, choices.protection, choices.chosen, survey.control.phase_monitor)
     told = (*findings(survey, choices, rooms.values), *rooms.speeds.findings(), *guarded.findings)
     follows = (*figures(survey, choices, rooms.values), *(rooms.loop.figures() if rooms.loop is not None else ()), *guarded.figures)
     settings = (*(_explained(survey, choices, rooms.settings) if explain_empty else rooms.settings), *guarded.settings)

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from goodbalance.core.control.level_drive import DriveMode
+from goodbalance.core.protection.names import SupplyFault
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.troubles import Trouble
 from goodbalance.core.stations.lift import wording
@@ -10,6 +11,7 @@ from goodbalance.core.stations.lift.bench.rehearse import LiftBench
 from goodbalance.core.stations.lift.names import ACTS, Act, AnyAct, FloatFault, PumpFault, StationFault, WireFault
 from goodbalance.core.stations.lift.survey.level_sensor import SensorKind
 from goodbalance.core.stations.shared.acts import named
+from goodbalance.core.stations.shared.supply import supply_troubles
 
 _SENSOR: dict[AnyAct, str] = {
     StationFault.LOOP_OPEN: "loop open", StationFault.LOOP_SHORT: "loop short", StationFault.FROZEN: "frozen", StationFault.DRIFT: "drifts",
@@ -46,6 +48,8 @@ def _troubles(bench: LiftBench) -> Iterator[Trouble]:
     of_pump = dict(_PUMP)
     of_pump |= {PumpFault.SEAL: "seal"} if control.seal_probes else {}
     of_pump |= {PumpFault.BACKWARDS: "turns backwards"} if control.backwards_contact else {}
+    of_pump |= {} if logic.drive is not None else {PumpFault.WELDED: "contactor welded"}
+    of_pump |= {} if bench.supply.three else {PumpFault.CAPACITOR: "capacitor weak"}
     of_pump |= {PumpFault.NODE: "silent drive", PumpFault.INPUT: "level input"} if logic.leader is not None else {}
     for pump in range(1, logic.panel.pump_count + 1):
         yield from _each(f"Pump {pump}", of_pump, str(pump))
@@ -56,7 +60,7 @@ def _troubles(bench: LiftBench) -> Iterator[Trouble]:
     if logic.leader is not None:
         yield from _each("Link between the drives", {StationFault.LINK: "off"})
     yield _left("Supply", "power", Act.POWER)
-    yield from _each("Supply", {StationFault.PHASE: "a phase"})
+    yield from supply_troubles("Supply", bench.supply)
 
 
 _DANGERS = (PumpFault.STALLED, PumpFault.OVERLOAD, PumpFault.SHUT, PumpFault.SEAL)
@@ -67,7 +71,7 @@ def dangers(bench: LiftBench) -> tuple[Trouble, ...]:
     listed = troubles(bench)
     empty = Trouble("Well", "runs empty", "The well runs empty: nothing comes in", Act.INFLOW, "", broken=0.0, mended=0.0)
     return (
-        *(each for each in listed if each.kind in _DANGERS and each.target == "1"), *(each for each in listed if each.kind == StationFault.PHASE), empty,
+        *(each for each in listed if each.kind in _DANGERS and each.target == "1"), *(each for each in listed if each.kind in (SupplyFault.PHASE, SupplyFault.LOW, SupplyFault.UNEVEN)), empty,
         *(each for each in listed if each.kind in (StationFault.LOW_FLOAT, StationFault.LOOP_OPEN)),
     )  # fmt: skip
 

@@ -21,12 +21,12 @@ class Outside:
     remote: bool
 
 
-def broken_to_logic(logic: LiftLogic, faults: LiftFaults, outside: Outside) -> None:
-    """Let guards, broken parts and the outside act on the controller at this scan."""
+def broken_to_logic(logic: LiftLogic, faults: LiftFaults, outside: Outside, supplied: bool) -> None:
+    """Let guards, broken parts and the outside act on the controller at this scan. supplied: whether the monitor of the supply lets pumps run."""
     guards, cut, panel = logic.program.guards, faults.wires, logic.panel
     if guards.taken:
         logic.low_float_open = guards.holds(GuardContact.LOW_FLOAT, StationFault.LOW_FLOAT in faults.parts, GuardContact.LOW_FLOAT in cut)
-        panel.phases_ok = not guards.holds(GuardContact.PHASE, StationFault.PHASE in faults.parts, GuardContact.PHASE in cut)
+        panel.phases_ok = not guards.holds(GuardContact.PHASE, not supplied, GuardContact.PHASE in cut)
         logic.remote = not guards.holds(GuardContact.LOCAL, not outside.remote, GuardContact.LOCAL in cut)
         logic.run_open = logic.remote and guards.holds(GuardContact.RUN, not outside.runs, GuardContact.RUN in cut)
     logic.outside = None if StationFault.OUTSIDE_LOST in faults.parts else outside.speed

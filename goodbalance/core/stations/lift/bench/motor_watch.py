@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.protection.duty import AIR_SHARE
 from goodbalance.core.protection.numbers import MotorNumbers
-from goodbalance.core.protection.watch import Trouble, Watch
+from goodbalance.core.protection.watch import Fed, Trouble, Watch
 from goodbalance.core.stations.lift.names import PumpFault
 from goodbalance.core.stations.lift.plant.faults import CLOGGED_SHARE, LiftFaults
 from goodbalance.core.stations.lift.plant.motors import duties, motors
@@ -21,11 +21,12 @@ NO_FLOW = (PumpFault.SHUT, PumpFault.STALLED)  # a pump that turns or stands and
 
 @dataclass
 class MotorWatch:
-    """One watch for each pump. on_two: whether the motors run on two phases."""
+    """One watch for each pump."""
 
     survey: LiftSurvey
     watches: list[Watch] = field(default_factory=list)
     burnt: frozenset[int] = frozenset()
+    humming: frozenset[int] = frozenset()  # switched on with a weak capacitor: they do not turn
 
     def __post_init__(self) -> None:
         of = motors(self.survey)
@@ -37,15 +38,15 @@ class MotorWatch:
         for watch, each in zip(self.watches, numbers):
             watch.numbers = each
 
-    def look(self, now_s: float, plant: LiftPlant, running: tuple[int, ...], faults: LiftFaults, on_two: bool) -> Iterator[tuple[int, Trip]]:
+    def look(self, now_s: float, plant: LiftPlant, running: tuple[int, ...], faults: LiftFaults, on: Fed) -> Iterator[tuple[int, Trip]]:
         """What trips now, pump by pump; from here on each takes what it takes as the water stands."""
         loads = dict(self._loads_w(plant, running, faults)) if running else {}
-        whole = not on_two and not faults.pumps
+        whole = on.whole and not faults.pumps
         for pump, watch in enumerate(self.watches):
             if whole and pump not in loads and watch.current_a == 0.0:
                 continue
             watch.dialled = pump in faults.of(PumpFault.DIAL)
-            trip = watch.look(now_s, loads.get(pump), plant.speed, Trouble.NONE if whole else self._trouble(pump, faults, on_two))
+            trip = watch.look(now_s, loads.get(pump), plant.speed, Trouble.NONE if whole else self._trouble(pump, faults, on.two), on.voltage, on.uneven)
             if trip is not None:
                 yield pump, trip
                 if trip is Trip.UNDERLOAD:
@@ -72,13 +73,12 @@ class MotorWatch:
         for pump in running:
             closed_w = of.input_w(pump, 0.0, plant.speed)
             full_w = given.get(pump, closed_w)
-            if pump in faults.of(PumpFault.CLOGGED):
+            if pump in plant.clogged:
                 full_w = closed_w + CLOGGED_SHARE * (full_w - closed_w)
             yield pump, AIR_SHARE * closed_w if dry else full_w
 
-    @staticmethod
-    def _trouble(pump: int, faults: LiftFaults, on_two: bool) -> Trouble:
-        if pump in faults.of(PumpFault.STALLED):
+    def _trouble(self, pump: int, faults: LiftFaults, on_two: bool) -> Trouble:
+        if pump in faults.of(PumpFault.STALLED) or pump in self.humming:
             return Trouble.STALLED
         if on_two:
             return Trouble.TWO_PHASES

@@ -2,27 +2,27 @@
 
 import copy
 import math
-from dataclasses import astuple, dataclass, field
+from dataclasses import dataclass, field
 from itertools import repeat
 
-from goodbalance.core.balance.plan import Plan
 from goodbalance.core.control.alarms import AlarmPanel
-from goodbalance.core.control.level_drive import LevelDrive
 from goodbalance.core.control.reasons import ReasonLine
 from goodbalance.core.control.relays import LevelRelay
-from goodbalance.core.control.rotation import Rotation
-from goodbalance.core.control.sequencer import Sequencer, Switch
-from goodbalance.core.errors import OutOfRange
+from goodbalance.core.control.sequencer import Switch
+from goodbalance.core.protection.monitor import supply_of
+from goodbalance.core.protection.names import SupplyAct, SupplyFault
 from goodbalance.core.protection.reasons import with_motor
+from goodbalance.core.protection.watch import WELL_FED, Fed
 from goodbalance.core.rehearsal.engine import SCAN_S, Bench, TimedAction
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.lift import wording
 from goodbalance.core.stations.lift.bench.breaking import Outside, broken_to_logic, team_sees
 from goodbalance.core.stations.lift.bench.happenings import Before
+from goodbalance.core.stations.lift.bench.harms import Hurt, Now, harms
 from goodbalance.core.stations.lift.bench.marks import next_mark_m
 from goodbalance.core.stations.lift.bench.motor_watch import MotorWatch
 from goodbalance.core.stations.lift.controller.logic import LiftLogic
-from goodbalance.core.stations.lift.controller.program import LiftProgram, program_of
+from goodbalance.core.stations.lift.controller.program import LiftProgram
 from goodbalance.core.stations.lift.controller.reasons import reason
 from goodbalance.core.stations.lift.names import (
     ACTS,
@@ -32,19 +32,14 @@ from goodbalance.core.stations.lift.names import (
     GuardContact,
     Harm,
     PumpFault,
-    Role,
     StationFault,
     WireFault,
     float_id,
 )
 from goodbalance.core.stations.lift.plant.eye import Eye
 from goodbalance.core.stations.lift.plant.faults import LEAK_SHARE, LiftFaults
-from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
+from goodbalance.core.stations.lift.plant.motors import duties
 from goodbalance.core.stations.lift.plant.water import LiftPlant, day_pattern_m3s
-from goodbalance.core.stations.lift.survey.choices import LiftChoices
-from goodbalance.core.stations.lift.survey.survey import LiftSurvey
-from goodbalance.core.stations.lift.windows.drive_settings import DriveSettings
-from goodbalance.core.stations.lift.windows.float_ladder import main_ladder
 from goodbalance.core.stations.shared.acts import named, switch_of, within
 from goodbalance.core.stations.shared.faults import pump_of
 
@@ -52,7 +47,6 @@ LONGEST_STEP_S, LONGEST_REST_S, SPILLS_S = 240.0, 600.0, 60.0  # while pumps run
 DRIFT_SHARE = 0.02  # how much the net flow may change on the way to a mark, by the lift of the pumps
 LAG_M = 0.001
 MOST_INFLOW_M3S = 10.0
-LEAST_SPEED = 0.05  # a drive told less turns nothing
 
 
 @dataclass
@@ -66,10 +60,9 @@ class LiftBench(Bench):
     starts: list[int] = field(default_factory=list)
     run_s: list[float] = field(default_factory=list)
     running: tuple[int, ...] = ()  # pumps that turn, as of the last scan
-    dry: bool = False
     spilling: bool = False
-    on_two: frozenset[int] = frozenset()  # pumps that run on two phases
-    against: frozenset[int] = frozenset()  # pumps that were started while they turned backwards
+    hurt: Hurt = frozenset()  # harms that were told of and last
+    welded: frozenset[int] = frozenset()  # pumps whose contactor does not open again
     alarm_stamp: tuple[object, ...] = ()
     outside: float = 0.5  # what comes from outside for the speed, a share of its span
     run_closed: bool = True  # whether the outside gives the run command
@@ -89,12 +82,16 @@ class LiftBench(Bench):
         self.eye = Eye() if output is None else Eye(output.fill_ms, output.empty_ms)
         self.roles = tuple(relay.role for relay in self.logic.relays)
         self.motors = MotorWatch(self.plant.hydraulics.survey)
+        self.supply = supply_of(duties(self.plant.hydraulics.survey))
+        self.fed = WELL_FED
+        self.logic.panel.waits_after = self.logic.program.waits_after
         self._go_by(self.logic.program)
 
     def _go_by(self, program: LiftProgram) -> None:
         """What the controller that leads takes its signal for, and the levels at which something turns."""
         self.gone_by, hyd, sensor = program, self.plant.hydraulics, program.sensor
         self.motors.go_by(program.motors)
+        self.supply.numbers = program.monitor
         self.reads_true = sensor.signal == hyd.signal and sensor.scaling.is_as(self.output)
         by_sensor = [] if self.logic.alone else self.logic.relays
         self.turns_m = [(r.energises_on_rise, self._true_m(r.on_m), self._true_m(r.off_m)) for r in by_sensor]
@@ -134,16 +131,16 @@ class LiftBench(Bench):
 
     def _turning(self) -> tuple[int, ...]:
         """Pumps that really turn: called in, and their starters pull."""
-        called = self.logic.panel.running
-        if True not in called:
+        called, stuck = self.logic.panel.running, self.welded if self.logic.panel.power else frozenset()
+        if True not in called and not stuck:
             return ()
         broken = self.faults.of(PumpFault.STARTER) | self.faults.of(PumpFault.NODE)
-        return tuple([index for index, on in enumerate(called) if on and index not in broken])
+        return tuple([index for index, on in enumerate(called) if (on and index not in broken) or index in stuck])
 
     def act(self, action: TimedAction) -> list[Event]:
         """What a person does.
 
-        inflow (m3/s), pattern and rain (0/1), outside (share of the signal for the speed), run and remote (0/1), switch of pump n (0 hand, 1 off, 2 auto), power (0/1), silence, reset, or a fault (0/1).
+        inflow (m3/s), pattern and rain (0/1), outside (share of the signal for the speed), run and remote (0/1), switch of pump n (0 hand, 1 off, 2 auto), power (0/1), volts (share of the plate's), unevenness (share), silence, reset, or a fault (0/1).
         """
         act = named(action.kind, ACTS)
         self._take(act, action)
@@ -151,7 +148,7 @@ class LiftBench(Bench):
 
     def _take(self, act: AnyAct, action: TimedAction) -> None:
         panel, plant, value = self.logic.panel, self.plant, action.value
-        if isinstance(act, StationFault):
+        if isinstance(act, StationFault | SupplyFault):
             self.faults.put(act, bool(value), action.at_s)
         elif isinstance(act, FloatFault):
             self.faults.put_float(act, bool(value), action.target)
@@ -160,6 +157,8 @@ class LiftBench(Bench):
         elif isinstance(act, WireFault):
             self.faults.put_wire(bool(value), action.target)
             self.logic.cut = self.faults.wires
+        elif isinstance(act, SupplyAct):
+            self.supply.turn(act, value)
         elif act is Act.INFLOW:
             within(act, value, 0.0, MOST_INFLOW_M3S)
             plant.inflow_m3s, plant.pattern_m3s = value, None
@@ -189,7 +188,9 @@ class LiftBench(Bench):
         hyd = self.plant.hydraulics  # the sensor as it is, whatever the controller takes it for
         seen_m = self.eye.look(self.plant.level_m + self.faults.before_m, now_s)
         signal = self.faults.signal(seen_m, now_s, self.output, hyd.signal)
-        broken_to_logic(logic, self.faults, Outside(self.outside, self.run_closed, self.remote))
+        supplied = self.supply.look(now_s, self.faults.parts, logic.panel.power)
+        logic.panel.supply_left_s = None if supplied else self.supply.waits_s
+        broken_to_logic(logic, self.faults, Outside(self.outside, self.run_closed, self.remote), supplied)
         self._guard_motors(now_s)
         if logic.leader is not None:
             team_sees(logic, logic.leader, self.faults, signal, hyd.signal)
@@ -201,19 +202,23 @@ class LiftBench(Bench):
             self._go_by(logic.program)
         self.running = self._turning()
         self.plant.speed = 1.0 if logic.drive is None else self._speed()
-        if self.faults.pumps:
-            self._set_leaks()
-        if self.running != before.pumps or self.faults.pumps:
+        broken = bool(self.faults.pumps) or not self.fed.whole or not self.supply.whole(self.faults.parts)
+        if broken:
+            self._set_broken(before.pumps)
+        if self.running != before.pumps or broken:
             self._guard_motors(now_s)  # what they take from here on
         changed = before.events(logic, self.running, self.plant.level_m, now_s)
         for event in among(changed, Thing.PUMP, Doing.STARTS):
             self.starts[event.pump - 1] += 1
-        return [*changed, *self._alarm_events(now_s), *self._harms(now_s)]
+        turned, burning = self.faults.of(PumpFault.BACKWARDS), self.motors.burning()
+        said, self.hurt = harms(self.plant, Now(self.running, tuple(logic.panel.running), self.fed.two, self.turns_wrong, turned, burning), self.hurt, now_s)
+        self.spilling = (Harm.OVERFLOWS, 0) in self.hurt
+        return [*changed, *self._alarm_events(now_s), *said]
 
     def _guard_motors(self, now_s: float) -> None:
         """Let what protects the motors act on what they take."""
-        panel, on_two = self.logic.panel, StationFault.PHASE in self.faults.parts and not self.logic.program.guards.heeded(GuardContact.PHASE)
-        for pump, trip in self.motors.look(now_s, self.plant, self.running, self.faults, on_two):
+        panel = self.logic.panel
+        for pump, trip in self.motors.look(now_s, self.plant, self.running, self.faults, self.fed):
             panel.tripped[pump] = panel.tripped[pump] or trip
         for pump in self.motors.tries(now_s, panel.tripped):
             panel.tripped[pump] = None
@@ -238,10 +243,17 @@ class LiftBench(Bench):
             closed.append(shut and (relay.role if self.logic.alone else float_id(relay.role)) not in self.faults.wires)
         return tuple(closed)
 
-    def _set_leaks(self) -> None:
-        """Tell the plant which pumps are clogged, and how much runs back through leaking valves of pumps at rest."""
-        self.plant.clogged = self.faults.of(PumpFault.CLOGGED)
-        self.plant.still = self.faults.of(PumpFault.SHUT) | self.faults.of(PumpFault.STALLED)
+    def _set_broken(self, before: tuple[int, ...]) -> None:
+        """Tell plant and motors what they run on, which pumps move little or nothing, and how much runs back through those at rest."""
+        faults, supply, started = self.faults, self.supply, {*self.running} - {*before}
+        driven = self.logic.drive is not None  # a drive makes its own voltage and order
+        whole = supply.whole(faults.parts)
+        two = SupplyFault.PHASE in faults.parts and not self.logic.program.guards.heeded(GuardContact.PHASE)
+        self.fed = WELL_FED if whole else Fed(two) if driven else Fed(two, supply.share(faults.parts), supply.uneven(faults.parts))
+        self.welded = (self.welded | {*self.running}) & faults.of(PumpFault.WELDED)
+        self.motors.humming = (self.motors.humming | started) & faults.of(PumpFault.CAPACITOR) & {*self.running}
+        self.plant.clogged = self.all_pumps if self.turns_wrong else faults.of(PumpFault.CLOGGED)
+        self.plant.still = faults.of(PumpFault.SHUT) | faults.of(PumpFault.STALLED) | self.motors.humming
         leaking = self.faults.of(PumpFault.CHECK_VALVE) - {*self.running}
         self.plant.leak_share = min(0.9, LEAK_SHARE * len(leaking))
 
@@ -250,7 +262,7 @@ class LiftBench(Bench):
         logic, panel = self.logic, self.logic.panel
         stamp = (
             *logic.energised, *logic.floats_closed, *panel.tripped, panel.cycles, logic.sensor_failed,
-            logic.doubted, panel.phases_ok, panel.power, len(panel.over_run), logic.seal_leaks, len(logic.alarms.lamps), *self._team_stamp(),
+            logic.doubted, panel.phases_ok, panel.power, panel.waits, len(panel.over_run), logic.seal_leaks, len(logic.alarms.lamps), *self._team_stamp(),
         )  # fmt: skip
         if stamp == self.alarm_stamp:
             return []
@@ -267,26 +279,15 @@ class LiftBench(Bench):
         leader = self.logic.leader
         return () if leader is None else (leader.alive, leader.linked, self.logic.signals)
 
-    def _harms(self, now_s: float) -> list[Event]:
-        """What hurts: a pump drawing air, phases wrong and unseen, water over the overflow."""
-        events: list[Event] = []
-        unseen = StationFault.PHASE in self.faults.parts and not self.logic.program.guards.heeded(GuardContact.PHASE)
-        dry = bool(self.running) and self.plant.level_m <= self.plant.intake_m + 1e-9
-        spilling = self.plant.volume_m3 >= self.plant.overflow_m3 - 1e-9
-        level_m = self.plant.level_m
-        turned = self.faults.of(PumpFault.BACKWARDS).intersection(self.running)
-        events += [wording.harms(now_s, Harm.AGAINST, level_m, pump + 1) for pump in sorted(turned - self.against)]
-        self.against = turned
-        if dry and not self.dry:
-            events.append(wording.harms(now_s, Harm.DRAWS_AIR, level_m))
-        on_two = frozenset(self.running) if unseen else frozenset()
-        events += [wording.harms(now_s, Harm.TWO_PHASES, level_m, pump + 1) for pump in sorted(on_two - self.on_two)]
-        self.on_two = on_two
-        events += [wording.harms(now_s, Harm.BURNS, level_m, pump + 1) for pump in sorted(self.motors.burning())]
-        if spilling and not self.spilling:
-            events.append(wording.harms(now_s, Harm.OVERFLOWS, level_m))
-        self.dry, self.spilling = dry, spilling
-        return events
+    @property
+    def all_pumps(self) -> frozenset[int]:
+        """Every pump that is installed, 0 for pump 1."""
+        return frozenset(range(self.logic.panel.pump_count))
+
+    @property
+    def turns_wrong(self) -> bool:
+        """Whether swapped phases turn the pumps the wrong way; a drive makes its own order."""
+        return SupplyFault.SWAPPED in self.faults.parts and self.logic.drive is None and self.supply.three
 
     def quiet_s(self, now_s: float) -> float:
         """Time until a timer ends, the pattern bends, or the level can reach the next switching point."""
@@ -294,7 +295,7 @@ class LiftBench(Bench):
         moving = not faults.parts.isdisjoint((StationFault.DRIFT, StationFault.LOST_ECHO)) or self._reading_lags()
         if moving or len(self.running) < sum(self.logic.panel.running):
             return 0.0  # the reading moves by itself, or a starter's feedback is missing: scan every second
-        timer_s = min(self.logic.timer_left_s(), self.motors.left_s(self.running), self.motors.waits_s(now_s))
+        timer_s = min(self.logic.timer_left_s(), self.motors.left_s(self.running), self.motors.waits_s(now_s), self.supply.left_s())
         if timer_s <= self.scan_s:
             return timer_s
         limit_s = min(LONGEST_STEP_S if self.running else LONGEST_REST_S, plant.knot_left_s(now_s))
@@ -369,32 +370,3 @@ class LiftBench(Bench):
     def reasons(self) -> tuple[ReasonLine, ...]:
         lines = [reason(self.logic, pump, pump in self.running) for pump in range(self.logic.panel.pump_count)]
         return tuple(map(with_motor, lines, self.motors.watches, repeat(self.logic.now_s)))
-
-
-def lift_bench(
-    survey: LiftSurvey,
-    choices: LiftChoices,
-    plan: Plan,
-    level_m: float | None = None,
-    program: LiftProgram | None = None,
-) -> LiftBench:
-    """The station of this plan on the bench, at rest with the well at a level (default: just above stop).
-
-    program: as the devices really hold it; by default as the plan wants it.
-    """
-    hyd, pumping = hydraulics(survey), survey.pumping
-    ladder = main_ladder(survey, choices)
-    stop_m = plan.value(Role.STOP, ladder.maker_submergence.value)
-    start_m = min(stop_m + 2.0 * choices.rules.relay_gap_m, survey.inlet.overflow_m) if level_m is None else level_m
-    if not 0.0 <= start_m <= survey.inlet.overflow_m:
-        raise OutOfRange("level_m", start_m, f"0 to {survey.inlet.overflow_m:g} m, the overflow")
-    runs = program or program_of(survey, choices, plan)
-    rotation = Rotation(
-        pumping.count, runs.alternation, runs.clock_period_s, runs.standby, runs.first_group, runs.first_rests
-    )  # fmt: skip
-    drive = None if runs.drive is None else LevelDrive(*astuple(runs.drive))
-    panel = Sequencer(rotation, runs.timing, runs.suspect_cycles, unknown=frozenset(range(runs.pumps, pumping.count)))
-    return LiftBench(
-        LiftPlant(hyd, start_m, survey.inflow.mean_m3s), LiftLogic(runs, panel, drive, AlarmPanel(runs.alarm_by_hand, runs.alarm_flashes, runs.alarm_sounds)),
-        flow_per_speed_m3s=DriveSettings(ladder, {}).flow_per_speed_m3s(stop_m, max(LEAST_SPEED, drive.least)) if drive else 0.0,
-    )  # fmt: skip

@@ -7,9 +7,10 @@ from goodbalance.core.control.alarms import Cause
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.rehearsal.troubles import Sign
 from goodbalance.core.stations.lift.bench.rehearse import LiftBench
-from goodbalance.core.stations.lift.names import Alarm, GuardContact, StationFault
+from goodbalance.core.stations.lift.names import Alarm, GuardContact
+from goodbalance.core.stations.shared.supply import supply_signs
 
-WATER, DISPLAY, LAMPS, CONTACTS = "The water", "The display", "Lamps and alarms", "Contacts"
+WATER, DISPLAY, SUPPLY, LAMPS, CONTACTS = "The water", "The display", "The supply", "Lamps and alarms", "Contacts"
 TRIPS = {Trip.OVERLOAD: "Its overload has tripped: flag or button at the starter", Trip.NO_FEEDBACK: "Its feedback was missed: so the controller says"}
 NEAR_M = 0.03  # two people at a level stick
 LIKE_M = 0.2  # so far the same happens at another level, for nobody knows how much came in
@@ -35,8 +36,7 @@ def _water(bench: LiftBench) -> Iterator[Sign]:
         yield Sign("display", DISPLAY, "Level on the display", shown_m, Q.LEVEL, LIKE_M)
         yield Sign("off", DISPLAY, "The display over the stick", None if shown_m is None else shown_m - level_m, Q.LEVEL, NEAR_M, between=("display", "level"))
     yield Sign("supply", DISPLAY, "The controller has supply", float(logic.panel.power))
-    whole = logic.panel.power and StationFault.PHASE not in bench.faults.parts
-    yield Sign("phases", DISPLAY, "Every phase of the supply is there, by meter", float(whole))
+    yield from supply_signs(SUPPLY, bench.supply, bench.faults.parts, logic.panel.power)
 
 
 def _pumps(bench: LiftBench) -> Iterator[Sign]:

@@ -80,7 +80,7 @@ class LiftLogic:
         pulled, program = {relay.role: on for relay, on in zip(self.relays, self.energised)}, self.own[lead]
         self._go_by(program)
         self.energised = [pulled.get(relay.role, False) for relay in self.relays]
-        self.panel.timing, self.panel.suspect_cycles = program.timing, program.suspect_cycles
+        self.panel.timing, self.panel.suspect_cycles, self.panel.waits_after = program.timing, program.suspect_cycles, program.waits_after
         self.panel.unknown = frozenset(range(program.pumps, self.panel.pump_count))
         self.panel.rotation.alternation, self.panel.rotation.clock_period_s = program.alternation, program.clock_period_s
         self.alarms.by_hand, self.alarms.flashes, self.alarms.sounds = program.alarm_by_hand, program.alarm_flashes, program.alarm_sounds
@@ -258,6 +258,8 @@ class LiftLogic:
             found.append(Cause(Alarm.SENSOR))
         if not self.panel.phases_ok:
             found.append(Cause(Alarm.PHASE))
+        if self.panel.waits:
+            found.append(Cause(Alarm.WAITS))
         trips = self.panel.tripped
         found += [Cause(Alarm.PUMP, pump + 1) for pump, why in enumerate(trips) if why]
         found += [Cause(Alarm.SUSPECT, pump + 1) for pump in self.panel.suspects()]
@@ -265,7 +267,7 @@ class LiftLogic:
         if self.leader is not None:
             found += self._team_causes(self.leader)
         found += [Cause(Alarm.SEAL, pump + 1) for pump in sorted(self.seal_leaks)]
-        return {cause: alarm_words(cause, trips[cause.pump - 1] if cause.pump else None, self.doubted) for cause in found}
+        return {cause: alarm_words(cause, trips[cause.pump - 1] if cause.pump else None, self.doubted, self.program.monitor.has_dials) for cause in found}
 
     def _team_causes(self, leader: Leader) -> list[Cause]:
         """What the drives tell of each other: who is silent, whether they hear each other, whose reading serves for another."""
@@ -279,6 +281,7 @@ class LiftLogic:
     def reset(self) -> None:
         """Somebody presses reset: the sensor is trusted again, alarms without a cause clear."""
         self.doubted, self.doubted_since_s = False, None
+        self.panel.waits = False
         self.panel.over_run.clear()
         self.panel.cycles = ()
         self.alarms.update(self.causes())

@@ -10,6 +10,8 @@ from goodbalance.core.control.relays import LevelRelay, OnFailure
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.sequencer import Timing
 from goodbalance.core.physics.signals import Scaling, SignalRange
+from goodbalance.core.protection.monitor import MonitorNumbers, monitor_numbers
+from goodbalance.core.protection.names import Restart
 from goodbalance.core.protection.numbers import MotorNumbers
 from goodbalance.core.protection.numbers import numbers_of as motor_numbers
 from goodbalance.core.stations.lift.controller.guards import Guards, guards_of
@@ -112,6 +114,8 @@ class LiftProgram:
     team: TeamNumbers | None = None  # of drives that decide by themselves
     output: SensorOutput | None = None  # of a look-down sensor: what it makes of the level; None where it has no settings of its own
     motors: tuple[MotorNumbers, ...] = ()  # what protects each pump's motor
+    monitor: MonitorNumbers = MonitorNumbers()  # of the supply
+    waits_after: bool = False  # whether a person must reset before pumps start again once the supply is back
     heirs: tuple["LiftProgram", ...] = ()  # by what drives 2, 3 and on hold themselves; empty where all hold the same
 
     def relay(self, role: str) -> LevelRelay:
@@ -140,6 +144,7 @@ def program_of(
         min_off_s=value(S.LEAST_REST, 0.0), max_run_s=value(S.LONGEST_RUN, math.inf), assist_s=value(S.ASSIST_AFTER, math.inf),
     )  # fmt: skip
     relays = relays_of(survey, choices, plan)
+    carried = {one: held for one, held in values.items() if one not in lacking}
     return LiftProgram(
         relays=tuple(without_place(relay) if relay.role in lacking else relay for relay in relays),
         floats=floats_of(survey, plan), alone=is_alone(survey), takes_over=True,
@@ -151,7 +156,8 @@ def program_of(
         alarm_flashes=schools.alarm_lamp is AlarmLamp.FLASHING, alarm_sounds=schools.alarm_sounder is AlarmSounder.SOUNDER,
         suspect_cycles=choices.rules.suspect_cycles if control.has_calls and schools.suspects is Suspects.TOLD else 0,
         guards=guards_of(survey), seal=schools.seal_leak if control.seal_probes else None, output=_output_of(survey, value(S.FILL_RATE, math.inf), value(S.EMPTY_RATE, math.inf)), team=_team_of(survey, value(S.TAKEOVER, math.inf)),
-        motors=motor_numbers({one: held for one, held in values.items() if one not in lacking}, duties(survey), survey.protection.underload_by),
+        motors=motor_numbers(carried, duties(survey), survey.protection.underload_by), monitor=monitor_numbers(carried, control.phase_monitor, survey.protection.monitor),
+        waits_after=choices.protection.power_return is Restart.BY_HAND,
     )  # fmt: skip
 
 

@@ -7,6 +7,7 @@ from goodbalance.core.balance.trail import Term
 from goodbalance.core.control.level_drive import DriveMode, OutsideLost
 from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
 from goodbalance.core.control.sequencer import Switch
+from goodbalance.core.protection.reasons import supply_link
 from goodbalance.core.stations.lift.controller.logic import LiftLogic
 from goodbalance.core.stations.lift.controller.team import Leader
 from goodbalance.core.stations.lift.names import STARTS, Role, float_id
@@ -29,7 +30,9 @@ def reason(logic: LiftLogic, pump: int, turns: bool) -> ReasonLine:
     if pump in panel.dead:
         links.append(Link("Drive", LinkState.BLOCKS, "silent: its electronics are dead, or without supply"))
     if not panel.phases_ok:
-        links.append(Link("Phases", LinkState.BLOCKS, "one is missing, or two are swapped"))
+        links.append(supply_link(logic.program.monitor, panel.supply_left_s))
+    if panel.waits and switch is Switch.AUTO:
+        links.append(Link("Restart", LinkState.BLOCKS, "the supply was away: it waits until a person resets"))
     if switch is Switch.AUTO:
         links += [Link("Switch", LinkState.HOLDS, "AUTO"), _starter(logic, pump, turns), *_auto_links(logic, pump)]
     elif switch is Switch.HAND:

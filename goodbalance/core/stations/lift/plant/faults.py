@@ -4,6 +4,7 @@ from dataclasses import dataclass, field
 
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.signals import Scaling, SignalRange
+from goodbalance.core.protection.names import SupplyFault
 from goodbalance.core.stations.lift.names import FloatFault, StationFault
 from goodbalance.core.stations.lift.survey.level_sensor import LostEcho
 from goodbalance.core.stations.shared.faults import Faults
@@ -12,7 +13,7 @@ CLOGGED_SHARE = 0.35  # what a clogged pump still moves
 LEAK_SHARE = 0.30  # of the others' flow that runs back through a leaking check valve
 DRIFT_MS = 0.0001  # how fast a drifting sensor loses level: 6 mm a minute
 ECHO_M = 0.8  # how far above the water a false echo stands
-READS_TRUE = frozenset((StationFault.LOW_FLOAT, StationFault.PHASE, StationFault.OUTSIDE_LOST, StationFault.LINK))  # faults that leave the sensor's reading as it is
+READS_TRUE = frozenset((StationFault.LOW_FLOAT, StationFault.OUTSIDE_LOST, StationFault.LINK, *SupplyFault))  # faults that leave the sensor's reading as it is
 
 
 @dataclass

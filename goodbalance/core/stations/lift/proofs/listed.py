@@ -1,18 +1,25 @@
 """The proofs a lift plan needs, in the order they are made on site: water up, water down, then the functions."""
 
+from collections.abc import Iterator
+
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.protection import proofs as protection
+from goodbalance.core.protection.monitor import supply_of
+from goodbalance.core.protection.names import Restart
 from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
 from goodbalance.core.stations.lift.names import STARTS, STOPS, Check, Outcome, Role
+from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.plant.motors import duties
 from goodbalance.core.stations.lift.proofs import each_pump
 from goodbalance.core.stations.lift.proofs.functions import (
     GAS,
+    LIVE,
     MOVING,
+    RETURNS,
     SPILL,
     drive_proofs,
     float_proofs,
@@ -60,7 +67,23 @@ def proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Proof,
     found += drive_proofs(survey, choices, plan, tolerance_m)
     found += team_proofs(survey, plan)
     found += telemetry.proofs(survey.telemetry, Check.FAR_END, "the high alarm", "Raise the level over the high alarm, or lift its float.")
-    return (*found, *timer_proofs(survey, plan), *each_pump.proofs(survey, plan), *protection.proofs(Check.OVERLOAD, Check.UNDERLOAD, plan, duties(survey), survey.protection))
+    guards = protection.proofs(Check.OVERLOAD, Check.UNDERLOAD, plan, duties(survey), survey.protection)
+    return (*found, _power_return(choices), *timer_proofs(survey, plan), *_supply_proofs(survey, plan), *each_pump.proofs(survey, plan), *guards)
+
+
+def _supply_proofs(survey: LiftSurvey, plan: Plan) -> Iterator[Proof]:
+    """Of the monitor, where one is fitted. A pump in HAND waits for the gap after the supply too."""
+    if survey.control.phase_monitor:
+        yield from protection.supply_proofs(Check.SUPPLY, Check.SWAPPED, plan, supply_of(duties(survey)).three, plan.value(S.START_GAP, 0.0))
+
+
+def _power_return(choices: LiftChoices) -> Proof:
+    by_hand = choices.protection.power_return is Restart.BY_HAND
+    action, seen = protection.returns(by_hand)
+    expects = Outcome.WAITS_FOR_PERSON if by_hand else Outcome.BY_ITSELF
+    title = "After a power cut nothing starts before a reset" if by_hand else "After a power cut pumps start by themselves"
+    before = "In AUTO, water over the duty start; the well has room."
+    return Proof(Check.POWER_RETURN, title, "Functions", before, (MOVING, LIVE, RETURNS), action, seen, Answer.YES_NO, expects=expects)
 
 
 def _permits(relay: LevelRelay) -> bool:

@@ -12,7 +12,8 @@ from goodbalance.core.rehearsal.events import Doing, Event
 from goodbalance.core.rehearsal.proving import Seen
 from goodbalance.core.stations.lift import wording
 from goodbalance.core.stations.lift.bench import looks
-from goodbalance.core.stations.lift.bench.rehearse import LiftBench, lift_bench
+from goodbalance.core.stations.lift.bench.put_on import lift_bench
+from goodbalance.core.stations.lift.bench.rehearse import LiftBench
 from goodbalance.core.stations.lift.controller.program import LiftProgram, program_of
 from goodbalance.core.stations.lift.names import STARTS, Alarm, Check, Outcome, Role
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
@@ -31,7 +32,7 @@ from goodbalance.core.stations.shared.live import (
 SLACK_S = 3.0  # for a scan, a poll and a contactor
 ALARMS: dict[str, str] = {
     Alarm.HIGH: "High level", Alarm.LOW: "Low level", Alarm.SENSOR: "Level signal", Alarm.PHASE: "Phases", Alarm.PUMP: "Pump given up",
-    Alarm.SUSPECT: "Pump needs help", Alarm.LONG_RUN: "Ran too long", Alarm.SEAL: "Water in a seal", Alarm.NODE: "Drive silent", Alarm.LINK: "Link between drives", Alarm.INPUT: "Level input of a drive",
+    Alarm.SUSPECT: "Pump needs help", Alarm.LONG_RUN: "Ran too long", Alarm.SEAL: "Water in a seal", Alarm.NODE: "Drive silent", Alarm.LINK: "Link between drives", Alarm.INPUT: "Level input of a drive", Alarm.WAITS: "Waits after a power cut",
 }  # fmt: skip
 MEASURED = {"level_m": ("Level", Q.LEVEL), "inflow_m3s": ("Inflow", Q.FLOW), "outflow_m3s": ("Pumped", Q.FLOW), "speed": ("Speed", Q.PERCENT)}
 

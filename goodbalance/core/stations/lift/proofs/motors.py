@@ -1,24 +1,32 @@
-"""How the bench shows what protects the motors of a lift station: each pump by itself, in HAND."""
+"""How the bench shows what protects the motors of a lift station: each pump by itself, in HAND, and what happens when the supply fails."""
 
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.control.trips import Trip
-from goodbalance.core.protection.names import Guarding, motor_id
+from goodbalance.core.protection.monitor import supply_of
+from goodbalance.core.protection.names import Guarding, Watching, motor_id
 from goodbalance.core.protection.proofs import WATCHED_S
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.events import Doing, Thing, among
 from goodbalance.core.rehearsal.proving import HAND, OFF, Scene
 from goodbalance.core.stations.lift.bench import looks
 from goodbalance.core.stations.lift.bench.looks import LiftRun
-from goodbalance.core.stations.lift.names import Act, Check, PumpFault
+from goodbalance.core.stations.lift.names import Act, Check, Outcome, PumpFault
+from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.motors import duties
 from goodbalance.core.stations.lift.proofs.scenes import Scenes, Shown
+from goodbalance.core.stations.shared.supply_scenes import supply_shown
 
 SHUT_AT_S = 60.0  # by then a pump that works honestly has shown that its guard lets it
+STARTED_S, FULL_SHARE = 30.0, 0.95  # by then a pump in HAND runs; of what it gives that comes in while the supply is turned
 SHARE = 0.8  # of what the pump gives that comes in: the water stays high while it runs
 
 
 def shown(scenes: Scenes, proof: Proof) -> Shown:
     """The scene of a guard and what to look at."""
+    if proof.check == Check.POWER_RETURN:
+        return _power_return(scenes, proof.expects == Outcome.WAITS_FOR_PERSON)
+    if proof.check in (Check.SUPPLY, Check.SWAPPED):
+        return _supply(scenes, proof)
     pump, others = proof.of, (str(n + 1) for n in range(scenes.hyd.pump_count))
     alone_m3s = scenes.hyd.point((int(pump) - 1,), scenes.top_m).flow_m3s
     acts = [TimedAction(0.0, Act.INFLOW, "", SHARE * alone_m3s)]
@@ -33,6 +41,34 @@ def shown(scenes: Scenes, proof: Proof) -> Shown:
         return scene, lambda run: looks.after_first_s(run, looks.done(run, PumpFault.SHUT), Thing.PUMP, Doing.GIVEN_UP, Trip.UNDERLOAD)
     scene = Scene(f"valve of pump {pump} shut", scenes.top_m, tuple(acts), SHUT_AT_S + _delay_s(scenes, int(pump)) + WATCHED_S)
     return scene, lambda run: not run.bench.logic.panel.tripped[int(pump) - 1] and int(pump) - 1 in run.bench.running
+
+
+def _supply(scenes: Scenes, proof: Proof) -> Shown:
+    """The scene of a proof of the supply's monitor: pump 1 in HAND, and as much comes in as it gives."""
+    alone_m3s = scenes.hyd.point((0,), scenes.top_m).flow_m3s
+    hands = [TimedAction(0.0, Act.SWITCH, str(n + 1), OFF if n else HAND) for n in range(scenes.hyd.pump_count)]
+    still = (TimedAction(0.0, Act.INFLOW, "", FULL_SHARE * alone_m3s), *hands)
+
+    def scene(name: str, until_s: float, acts: tuple[TimedAction, ...]) -> Scene:
+        return Scene(name, scenes.top_m, (*still, *acts), until_s)
+
+    return supply_shown(proof, scenes.plan, supply_of(duties(scenes.survey)).plate_v, scene, STARTED_S + scenes.gap_s)
+
+
+def _power_return(scenes: Scenes, by_hand: bool) -> Shown:
+    """Supply away while a pump runs, and back when every pump has rested; whoever resets comes later."""
+    gone_s, plan = 10.0 + scenes.gap_s, scenes.plan
+    back_s = gone_s + 10.0 + plan.value(S.LEAST_REST, 0.0)
+    starts_s = back_s + plan.value(Watching.BACK, 0.0) + scenes.gap_s + plan.value(S.CALL_DELAY, 0.0) + 15.0
+    reset = (TimedAction(starts_s, Act.RESET, "", 1.0),) if by_hand else ()
+    cut = (TimedAction(gone_s, Act.POWER, "", 0.0), TimedAction(back_s, Act.POWER, "", 1.0))
+    flow = TimedAction(0.0, Act.INFLOW, "", FULL_SHARE * scenes.hyd.strongest_m3s(1, scenes.top_m))
+
+    def look(run: LiftRun) -> bool:
+        begins = [event.at_s for event in among(run.events, Thing.PUMP, Doing.STARTS, after_s=back_s - 0.01)]
+        return bool(begins) and (begins[0] >= starts_s) is by_hand
+
+    return Scene("power away and back", scenes.top_m, (flow, *cut, *reset), starts_s + (scenes.gap_s + 15.0 if by_hand else 0.0)), look
 
 
 def _delay_s(scenes: Scenes, pump: int) -> float:

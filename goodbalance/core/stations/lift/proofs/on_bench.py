@@ -6,13 +6,15 @@ Bench proofs prove the settings and the logic; wiring, sensor and pumps are prov
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Proof
 from goodbalance.core.control.trips import Trip
+from goodbalance.core.protection.names import SupplyFault
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.events import Doing, Thing
 from goodbalance.core.rehearsal.proving import HAND, OFF, BenchProof, Look, Scene, Seen, prove_scenes
 from goodbalance.core.rehearsal.troubles import Trouble
 from goodbalance.core.stations.lift.bench import looks
 from goodbalance.core.stations.lift.bench.looks import LiftRun, is_up, running_at_end
-from goodbalance.core.stations.lift.bench.rehearse import LiftBench, lift_bench
+from goodbalance.core.stations.lift.bench.put_on import lift_bench
+from goodbalance.core.stations.lift.bench.rehearse import LiftBench
 from goodbalance.core.stations.lift.bench.signs import signs
 from goodbalance.core.stations.lift.controller.program import LiftProgram, program_of
 from goodbalance.core.stations.lift.names import (
@@ -113,9 +115,9 @@ class _Scenes(Scenes):
             case Check.LOW_FLOAT:
                 return self._broken(StationFault.LOW_FLOAT), lambda run: not looks.running_at_end(run)
             case Check.PHASE:
-                return self._broken(StationFault.PHASE), self._phase_lost
+                return self._broken(SupplyFault.PHASE), self._phase_lost
             case Check.BROKEN_WIRE:
-                return self._wire_off(of), self._phase_lost if of == StationFault.PHASE else lambda run: not running_at_end(run)
+                return self._wire_off(of), self._phase_lost if of == SupplyFault.PHASE else lambda run: not running_at_end(run)
             case (
                 Check.FULL_SPEED | Check.ECONOMICAL | Check.LEAST_SPEED | Check.RAMP | Check.HOLDS | Check.OUTSIDE | Check.OUTSIDE_LOST | Check.NODE | Check.LINK | Check.INPUT
                 | Check.RUN_CONTACT | Check.LOCAL | Check.BACKWARDS
@@ -123,7 +125,7 @@ class _Scenes(Scenes):
                 return driven.shown(self, proof)
             case Check.ALARM_TELLS:
                 return self._rising(), lambda run: looks.tells(run) == proof.expects
-            case Check.FLOW | Check.OVERLOAD | Check.UNDERLOAD:
+            case Check.FLOW | Check.OVERLOAD | Check.UNDERLOAD | Check.SUPPLY | Check.SWAPPED | Check.POWER_RETURN:
                 return each_pump.shown(self, proof) if proof.check == Check.FLOW else motors.shown(self, proof)
             case Check.FAR_END:
                 return None  # no bench calls anybody
@@ -181,7 +183,7 @@ class _Scenes(Scenes):
         until_s = called_s + self.hyd.well.volume_m3(self.top_m) / slowest_m3s * 1.5
         return Scene("drawn down by all", self.top_m, flows, until_s)
 
-    def _broken(self, fault: StationFault | PumpFault, target: str = "") -> Scene:
+    def _broken(self, fault: StationFault | SupplyFault | PumpFault, target: str = "") -> Scene:
         # broken while the pump runs; looked at before the well empties
         return self.running_scene(f"{fault} while a pump runs", TimedAction(BROKEN_AT_S, fault, target, 1.0))
 

@@ -9,7 +9,8 @@ from goodbalance.core.control.level_drive import OutsideLost
 from goodbalance.core.control.relays import LevelRelay, OnFailure, Turns
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.physics.signals import Scaling
-from goodbalance.core.protection.names import GROUP
+from goodbalance.core.protection.monitor import monitor_as_told
+from goodbalance.core.protection.names import GROUP, Restart
 from goodbalance.core.protection.numbers import acts_without, as_told
 from goodbalance.core.sheets.carried import Function, Told, uncarried, without_call, without_drive
 from goodbalance.core.sheets.devices import DeviceValues
@@ -78,6 +79,9 @@ LOW_WATER = Function(
     "The low-level float is seen by nothing: with the level sensor wrong the pumps run dry.",
 )  # fmt: skip
 SEAL = Function("Seal probes", ("inputs.seal", "drive.1.seal"), "no", "Water in the oil is seen by nothing: bearings and winding go next.")
+RETURN = Function(
+    "Starting after a power cut", ("pumps.power_return", "drive.1.power_return"), Restart.BY_ITSELF.value, "Pumps start by themselves after a power cut: somebody may be at them.",
+)  # fmt: skip
 LOST = Function(
     "When the level signal is lost", ("pumps.on_failure", "drive.1.on_failure"), OnSensorFailure.STOP_ALL.value, "With the sensor lost the pumps stop and the well fills.",
 )  # fmt: skip
@@ -110,7 +114,7 @@ SILENT: dict[str, str] = {
 _GUARDS = {
     GuardContact.LOW_FLOAT: LOW_WATER, GuardContact.PHASE: PHASE, GuardContact.RUN: RUN, GuardContact.BACKWARDS: BACKWARDS, GuardContact.LOCAL: LOCAL,
 }  # fmt: skip
-_ALL = (STOPS_AT, RUN, BACKWARDS, LOCAL, LAMP, SOUNDER, SUSPECTS, TURN, CLOCK, RESET, RELAY, PHASE, LOW_WATER, SEAL, LOST, PACE, OUTSIDE, ROLES)
+_ALL = (STOPS_AT, RETURN, RUN, BACKWARDS, LOCAL, LAMP, SOUNDER, SUSPECTS, TURN, CLOCK, RESET, RELAY, PHASE, LOW_WATER, SEAL, LOST, PACE, OUTSIDE, ROLES)
 _TEAM = (DECIDES, INPUTS, FAILOVER, LINK_LOST, TAKES_OVER)
 
 
@@ -190,6 +194,7 @@ class _Told(Told):
         return replace(
             program, relays=relays, floats=self._floats(program.floats), sensor=self._input(program.sensor), takes_over=takes_over,
             output=self._output(program.output), team=self._team(program.team), motors=as_told(program.motors, by_meaning),
+            monitor=monitor_as_told(program.monitor, by_meaning),
         )  # fmt: skip
 
     def _crew(self, program: LiftProgram) -> dict[str, Any]:
@@ -269,7 +274,9 @@ class _Told(Told):
         if self.survey.control.seal_probes:
             update["seal_leak"] = self.one(SEAL, schools.seal_leak)
         period = rules.model_copy(update={"clock_period_s": float(self.word(CLOCK))})
-        return self.choices.model_copy(update={"schools": schools.model_copy(update=update), "rules": period})
+        protection = self.choices.protection
+        protection = protection.model_copy(update={"power_return": self.one(RETURN, protection.power_return)})
+        return self.choices.model_copy(update={"schools": schools.model_copy(update=update), "rules": period, "protection": protection})
 
     @property
     def _by_relays(self) -> bool:

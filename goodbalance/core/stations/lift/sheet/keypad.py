@@ -8,6 +8,8 @@ from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.physics.water import GRAVITY_MS2
 from goodbalance.core.protection import keypad as protection
+from goodbalance.core.protection.monitor import MEANINGS as SUPPLY_MEANINGS
+from goodbalance.core.protection.monitor import RATED
 from goodbalance.core.protection.names import GROUP
 from goodbalance.core.protection.numbers import MEANINGS
 from goodbalance.core.sheets.entry_sheet import NEAR_SPAN, EntrySheet, KeypadValue, Scale
@@ -38,7 +40,7 @@ _OWN = (
     "sensor.bare_zero", "sensor.bare_full", "sensor.offset",
     *(f"relay.{{n}}.{name}" for name in ("function", "on", "off", "level", "gap", "turns", "contact", "on_failure")),
     *(f"relays.{name}" for name in (S.CALL_DELAY, S.START_GAP, S.FEEDBACK_LOST, "alternation", "clock_period")),
-    *(f"pumps.{name}" for name in ("count", "on_failure", "standby", "first_group", "first_rests", "alternation", "stops", "clock_period")),
+    *(f"pumps.{name}" for name in ("count", "on_failure", "standby", "first_group", "first_rests", "alternation", "stops", "clock_period", "power_return")),
     "level.source", "pump.{n}.current", "pump.{n}.voltage", "inputs.run", "inputs.backwards", "inputs.remote", "alarm.relay", "alarm.reset", "alarm.lamp", "alarm.sounder", "pumps.suspects", "pumps.suspect_cycles", "inputs.phase", "inputs.seal", "inputs.low_float", "float.{n}.role", "floats.count", "floats.lowest", "drives.mode", "drives.outside_lost",
     *(f"echo.{name}" for name in ("zero_level", "full_level", "zero_distance", "full_distance", "blanking", "lost", "lost_delay")),
     *(f"drive.{{n}}.{name}" for name in ("address", "voltage", "current", "power", "rated_hz", "decides", "count", "pair_start", "pair_stop", "mode", "outside_lost")),
@@ -52,14 +54,14 @@ OF_A_TEAM = {  # what else each drive of a team is told by itself, by the name i
     "pumps.alternation": "alternation", "pumps.clock_period": "clock_period", "pumps.first_group": "first_group", "pumps.first_rests": "first_rests",
     "alarm.relay": "alarm_relay", "alarm.reset": "alarm_reset", "alarm.lamp": "alarm_lamp", "alarm.sounder": "alarm_sounder", "pumps.suspects": "suspects",
     "pumps.suspect_cycles": "suspect_cycles", "inputs.phase": "phase", "inputs.seal": "seal", "inputs.low_float": "low_float", "inputs.run": "run", "inputs.backwards": "backwards", "inputs.remote": "remote",
-    "display.level_unit": "level_unit",
+    "display.level_unit": "level_unit", "pumps.power_return": "power_return",
 }  # fmt: skip
 
 
 def meanings() -> frozenset[str]:
     """Every meaning a device of a lift station may ask for, {n} standing for a relay's or drive's number."""
     settings = (*S, *Role, *map(float_id, Role))
-    return frozenset((*_OWN, *MEANINGS, f"pump.{{n}}.{protection.RUNNING}", *(f"setting.{one}" for one in settings), *(f"drive.{{n}}.{one}" for one in (*S, *Role, *_TEAM, *OF_A_TEAM.values()))))
+    return frozenset((*_OWN, *MEANINGS, *SUPPLY_MEANINGS, RATED, f"pump.{{n}}.{protection.RUNNING}", *(f"setting.{one}" for one in settings), *(f"drive.{{n}}.{one}" for one in (*S, *Role, *_TEAM, *OF_A_TEAM.values()))))
 
 
 def family_of(answers: Mapping[str, str]) -> str:
@@ -207,6 +209,7 @@ def _sharing_values(survey: LiftSurvey, choices: LiftChoices) -> dict[str, Keypa
             "floats" if control.has_floats else schools.sensor_failure.value, "when the level signal is lost"
         ),
         "level.source": KeypadValue(control.level_by.value, "from the survey"),
+        "pumps.power_return": KeypadValue(choices.protection.power_return.value, "from Schools"),
         "alarm.relay": KeypadValue(schools.alarm_relay.value, "from Schools"),
         "alarm.reset": KeypadValue(schools.alarm_reset.value, "from Schools"),
         "inputs.phase": KeypadValue({Takes.NONE: "no", Takes.CLOSED: "yes", Takes.OPEN: "open"}[guards.get(GuardContact.PHASE, Takes.NONE)], "from the survey"),

@@ -48,7 +48,7 @@ def reckon(survey: LiftSurvey, choices: LiftChoices, explain_empty: bool = True)
         settings += _floats(floats, heights, float_windows)
         after = (*after, *with_backup_run_on(timers, heights))
     least_speed = next((setting.value for setting in drives if setting.id == S.LEAST_SPEED), 1.0)
-    guarded = protect(duties(survey, least_speed), survey.protection, choices.protection, choices.chosen)
+    guarded = protect(duties(survey, least_speed), survey.protection, choices.protection, choices.chosen, survey.control.phase_monitor)
     settings += (*drives, *after, *guarded.settings)
     if explain_empty:
         settings = _explained(survey, choices, settings)
