@@ -16,7 +16,7 @@ def duty(pumps: tuple[int, ...] = (1, 2), phases: Phases = Phases.THREE, driven:
     plate = Plate(phases=phases, voltage_v=400.0, current_a=5.0, shaft_w=2200.0, power_factor=0.8)
     load = Load("work", 2000.0)
     model = CurrentModel(idle_a=3.0, active_a=4.0, spread=0.1, read=0, worst_share=0.0)
-    return MotorDuty(pumps=pumps, plate=plate, model=model, highest=load, lowest=load, closed=load, dry=load, starts_per_hour=10.0, driven=driven)
+    return MotorDuty(pumps=pumps, plate=plate, model=model, highest=load, lowest=load, least=load, closed=load, dry=load, starts_per_hour=10.0, driven=driven)
 
 
 def listed(**more) -> tuple[Step, ...]:

@@ -12,3 +12,4 @@ class Trip(StrEnum):
     NO_PRIME = "no prime"
     DRIVE = "drive tripped"
     UNDERLOAD = "under-load"
+    HOT = "winding hot"

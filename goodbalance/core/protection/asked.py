@@ -4,7 +4,7 @@ from enum import StrEnum
 
 from goodbalance.core.balance.facts import Facts, choice, fact, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.protection.names import After, MonitorBy, Restart, UnderloadBy
+from goodbalance.core.protection.names import After, Follows, MonitorBy, Restart, UnderloadBy, WindingBy
 
 _WATCHED = (("protection.underload_by", (UnderloadBy.CURRENT, UnderloadBy.POWER)),)
 
@@ -26,10 +26,19 @@ class ProtectionFacts(Facts):
     start_s: float = fact("Time of a start at the lowest voltage", Q.TIME, 0.05, 60.0, usual=(0.2, 15.0), default=1.0, hint="straight on line a submerged pump needs a second, a fan-cooled one a few")
     stall_s: float = fact("How long the rotor may stand under voltage (maker)", Q.TIME, 1.0, 120.0, usual=(5.0, 30.0), default=12.0, hint="often called safe stall time")
     low_voltage: float = fact("Lowest supply voltage, of the plate's", Q.PERCENT, 0.5, 1.0, usual=(0.8, 1.0), default=0.9)
+    winding_by: WindingBy = choice(
+        "What watches the heat of the winding itself", WindingBy,
+        {"nothing": "Nothing, or it is not wired", "contact": "Thermal contacts or thermistors in it, wired into its starter or drive"}, default=WindingBy.NOTHING,
+    )  # fmt: skip
     largest_start_va: float | None = fact("Largest start that a generator takes at once", Q.APPARENT_POWER, 100.0, 1e7, default=None, hint="its sheet says it, as kVA of motor starting; empty on the mains")
     underload_by: UnderloadBy = choice(
         "What watches that a running pump moves water", UnderloadBy,
         {"nothing": "Nothing by its motor", "current": "A load monitor by current", "power": "A load monitor by power (kW)"}, default=UnderloadBy.NOTHING,
+    )  # fmt: skip
+    follows: Follows = choice(
+        "With a drive, its limit", Follows,
+        {"fixed": "Stays as it is at any speed", "from_speed": "Counts from a speed on", "cube": "Falls with the cube of the speed (by power)"},
+        default=Follows.FIXED, only_if=_WATCHED, hint="load falls with speed: one limit at any speed trips falsely, or sees nothing",
     )  # fmt: skip
     closed_trips: bool = yes_no("It must also stop a pump against a closed valve", default=True, only_if=_WATCHED)
     prime_s: float = fact("Time until a started pump moves water", Q.TIME, 0.0, 600.0, usual=(0.5, 60.0), default=5.0, only_if=_WATCHED)
@@ -61,7 +70,8 @@ class ProtectionChoices(Facts):
         "After the load monitor has stopped a pump", After,
         {
             "by_hand": "A person resets it (default: a pump that ran dry is looked at before it runs again)",
-            "tries": "It tries again by itself, a few times (for a source that is sucked down and fills again; it starts without warning)",
+            "tries": "It tries again by itself, a few times, then a person must come (for a source that is sucked down and fills again; it starts without warning)",
+            "long_wait": "The same, then a long wait in place of a person, and it begins anew (for places where nobody comes for days; it starts without warning)",
         },
         default=After.BY_HAND,
     )  # fmt: skip

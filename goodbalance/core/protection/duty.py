@@ -22,13 +22,17 @@ class Load:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MotorDuty:
-    """Motors that are alike, and what they do. pumps: which, 1 for pump 1; the first gives its number to their settings."""
+    """Motors that are alike, and what they do. pumps: which, 1 for pump 1; the first gives its number to their settings.
+
+    lowest, least: the least of honest work over all speeds of its drive, and at full speed.
+    """
 
     pumps: tuple[int, ...]
     plate: Plate
     model: CurrentModel
     highest: Load
     lowest: Load
+    least: Load
     closed: Load
     dry: Load
     starts_per_hour: float
@@ -44,6 +48,13 @@ class MotorDuty:
     def of_which(self) -> str:
         """Whose they are, behind a label."""
         return "" if len(self.pumps) > 1 else f" of pump {self.number}"
+
+    def slower(self, load: Load, speed: float) -> Load:
+        """The same place on the pump's curve at a share of full speed.
+
+        Source: affinity laws of centrifugal pumps, P as n cubed.
+        """
+        return Load(f"{load.name} at {speed:.0%} of full speed", load.input_w * speed**3, speed) if speed < 1.0 else load
 
     def current_a(self, load: Load) -> float:
         """The motor's current there. [A]"""

@@ -15,6 +15,8 @@ class Guarding(StrEnum):
     UNDERLOAD_DELAY = "underload_delay"
     RETRY_WAIT = "retry_wait"
     RETRIES = "retries"
+    LONG_WAIT = "long_wait"
+    UNDERLOAD_SPEED = "underload_speed"
 
 
 class Watching(StrEnum):
@@ -63,6 +65,22 @@ class After(StrEnum):
 
     BY_HAND = "by_hand"
     TRIES = "tries"
+    LONG_WAIT = "long_wait"
+
+
+class Follows(StrEnum):
+    """What becomes of the limit of a load monitor while a drive turns the pump slower."""
+
+    FIXED = "fixed"
+    FROM_SPEED = "from_speed"
+    CUBE = "cube"
+
+
+class WindingBy(StrEnum):
+    """What watches the heat of a winding itself."""
+
+    NOTHING = "nothing"
+    CONTACT = "contact"
 
 
 class UnderloadBy(StrEnum):

@@ -13,7 +13,7 @@ from goodbalance.core.protection.overload import overload, overload_class
 from goodbalance.core.protection.readings import At, remarks
 from goodbalance.core.protection.supply import monitor_settings
 from goodbalance.core.protection.thermal import RATED_TO_TRIP
-from goodbalance.core.protection.underload import cannot_tell, retries, underload
+from goodbalance.core.protection.underload import cannot_tell, long_wait, retries, underload
 
 DRIVE_SPARE = 1.02  # a drive's own image must be so far from honest work
 
@@ -40,8 +40,9 @@ def protect(duties: tuple[MotorDuty, ...], facts: ProtectionFacts, choices: Prot
             settings += [trip, overload_class(duty, facts, choices, trip.value, chosen)]
         if facts.underload_by is not UnderloadBy.NOTHING:
             settings += underload(duty, facts, choices, chosen)
-            if choices.after is After.TRIES:
-                settings += retries(duty, facts, chosen)
+            if choices.after is not After.BY_HAND:
+                settings += (again := retries(duty, facts, chosen))
+                settings += [long_wait(duty, *again, chosen)] if choices.after is After.LONG_WAIT else []
         findings += [*_drive_trips(duty), *cannot_tell(duty, facts, choices)]
         for read in duty.readings:
             findings += remarks(duty.plate, read, duty.readings)
@@ -85,6 +86,6 @@ def largest_start(duties: tuple[MotorDuty, ...], takes_va: float) -> Figure:
 
 def declinable(count: int) -> dict[str, tuple[str, ...]]:
     """What of it a job may do without: the under-load, with its delay and its tries; and the unbalance, which not every monitor sees."""
-    with_it = (Guarding.UNDERLOAD_DELAY, Guarding.RETRY_WAIT, Guarding.RETRIES)
+    with_it = (Guarding.UNDERLOAD_DELAY, Guarding.RETRY_WAIT, Guarding.RETRIES, Guarding.LONG_WAIT, Guarding.UNDERLOAD_SPEED)
     loads = {motor_id(Guarding.UNDERLOAD, number): tuple(motor_id(each, number) for each in with_it) for number in range(1, count + 1)}
     return {**loads, Watching.UNEVEN: ()}

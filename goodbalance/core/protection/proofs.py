@@ -1,32 +1,48 @@
 """Proofs of what protects the motors: made to act pump by pump, and looked at in honest work too."""
 
 from collections.abc import Iterator
+from typing import NamedTuple
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.protection.asked import ProtectionFacts
 from goodbalance.core.protection.duty import MotorDuty
-from goodbalance.core.protection.names import Guarding, Watching, motor_id
+from goodbalance.core.protection.names import Guarding, Watching, WindingBy, motor_id
 from goodbalance.core.protection.thermal import trips_in_s
 
 GROUP = "Motors"
 DEAD = "Off, isolated, locked, proved dead: a test set feeds live current into the starter."
+ITSELF = "It starts by itself and without warning: nobody near the pump."
+DEAD_CONTACT = "Its circuit may be fed from elsewhere: prove it dead too."
 HOT = "No longer than it takes: the water in the casing heats up."
 RUNS = "In HAND nothing but this guard stops the pump: stay beside it."
 OVERLOAD_SHARE, UNDERLOAD_SHARE, LEAST_S = 0.2, 0.1, 1.5  # of the expected time that a guard may be off; and at least so much
 WATCHED_S = 10.0  # beyond its delay, so long a guard must not trip
 
 
-def proofs(overload: str, underload: str, plan: Plan, duties: tuple[MotorDuty, ...], facts: ProtectionFacts) -> Iterator[Proof]:
-    """The overload and the under-load of each pump. overload, underload: what the kind of station calls these checks."""
+class Checks(NamedTuple):
+    """What a kind of station calls its checks of motors. waits, tries: how long before a try, and how many."""
+
+    overload: str
+    underload: str
+    waits: str
+    tries: str
+    hot: str
+
+
+def proofs(checks: Checks, plan: Plan, duties: tuple[MotorDuty, ...], facts: ProtectionFacts) -> Iterator[Proof]:
+    """The overload, the under-load with its tries, and the contacts in the winding, of each pump."""
     for duty in duties:
         trip_id, least_id = motor_id(Guarding.OVERLOAD, duty.number), motor_id(Guarding.UNDERLOAD, duty.number)
         for pump in duty.pumps:
             if trip_id in plan:
-                yield _overload(overload, plan, duty, pump, trip_id)
+                yield _overload(checks.overload, plan, duty, pump, trip_id)
             if least_id in plan:
-                yield _underload(underload, plan, duty, pump, least_id, facts.closed_trips)
+                yield _underload(checks.underload, plan, duty, pump, least_id, facts.closed_trips)
+                yield from _tries(checks, plan, duty, pump, facts.closed_trips)
+            if facts.winding_by is WindingBy.CONTACT:
+                yield _hot(checks.hot, pump)
 
 
 def standing_s(plan: Plan, duty: MotorDuty) -> tuple[float, float]:
@@ -47,13 +63,44 @@ def _overload(check: str, plan: Plan, duty: MotorDuty, pump: int, trip_id: str) 
     )  # fmt: skip
 
 
+def _hot(check: str, pump: int) -> Proof:
+    return Proof(
+        check, f"The contacts in the winding of pump {pump} stop it", GROUP, "Off, isolated, locked, proved dead.", (DEAD_CONTACT, RUNS),
+        "Take one lead of the winding's contacts off at its terminal; switch on, turn to HAND; off and dead again, put the lead back.",
+        "It does not start, and it is told why; with the lead back it waits until somebody resets it.", Answer.YES_NO, of=str(pump),
+    )  # fmt: skip
+
+
+def _tries(checks: Checks, plan: Plan, duty: MotorDuty, pump: int, closed_trips: bool) -> Iterator[Proof]:
+    """How long it waits before it tries again, and what comes when all tries are spent."""
+    wait_id, count_id, long_id = (motor_id(each, duty.number) for each in (Guarding.RETRY_WAIT, Guarding.RETRIES, Guarding.LONG_WAIT))
+    if wait_id not in plan:
+        return
+    wait_s, count, long_s = plan.value(wait_id, 0.0), plan.value(count_id, 0.0), plan.value(long_id, 0.0)
+    does = "Close its discharge valve, let the load monitor stop it" if closed_trips else "Turn the monitor's limit over what the pump takes now, let it stop it"
+    before = "The pump runs in HAND and moves water; signs say that it starts by itself."
+    yield Proof(
+        checks.waits, f"The load monitor of pump {pump} waits before it tries again", GROUP, before, (HOT, ITSELF), f"{does}, and take the time until the pump starts.",
+        "It starts by itself after this time.", Answer.NUMBER, wait_s, max(LEAST_S, 0.05 * wait_s), Q.DURATION, proves=(wait_id,), of=str(pump),
+    )  # fmt: skip
+    ends = f"then it waits {_minutes(long_s)} and begins anew" if long_s else "then it stays out until somebody resets it"
+    yield Proof(
+        checks.tries, f"The tries of pump {pump} end", GROUP, before, (HOT, ITSELF), f"{does}, and leave the cause in. (To be done sooner the wait may be turned down; put it back after.)",
+        f"It tries {count:.0f} times, {ends}.", Answer.YES_NO, proves=(count_id, *((long_id,) if long_s else ())), of=str(pump),
+    )  # fmt: skip
+
+
+def _minutes(time_s: float) -> str:
+    return f"{time_s / 60.0:.0f} min"
+
+
 def _underload(check: str, plan: Plan, duty: MotorDuty, pump: int, least_id: str, closed_trips: bool) -> Proof:
     delay_id = motor_id(Guarding.UNDERLOAD_DELAY, duty.number)
     delay_s, before = plan.setting(delay_id).value, "The pump runs in HAND and moves water."
     if closed_trips:
         return Proof(
             check, f"The load monitor of pump {pump} stops it at a closed valve", GROUP, before, (HOT, RUNS), "Close its discharge valve and take the time until it stops.",
-            "It stops after this time, its alarm comes, and it stays out until somebody resets it.", Answer.NUMBER, delay_s,
+            f"It stops after this time, its alarm comes, and it {'waits for its next try' if motor_id(Guarding.RETRIES, duty.number) in plan else 'stays out until somebody resets it'}.", Answer.NUMBER, delay_s,
             max(LEAST_S, UNDERLOAD_SHARE * delay_s), Q.TIME, proves=(least_id, delay_id), of=str(pump),
         )  # fmt: skip
     return Proof(

@@ -19,7 +19,7 @@ def motor_link(watch: Watch) -> Link:
     if watch.low_since_s is not None:
         by_power = watch.numbers.by is UnderloadBy.POWER
         quantity = Q.POWER if by_power else Q.CURRENT
-        least, told = Term("u", "least", watch.numbers.underload, quantity), Term("p", "takes", watch.input_w if by_power else watch.current_a, quantity)
+        least, told = Term("u", "least", watch.limit, quantity), Term("p", "takes", watch.input_w if by_power else watch.current_a, quantity)
         return Link("Motor", LinkState.HOLDS, "{p}, less than the {u} of its load monitor: it is stopped in", (told, least), left_s)
     if watch.felt_a > watch.trip_a:
         return Link("Motor", LinkState.HOLDS, "{i}, over the {a} of its overload, {w} warm: it trips in", (takes, trips, warm), left_s)
@@ -35,7 +35,11 @@ def with_motor(line: ReasonLine, watch: Watch, now_s: float) -> ReasonLine:
     if watch.due_s is None:
         return line
     left, one = round(watch.numbers.retries) - watch.tries, watch.tries
-    text = f"the load monitor waits before try {one}; " + (f"{left} more after it" if left else "after it a person must come")
+    if one == 0:
+        text = "all its tries are spent: the load monitor takes its long wait, then begins anew"
+        return replace(line, links=(Link("Next try", LinkState.WAITS, text, (), max(0.0, watch.due_s - now_s)), *line.links))
+    then = "a long wait" if math.isfinite(watch.numbers.long_wait_s) else "a person must come"
+    text = f"the load monitor waits before try {one}; " + (f"{left} more after it" if left else f"after it {then}")
     return replace(line, links=(Link("Next try", LinkState.WAITS, text, (), max(0.0, watch.due_s - now_s)), *line.links))
 
 

@@ -11,6 +11,7 @@ from goodbalance.core.protection.numbers import MotorNumbers
 from goodbalance.core.protection.plate import Plate
 from goodbalance.core.protection.thermal import BURNS_AT, time_constant_s, trips_in_s, uneven_heat, warmed
 
+HOT_AT = 1.2  # of the heat of full load, at which contacts in a winding open: before its insulation gives in
 WINDING_S = 1200.0  # time constant of a winding: that of a small water-cooled motor, and it stands for all
 PER_VOLTAGE = 6.0  # by so much more than the voltages the currents of a running motor are uneven (NEMA MG 1: 6 to 10 times)
 ON_TWO = math.sqrt(3.0)  # times the current in the phases that are left
@@ -56,12 +57,14 @@ class Watch:
     heat: float = 0.0  # of its overload: 1 where it trips
     winding: float = 0.0  # of its winding: 1 where it may be for good
     low_since_s: float | None = None
+    open: bool = False  # the circuit of the contacts in its winding has a wire off
     dialled: bool = False  # somebody turned its overload under the running current
     lasting_a: float = 0.0  # what the motor stands for good
     tries: int = 0  # made since a person was there, or since it worked as long as a wait lasts
     out: bool = False  # whether its load monitor keeps it out
     due_s: float | None = None  # when it tries again
     well_since_s: float | None = None  # since when it has moved water without a break
+    speed: float = 1.0  # at which it turns, a share of full
     uneven: float = 0.0  # of the voltages it runs on, a share of their mean
 
     def __post_init__(self) -> None:
@@ -78,10 +81,12 @@ class Watch:
             self.current_a = self.input_w = 0.0
             self.low_since_s = self.well_since_s = None
             return None
-        self.uneven = uneven
+        self.uneven, self.speed = uneven, speed
         self._load(input_w, speed, trouble, voltage)
         if self.heat >= 1.0 - 1e-9:
             return Trip.OVERLOAD
+        if self.numbers.hot and (self.winding >= HOT_AT - 1e-9 or self.open):
+            return Trip.HOT
         if not self._is_low():
             self.low_since_s = None
             self.well_since_s = now_s if self.well_since_s is None else self.well_since_s
@@ -98,6 +103,8 @@ class Watch:
         self.out, self.due_s = True, None
         if self.tries < self.numbers.retries:
             self.tries, self.due_s = self.tries + 1, now_s + self.numbers.retry_wait_s
+        elif self.numbers.retries and self.numbers.long_wait_s < math.inf:
+            self.tries, self.due_s = 0, now_s + self.numbers.long_wait_s
 
     def may_try(self, now_s: float) -> bool:
         """Whether the wait is over."""
@@ -142,12 +149,17 @@ class Watch:
         by = self.numbers.by
         if by is UnderloadBy.NOTHING:
             return False
-        return (self.input_w if by is UnderloadBy.POWER else self.current_a) < self.numbers.underload
+        return self.speed >= self.numbers.from_speed and (self.input_w if by is UnderloadBy.POWER else self.current_a) < self.limit
+
+    @property
+    def limit(self) -> float:
+        """Under which its load monitor counts, at the speed it turns at. [W or A]"""
+        return self.numbers.underload * (self.speed**3 if self.numbers.cube else 1.0)
 
     def margin(self) -> float:
         """By what share it takes more than its load monitor's limit."""
         told = self.input_w if self.numbers.by is UnderloadBy.POWER else self.current_a
-        return told / self.numbers.underload - 1.0 if self.numbers.underload > 0.0 else math.inf
+        return told / self.limit - 1.0 if self.limit > 0.0 else math.inf
 
     @property
     def burns(self) -> bool:
@@ -162,7 +174,10 @@ class Watch:
             left_s = trips_in_s(self.felt_a / trip_a, self.numbers.class_s, self.heat)
         if self.low_since_s is not None:
             left_s = min(left_s, self.low_since_s + self.numbers.delay_s - self.now_s)
-        over = self._over
-        if over * over > BURNS_AT and not self.burns:
-            left_s = min(left_s, WINDING_S * math.log((over * over - self.winding) / (over * over - BURNS_AT)))
+        left_s = min(left_s, self._heats_s(BURNS_AT), self._heats_s(HOT_AT) if self.numbers.hot else math.inf)
         return max(0.0, left_s)
+
+    def _heats_s(self, heat: float) -> float:
+        """Time until its winding is so hot; infinite where it is by now, or never will be. [s]"""
+        ends = self._over * self._over
+        return WINDING_S * math.log((ends - self.winding) / (ends - heat)) if ends > heat > self.winding else math.inf

@@ -12,6 +12,7 @@ SUPPLY_FAULTS: dict[SupplyFault, tuple[str, str]] = {  # as it is put in, and as
 TURNED: dict[SupplyAct, str] = {SupplyAct.VOLTS: "Supply turned to {v} of the plate", SupplyAct.UNEVENNESS: "Phases of the supply turned apart by {v}"}
 WELDED = ("has its contactor welded", "has a sound contactor again")
 CAPACITOR = ("has a weak capacitor: it hums and does not start", "has a sound capacitor again")
+WINDING = ("has a wire of its winding's contacts off", "has its winding's contacts back")
 UNCALLED = "Pump <n> runs and nobody calls it: its contactor is welded"
 WAITS = "The supply was away: the pumps wait for a person"
 SHORT: dict[SupplyFault, str] = {  # under the heading of the supply

@@ -153,6 +153,7 @@ class PumpFault(StrEnum):
     DIAL = "dial"
     WELDED = "welded"
     CAPACITOR = "capacitor"
+    WINDING = "winding_contact"
 
 
 AnyAct = Act | SetFault | PumpFault | SupplyFault | SupplyAct
@@ -233,6 +234,9 @@ class Check(StrEnum):
     POWER_RETURN = "power_return"
     OVERLOAD = "overload"
     UNDERLOAD = "underload"
+    RETRIES = "retries"
+    TRIES = "tries"
+    HOT = "hot"
     SUPPLY = "supply"
     SWAPPED = "swapped"
     MAX_RUN = "max_run"

@@ -35,6 +35,7 @@ _PUMP_FAULTS = {
     PumpFault.DIAL: ("has its overload turned under its running current", "has its overload as it was"),
     PumpFault.WELDED: guarding.WELDED,
     PumpFault.CAPACITOR: guarding.CAPACITOR,
+    PumpFault.WINDING: guarding.WINDING,
 }
 _ACTS: dict[AnyAct, tuple[str, str]] = {
     Act.POWER: ("Power back", "Power lost"),

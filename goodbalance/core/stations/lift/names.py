@@ -118,6 +118,7 @@ class PumpFault(StrEnum):
     BACKWARDS = "backwards"
     WELDED = "welded"
     CAPACITOR = "capacitor"
+    WINDING = "winding_contact"
 
 
 class GuardContact(StrEnum):
@@ -194,6 +195,9 @@ class Check(StrEnum):
     ALARM_TELLS = "alarm_tells"
     OVERLOAD = "overload"
     UNDERLOAD = "underload"
+    RETRIES = "retries"
+    TRIES = "tries"
+    HOT = "hot"
     SUPPLY = "supply"
     SWAPPED = "swapped"
     POWER_RETURN = "power_return"

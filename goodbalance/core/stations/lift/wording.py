@@ -48,6 +48,7 @@ _PUMP_FAULTS = {
     PumpFault.SEAL: ("has water in its seal", "has a dry seal again"),
     PumpFault.WELDED: guarding.WELDED,
     PumpFault.CAPACITOR: guarding.CAPACITOR,
+    PumpFault.WINDING: guarding.WINDING,
 }
 _ACTS = {
     Act.PATTERN: ("Inflow follows the day", "Inflow steady"),

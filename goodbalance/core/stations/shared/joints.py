@@ -126,6 +126,14 @@ def phase_monitor() -> Joint:
     )  # fmt: skip
 
 
+def winding(number: int) -> Joint:
+    """The contacts or thermistors in a motor's winding."""
+    return permits(
+        f"winding.{number}", f"Contacts in the winding of pump {number}", f"the two thin cores from the motor of pump {number}", "while the winding is cool",
+        "The pump stops and waits for a person, as with a hot winding: safe.",
+    )  # fmt: skip
+
+
 def link(devices: str) -> Joint:
     """The serial link between devices."""
     dead = Look(

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from goodbalance.core.protection.names import SupplyFault
+from goodbalance.core.protection.names import SupplyFault, WindingBy
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.troubles import Trouble
 from goodbalance.core.stations.booster import wording
@@ -36,6 +36,7 @@ def _troubles(bench: BoosterBench) -> Iterator[Trouble]:
     yield from _each("Supply", {SetFault.DRY: "runs empty" if seen else "runs empty, nothing sees it", **({SetFault.SUCTION_WIRE: "its wire off"} if seen else {})})
     yield from _each("Pipes", {SetFault.BURST: "burst", **({SetFault.WATERLOGGED: "tank waterlogged"} if survey.vessel.volume_m3 > 0.0 else {})})
     of_pump = _PUMP | ({} if survey.has_drives else {PumpFault.WELDED: "contactor welded"}) | ({} if bench.supply.three else {PumpFault.CAPACITOR: "capacitor weak"})
+    of_pump |= {PumpFault.WINDING: "winding's contacts off"} if survey.protection.winding_by is WindingBy.CONTACT else {}
     for pump in range(1, survey.pumping.count + 1):
         yield from _each(f"Pump {pump}", of_pump, str(pump))
     yield from _left_switched(bench)

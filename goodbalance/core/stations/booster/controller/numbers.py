@@ -153,7 +153,7 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacki
             outside=control.outside, zero_pa=control.outside_zero_pa or 0.0, full_pa=control.outside_full_pa or 0.0, lost=schools.outside_lost,
             local_remote=control.local_remote, run_contact=control.run_contact, keys=control.direct_keys, lines=_lines(choices, held),
         ),
-        motors=motor_numbers(held, duties(survey), survey.protection.underload_by), **_plain(held),
+        motors=motor_numbers(held, duties(survey), survey.protection), **_plain(held),
         monitor=monitor_numbers(held, control.phase_monitor, survey.protection.monitor), waits_after=choices.protection.power_return is Restart.BY_HAND,
     )  # fmt: skip
 

@@ -31,7 +31,7 @@ def duties(survey: BoosterSurvey, least_speed: float = 1.0) -> tuple[MotorDuty, 
     read = tuple(Clamped(loads[each.at] / plate.input_w, each.mean_a) for each in survey.clamped if each.at in loads)
     return (
         MotorDuty(
-            pumps=tuple(range(1, survey.pumping.count + 1)), plate=plate, model=fitted(plate, read), highest=Load("the end of the curve", max(powers)), lowest=lowest,
+            pumps=tuple(range(1, survey.pumping.count + 1)), plate=plate, model=fitted(plate, read), highest=Load("the end of the curve", max(powers)), lowest=lowest, least=Load("the least of honest work", min(powers)),
             closed=Load("closed valve", closed_w), dry=Load("a dry pump", AIR_SHARE * closed_w), readings=survey.clamped, driven=survey.has_drives,
             starts_per_hour=survey.pumping.starts_per_hour,
         ),

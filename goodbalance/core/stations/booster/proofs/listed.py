@@ -32,6 +32,7 @@ from goodbalance.core.stations.booster.windows.held import held_pa
 from goodbalance.core.stations.shared import telemetry
 
 CYCLES = 3
+GUARDS = protection.Checks(Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.HOT)
 
 
 def proofs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[Proof, ...]:
@@ -45,7 +46,7 @@ def proofs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[
     made.limits()
     made.found += telemetry.proofs(survey.telemetry, Check.FAR_END, "a stop of the set", "Stop the set by lack of water: open its suction switch or sensor.")
     made.found += supply.proofs(survey, choices, plan)
-    return (*made.found, *each_pump.proofs(survey, plan), *protection.proofs(Check.OVERLOAD, Check.UNDERLOAD, plan, duties(survey), survey.protection))
+    return (*made.found, *each_pump.proofs(survey, plan), *protection.proofs(GUARDS, plan, duties(survey), survey.protection))
 
 
 class _Proofs:

@@ -10,16 +10,26 @@ from goodbalance.core.stations.booster.bench.looks import BoosterRun
 from goodbalance.core.stations.booster.bench.rehearse import BoosterBench
 from goodbalance.core.stations.booster.names import Act, Check, PumpFault
 from goodbalance.core.stations.booster.proofs.scenes import Scenes, act
+from goodbalance.core.stations.shared.motor_scenes import given_up, guard_of
 
 SHUT_AT_S = 60.0  # by then a pump that works honestly has shown that its guard lets it
-CHECKS = (Check.OVERLOAD, Check.UNDERLOAD)
+CHECKS = (Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.HOT)
 
 
-def shown(scenes: Scenes, proof: Proof) -> tuple[Scene, Look[BoosterBench]]:
-    """The scene of a guard and what to look at. Mean flow is drawn, at full speed where drives turn the pumps."""
+def shown(scenes: Scenes, proof: Proof) -> tuple[Scene, Look[BoosterBench]] | None:
+    """The scene of a guard and what to look at; None where it needs a person. Mean flow is drawn, at full speed where drives turn the pumps."""
     pump = proof.of
     acts = [act(0.0, Act.OUTLETS, scenes.mean), act(0.0, Act.HAND_SPEED, 1.0)]
     acts += [act(0.0, Act.SWITCH, HAND if other == pump else OFF, other) for other in (str(n + 1) for n in range(scenes.survey.pumping.count))]
+    if proof.check == Check.HOT:
+        acts.insert(0, act(0.0, PumpFault.WINDING, 1.0, pump))
+        return scenes.scene(f"contacts in the winding of pump {pump} open", 60.0, *acts), lambda run: given_up(run.events) == [(Trip.HOT, int(pump))]
+    if proof.check in (Check.RETRIES, Check.TRIES):
+        if not scenes.survey.protection.closed_trips:
+            return None
+        guard = guard_of(scenes.wanted, 1)
+        scene = scenes.scene(f"valve of pump {pump} left shut", SHUT_AT_S + guard.ends_s, *acts, act(SHUT_AT_S, PumpFault.SHUT, 1.0, pump))
+        return scene, lambda run: guard.seen(run.events, proof.answer is Answer.NUMBER)
     if proof.check == Check.OVERLOAD:
         acts.insert(0, act(0.0, PumpFault.STALLED, 1.0, pump))
         scene = scenes.scene(f"pump {pump} blocked", 2.0 * proof.expected + 30.0, *acts)

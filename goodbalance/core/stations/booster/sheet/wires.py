@@ -6,6 +6,7 @@ from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.physics.signals import MA_4_20, Scaling
+from goodbalance.core.protection.names import WindingBy
 from goodbalance.core.protection.plate import Phases
 from goodbalance.core.sheets.wiring import Joint, Look
 from goodbalance.core.stations.booster.names import SettingId as S
@@ -19,7 +20,7 @@ from goodbalance.core.stations.shared.facts import LoopBudget
 from goodbalance.core.stations.shared.joints import DRY_CONTACT
 
 MEANINGS = frozenset((
-    "supply", "mains.{n}", "motor.{n}", "input.discharge", "input.suction", "input.remote", "contact.suction_switch", "contact.flow_switch", "contact.phase",
+    "supply", "mains.{n}", "motor.{n}", "input.discharge", "input.suction", "input.remote", "contact.suction_switch", "contact.flow_switch", "contact.phase", "winding.{n}",
     "pump.{n}", "run.{n}", "speed.{n}", "output.speed", "output.alarm", *(f"telemetry.{name}" for name in ("grave", "other", "common")), "input.setpoint", "link.drives", "link.building", "contact.run",
 ))  # fmt: skip
 SUCTION = "the sensor before the pumps"
@@ -100,6 +101,8 @@ def _contacts(survey: BoosterSurvey) -> Iterator[Joint]:
         )  # fmt: skip
     if control.phase_monitor:
         yield shared.phase_monitor()
+    for number in range(1, survey.pumping.count + 1) if survey.protection.winding_by is WindingBy.CONTACT else ():
+        yield shared.winding(number)
     if control.run_contact:
         yield shared.permits(
             "contact.run", "Outside run contact", "the building control's run output", "while the set may run",

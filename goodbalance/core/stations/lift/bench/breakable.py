@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from goodbalance.core.control.level_drive import DriveMode
-from goodbalance.core.protection.names import SupplyFault
+from goodbalance.core.protection.names import SupplyFault, WindingBy
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.troubles import Trouble
 from goodbalance.core.stations.lift import wording
@@ -50,6 +50,7 @@ def _troubles(bench: LiftBench) -> Iterator[Trouble]:
     of_pump |= {PumpFault.BACKWARDS: "turns backwards"} if control.backwards_contact else {}
     of_pump |= {} if logic.drive is not None else {PumpFault.WELDED: "contactor welded"}
     of_pump |= {} if bench.supply.three else {PumpFault.CAPACITOR: "capacitor weak"}
+    of_pump |= {PumpFault.WINDING: "winding's contacts off"} if survey.protection.winding_by is WindingBy.CONTACT else {}
     of_pump |= {PumpFault.NODE: "silent drive", PumpFault.INPUT: "level input"} if logic.leader is not None else {}
     for pump in range(1, logic.panel.pump_count + 1):
         yield from _each(f"Pump {pump}", of_pump, str(pump))

@@ -45,7 +45,7 @@ class MotorWatch:
         for pump, watch in enumerate(self.watches):
             if whole and pump not in loads and watch.current_a == 0.0:
                 continue
-            watch.dialled = pump in faults.of(PumpFault.DIAL)
+            watch.dialled, watch.open = pump in faults.of(PumpFault.DIAL), pump in faults.of(PumpFault.WINDING)
             trip = watch.look(now_s, loads.get(pump), plant.speed, Trouble.NONE if whole else self._trouble(pump, faults, on.two), on.voltage, on.uneven)
             if trip is not None:
                 yield pump, trip

@@ -156,7 +156,7 @@ def program_of(
         alarm_flashes=schools.alarm_lamp is AlarmLamp.FLASHING, alarm_sounds=schools.alarm_sounder is AlarmSounder.SOUNDER,
         suspect_cycles=choices.rules.suspect_cycles if control.has_calls and schools.suspects is Suspects.TOLD else 0,
         guards=guards_of(survey), seal=schools.seal_leak if control.seal_probes else None, output=_output_of(survey, value(S.FILL_RATE, math.inf), value(S.EMPTY_RATE, math.inf)), team=_team_of(survey, value(S.TAKEOVER, math.inf)),
-        motors=motor_numbers(carried, duties(survey), survey.protection.underload_by), monitor=monitor_numbers(carried, control.phase_monitor, survey.protection.monitor),
+        motors=motor_numbers(carried, duties(survey), survey.protection), monitor=monitor_numbers(carried, control.phase_monitor, survey.protection.monitor),
         waits_after=choices.protection.power_return is Restart.BY_HAND,
     )  # fmt: skip
 

@@ -104,6 +104,6 @@ def _duty(of: Motors, pumps: tuple[int, ...], least_speed: float) -> MotorDuty:
     known = tuple(Clamped(loads[read.at] / plate.input_w, read.mean_a) for read in readings if read.at in loads)
     return MotorDuty(
         pumps=tuple(each + 1 for each in pumps), plate=plate, model=fitted(plate, known), highest=Load("the most of honest work", max(powers)),
-        lowest=lowest, closed=Load("closed valve", closed_w), dry=Load("a dry pump", AIR_SHARE * closed_w), readings=readings, driven=driven,
+        lowest=lowest, least=Load("the least of honest work", min(powers)), closed=Load("closed valve", closed_w), dry=Load("a dry pump", AIR_SHARE * closed_w), readings=readings, driven=driven,
         starts_per_hour=min(of.survey.pumps[pump].starts_per_hour, of.survey.demands.starts_per_hour),
     )  # fmt: skip

@@ -34,6 +34,7 @@ from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.shared import telemetry
 
+GUARDS = protection.Checks(Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.HOT)
 LEADS = {
     Alternation.FIXED: "Pump 1 starts first in every cycle.",
     Alternation.RUN_HOURS: "The pump with the fewest run hours starts first.",
@@ -67,7 +68,7 @@ def proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Proof,
     found += drive_proofs(survey, choices, plan, tolerance_m)
     found += team_proofs(survey, plan)
     found += telemetry.proofs(survey.telemetry, Check.FAR_END, "the high alarm", "Raise the level over the high alarm, or lift its float.")
-    guards = protection.proofs(Check.OVERLOAD, Check.UNDERLOAD, plan, duties(survey), survey.protection)
+    guards = protection.proofs(GUARDS, plan, duties(survey), survey.protection)
     return (*found, _power_return(choices), *timer_proofs(survey, plan), *_supply_proofs(survey, plan), *each_pump.proofs(survey, plan), *guards)
 
 

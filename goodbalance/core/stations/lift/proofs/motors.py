@@ -14,6 +14,7 @@ from goodbalance.core.stations.lift.names import Act, Check, Outcome, PumpFault
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.motors import duties
 from goodbalance.core.stations.lift.proofs.scenes import Scenes, Shown
+from goodbalance.core.stations.shared.motor_scenes import given_up, guard_of
 from goodbalance.core.stations.shared.supply_scenes import supply_shown
 
 SHUT_AT_S = 60.0  # by then a pump that works honestly has shown that its guard lets it
@@ -21,8 +22,8 @@ STARTED_S, FULL_SHARE = 30.0, 0.95  # by then a pump in HAND runs; of what it gi
 SHARE = 0.8  # of what the pump gives that comes in: the water stays high while it runs
 
 
-def shown(scenes: Scenes, proof: Proof) -> Shown:
-    """The scene of a guard and what to look at."""
+def shown(scenes: Scenes, proof: Proof) -> Shown | None:
+    """The scene of a guard and what to look at; None where it needs a person."""
     if proof.check == Check.POWER_RETURN:
         return _power_return(scenes, proof.expects == Outcome.WAITS_FOR_PERSON)
     if proof.check in (Check.SUPPLY, Check.SWAPPED):
@@ -31,6 +32,11 @@ def shown(scenes: Scenes, proof: Proof) -> Shown:
     alone_m3s = scenes.hyd.point((int(pump) - 1,), scenes.top_m).flow_m3s
     acts = [TimedAction(0.0, Act.INFLOW, "", SHARE * alone_m3s)]
     acts += [TimedAction(0.0, Act.SWITCH, other, HAND if other == pump else OFF) for other in others]
+    if proof.check == Check.HOT:
+        acts.insert(0, TimedAction(0.0, PumpFault.WINDING, pump, 1.0))
+        return Scene(f"contacts in the winding of pump {pump} open", scenes.start_m, tuple(acts), 60.0), lambda run: given_up(run.events) == [(Trip.HOT, int(pump))]
+    if proof.check in (Check.RETRIES, Check.TRIES):
+        return _tried(scenes, proof, acts)
     if proof.check == Check.OVERLOAD:
         acts.insert(0, TimedAction(0.0, PumpFault.STALLED, pump, 1.0))
         scene = Scene(f"pump {pump} blocked", scenes.start_m, tuple(acts), 2.0 * proof.expected + 30.0)
@@ -41,6 +47,16 @@ def shown(scenes: Scenes, proof: Proof) -> Shown:
         return scene, lambda run: looks.after_first_s(run, looks.done(run, PumpFault.SHUT), Thing.PUMP, Doing.GIVEN_UP, Trip.UNDERLOAD)
     scene = Scene(f"valve of pump {pump} shut", scenes.top_m, tuple(acts), SHUT_AT_S + _delay_s(scenes, int(pump)) + WATCHED_S)
     return scene, lambda run: not run.bench.logic.panel.tripped[int(pump) - 1] and int(pump) - 1 in run.bench.running
+
+
+def _tried(scenes: Scenes, proof: Proof, acts: list[TimedAction]) -> Shown | None:
+    """The valve shut until all tries are spent, and one wait more. None where the load monitor does not act at a shut valve."""
+    if not scenes.survey.protection.closed_trips:
+        return None
+    guard = guard_of(scenes.plan, next(duty.number for duty in duties(scenes.survey) if int(proof.of) in duty.pumps))
+    acts.append(TimedAction(SHUT_AT_S, PumpFault.SHUT, proof.of, 1.0))
+    scene = Scene(f"valve of pump {proof.of} left shut", scenes.top_m, (*acts, TimedAction(SHUT_AT_S, Act.INFLOW, "", 0.0)), SHUT_AT_S + guard.ends_s)
+    return scene, lambda run: guard.seen(run.events, proof.answer is Answer.NUMBER)
 
 
 def _supply(scenes: Scenes, proof: Proof) -> Shown:

@@ -8,6 +8,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.physics.signals import MA_4_20
+from goodbalance.core.protection.names import WindingBy
 from goodbalance.core.sheets.wiring import Joint, Look
 from goodbalance.core.stations.lift.controller.guards import Takes, guards_of
 from goodbalance.core.stations.lift.controller.relays_of_plan import floats_of, relays_of
@@ -36,7 +37,7 @@ BROKEN = {
 
 MEANINGS = frozenset((
     "supply", "mains.{n}", "motor.{n}", "starter.{n}", "input.level", "input.level.{n}", "output.alarm.{n}", "output.level", "input.speed", "relay.{n}", *(f"contact.{role}" for role in Role), "float.{n}", "contact.low_float",
-    "contact.phase", "contact.backwards.{n}", "contact.local", "seal.{n}", "feedback.{n}", "pump.{n}", "output.alarm", *(f"telemetry.{name}" for name in ("grave", "other", "common")), "link.drives", "link.building", "contact.run", "contact.run.{n}",
+    "winding.{n}", "contact.phase", "contact.backwards.{n}", "contact.local", "seal.{n}", "feedback.{n}", "pump.{n}", "output.alarm", *(f"telemetry.{name}" for name in ("grave", "other", "common")), "link.drives", "link.building", "contact.run", "contact.run.{n}",
 ))  # fmt: skip
 
 
@@ -240,6 +241,8 @@ def _guards(survey: LiftSurvey, plan: Plan) -> Iterator[Joint]:
         for number in range(1, survey.pumping.count + 1) if pumps else (0,):
             own = f".{number}" if number else ""
             yield _guard(f"contact.{guard}{own}", title + (f" of pump {number}" if number else ""), to, when, broken, built)
+    for number in range(1, survey.pumping.count + 1) if survey.protection.winding_by is WindingBy.CONTACT else ():
+        yield shared.winding(number)
     for number in range(1, survey.pumping.count + 1) if survey.control.seal_probes else ():
         yield Joint(
             f"seal.{number}", f"Seal probe of pump {number}", f"the probe in pump {number}", ("", "earth"),
