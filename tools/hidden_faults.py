@@ -32,19 +32,25 @@ STATIONS: tuple[tuple[AnyKind, dict[str, str], dict[str, str]], ...] = (
     (LIFT, ROUND_WELL, {}), (LIFT, DEEP_WELL, {}), (LIFT, SLIPWAY, SLIPWAY_CHOICES), (BOOSTER, TANK_SET, {"schools.no_flow": "bump"}),
     (BOOSTER, AQUARIUM, AQUARIUM_CHOICES),
 )  # fmt: skip
+GUARDS = {  # of the motors and the supply, another in each station
+    "control.phase_monitor": ("yes", "no"), "protection.monitor": ("voltages", "phases"), "protection.winding_by": ("contact", "nothing"),
+    "protection.underload_by": ("nothing", "nothing", "power"), "protection.follows": ("cube", "from_speed"), "protection.closed_trips": ("yes", "no"),
+}  # fmt: skip
+DECIDED = {"protection.after": ("by_hand", "tries", "long_wait"), "protection.power_return": ("by_itself", "by_hand"), "protection.overload": ("measured", "plate")}
 Case = tuple[AnyKind, Any, Any, Any]
 
 
 def station(rng: random.Random) -> Case | None:
-    """One of a few stations with its numbers moved by up to a tenth; None where that makes none."""
+    """One of a few stations with its numbers moved by up to a tenth and its motors guarded otherwise; None where that makes none."""
     kind, typed, decided = rng.choice(STATIONS)
     moved = {path: _moved(text, rng) if path.startswith(MOVED) else text for path, text in typed.items()}
-    texts = {path: Typed(text) for path, text in moved.items()}
+    guards, decides = ({path: rng.choice(ways) for path, ways in which.items()} for which in (GUARDS, DECIDED))
+    texts = {path: Typed(text) for path, text in (moved | guards).items()}
     reading = read_facts(kind.survey_model, texts, M)
     if not reading.complete or any(finding.severity is Severity.STOP for finding in kind.plausibility(reading.values)):
         return None
     survey = facts_from(kind.survey_model, reading)
-    choices = facts_from(kind.choices_model, read_facts(kind.choices_model, {path: Typed(text) for path, text in decided.items()}, M, answers_of(kind.survey_model, texts)))
+    choices = facts_from(kind.choices_model, read_facts(kind.choices_model, {path: Typed(text) for path, text in (decided | decides).items()}, M, answers_of(kind.survey_model, texts)))
     try:
         plan = kind.reckon(survey, choices)
     except GoodBalanceError:

@@ -1,5 +1,6 @@
 """Prove: what must be made to happen on site, what was seen, and the verdict."""
 
+from enum import StrEnum
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Form, HTTPException, Request, Response
@@ -12,6 +13,8 @@ from goodbalance.core.balance.quantities import DisplayUnit, UnitSystem, display
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.record.history import Observed
 from goodbalance.core.record.proved import moved, values_proved
+from goodbalance.core.rehearsal.order import Stand, as_listed, fewest_changes
+from goodbalance.core.stations.shared.acts import switch_of
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web import computing
@@ -30,9 +33,16 @@ METHODS = (
 Text = Annotated[str, Form()]
 
 
+class Order(StrEnum):
+    """How the proofs stand one after the other."""
+
+    CHANGES = "changes"
+    FUNCTION = "function"
+
+
 @router.get("/stations/{station_id}/prove", name="show_prove")
-def show_prove(request: Request, work: WorkDep) -> Response:
-    return page(request, "prove.html", _view(work))
+def show_prove(request: Request, work: WorkDep, order: Order = Order.CHANGES) -> Response:
+    return page(request, "prove.html", _view(work, order))
 
 
 @router.post("/stations/{station_id}/observations", name="save_observation", dependencies=[Depends(not_forged)])
@@ -169,13 +179,17 @@ def seen_words(observed: Observed, proof: Proof | None, units: UnitSystem) -> st
     return show(value_si, proof.quantity, units)
 
 
-def _view(work: Work) -> dict[str, Any]:
+def _view(work: Work, order: Order = Order.CHANGES) -> dict[str, Any]:
     groups: dict[str, list[dict[str, Any]]] = {}
-    for proof in work.proofs:
+    scenes = {} if work.plan is None else work.kind.scenes(work.survey, work.choices, work.plan)
+    listed, fewest = as_listed(work.proofs, scenes), fewest_changes(work.proofs, scenes)
+    by_stand = order is Order.CHANGES and bool(scenes)
+    titled = [(_stand_words(group.stand), proof) for group in fewest.groups for proof in group.proofs] if by_stand else [(proof.group, proof) for proof in work.proofs]
+    for title, proof in titled:
         state, last = work.proof_state(proof)
         tries = work.history.tries(proof.id)
         item = {"proof": proof, "state": state, "last": last, "tries": tries, "why": why(work, proof), "by": stale_by(work, proof, last) if state == "stale" else []}
-        groups.setdefault(proof.group, []).append(item)
+        groups.setdefault(title, []).append(item)
     following = next(
         (item["proof"].id for items in groups.values() for item in items if item["state"] not in ("passed",)), None
     )
@@ -183,11 +197,20 @@ def _view(work: Work) -> dict[str, Any]:
         "work": work,
         "view": "prove",
         "groups": groups,
+        "order": {"by_stand": by_stand, "listed": listed, "fewest": fewest, "known": bool(scenes)},
         "methods": METHODS,
         "following": following,
         "seen_words": lambda observed, proof: seen_words(observed, proof, work.units),
         "reads": lambda proof: _on_instruments(work, proof),
     }
+
+
+def _stand_words(stand: Stand | None) -> str:
+    """How the switches stand, as a heading."""
+    if stand is None:
+        return "By eye, or without a pump"
+    words = [f"pump {pump} {switch_of(place).upper()}" for pump, place in sorted(stand, key=lambda each: (each[1], int(each[0])))]
+    return f"P{', '.join(words)[1:]}" if words else "Every switch in AUTO"
 
 
 def why(work: Work, proof: Proof) -> list[dict[str, str]]:

@@ -174,6 +174,10 @@ class StationKind(Protocol[S, C, P]):
     ) -> tuple[BenchProof, ...]:
         """The proofs that the bench can show, judged. only: those asked for, by id; broken: what is broken before each scene begins."""
 
+    def scenes(self, survey: S, choices: C, plan: Plan) -> Mapping[str, Scene]:
+        """What is done for each proof that the bench can show, by its id."""
+        return {}
+
     def not_declined(self, survey: S, choices: C, plan: Plan, setting_id: str) -> str:
         """Why a protection may not be declined here; empty where it may."""
         return "" if setting_id in self.declinable else "It is no protection that a job may do without."

@@ -29,7 +29,7 @@ from goodbalance.core.stations.booster.plant import readings as instruments
 from goodbalance.core.stations.booster.plant.motors import duties
 from goodbalance.core.stations.booster.proofs.listed import proofs
 from goodbalance.core.stations.booster.proofs.live import LIVE
-from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench
+from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench, scenes
 from goodbalance.core.stations.booster.proofs.stories import at_work, levers, stories
 from goodbalance.core.stations.booster.sheet import cautions, keypad, wires
 from goodbalance.core.stations.booster.sheet.as_held import held
@@ -190,6 +190,9 @@ class BoosterKind(StationKind[BoosterSurvey, BoosterChoices, Numbers]):
         only: frozenset[str] | None = None, broken: Trouble | None = None,
     ) -> tuple[BenchProof, ...]:  # fmt: skip
         return prove_on_bench(survey, choices, plan, held, only, broken)
+
+    def scenes(self, survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> dict[str, Scene]:
+        return scenes(survey, choices, plan)
 
     def not_declined(self, survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, setting_id: str) -> str:
         return cautions.not_declined(setting_id)

@@ -31,7 +31,7 @@ from goodbalance.core.stations.lift.plant import readings as instruments
 from goodbalance.core.stations.lift.plant.motors import duties
 from goodbalance.core.stations.lift.proofs.listed import proofs
 from goodbalance.core.stations.lift.proofs.live import LIVE
-from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
+from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench, scenes
 from goodbalance.core.stations.lift.proofs.stories import at_work, levers, stories
 from goodbalance.core.stations.lift.sheet import cautions, keypad, wires
 from goodbalance.core.stations.lift.sheet.as_held import SILENT, held
@@ -193,6 +193,9 @@ class LiftKind(StationKind[LiftSurvey, LiftChoices, LiftProgram]):
         only: frozenset[str] | None = None, broken: Trouble | None = None,
     ) -> tuple[BenchProof, ...]:  # fmt: skip
         return prove_on_bench(survey, choices, plan, held, only, broken)
+
+    def scenes(self, survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[str, Scene]:
+        return scenes(survey, choices, plan)
 
     def not_declined(self, survey: LiftSurvey, choices: LiftChoices, plan: Plan, setting_id: str) -> str:
         return cautions.not_declined(survey, choices, setting_id)

@@ -52,6 +52,12 @@ def prove_on_bench(
     )  # fmt: skip
 
 
+def scenes(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> dict[str, Scene]:
+    """What is done for each proof that the bench can show, by its id."""
+    made = _Scenes(survey, choices, Held(plan, numbers_of(survey, choices, plan)), plan)
+    return {proof.id: shown[0] for proof in proofs(survey, choices, plan) if (shown := made.of(proof)) is not None}
+
+
 class _Scenes(Scenes):
     """How to read each proof off its scene."""
 

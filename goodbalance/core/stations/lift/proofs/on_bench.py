@@ -6,7 +6,7 @@ Bench proofs prove the settings and the logic; wiring, sensor and pumps are prov
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Proof
 from goodbalance.core.control.trips import Trip
-from goodbalance.core.protection.names import SupplyFault
+from goodbalance.core.protection.names import SupplyFault, Watching
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.events import Doing, Thing
 from goodbalance.core.rehearsal.proving import HAND, OFF, BenchProof, Look, Scene, Seen, prove_scenes
@@ -63,6 +63,12 @@ def prove_on_bench(
         proofs(survey, choices, plan), scenes.of,
         lambda start: lift_bench(survey, choices, held.plan, start, held.program), only, signs, broken,
     )  # fmt: skip
+
+
+def scenes(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[str, Scene]:
+    """What is done for each proof that the bench can show, by its id."""
+    made = _Scenes(survey, plan, choices.rules, program_of(survey, choices, plan))
+    return {proof.id: shown[0] for proof in proofs(survey, choices, plan) if (shown := made.of(proof)) is not None}
 
 
 class _Scenes(Scenes):
@@ -278,9 +284,12 @@ class _Scenes(Scenes):
         )
         if timer == S.START_GAP and len(self.hyd.called(len(self.duty))) > 1 and calls_more:
             back_s = 10.0 + self.plan.value(S.LEAST_REST, 0.0)  # the pumps have rested: only the gap keeps them apart
-            cut = (TimedAction(5.0, Act.POWER, "", 0.0), TimedAction(back_s, Act.POWER, "", 1.0))
+            lets_s = back_s + self.plan.value(Watching.BACK, 0.0)  # its monitor waits, and where that is chosen a person resets
+            lets_s += 5.0 if self.planned.waits_after else 0.0
+            reset = (TimedAction(lets_s, Act.RESET, "", 1.0),) if self.planned.waits_after else ()
+            cut = (TimedAction(5.0, Act.POWER, "", 0.0), TimedAction(back_s, Act.POWER, "", 1.0), *reset)
             flow = TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(len(self.duty), self.start_m))
-            until_s = back_s + 5.0 + (len(self.duty) + 1) * self.gap_s + self.plan.value(S.CALL_DELAY, 0.0)
+            until_s = lets_s + 5.0 + (len(self.duty) + 1) * self.gap_s + self.plan.value(S.CALL_DELAY, 0.0)
             return Scene("power comes back", self.top_m, (flow, *cut), until_s), lambda run: looks.apart_s(run, back_s)
         if timer == S.ASSIST_AFTER:
             flow = TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(1, self.start_m))
