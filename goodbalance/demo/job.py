@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof, judge
 from goodbalance.core.balance.quantities import UnitSystem, display_unit
+from goodbalance.core.protection.energising import Does, Step, steps
 from goodbalance.core.protection.readings import At
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.record.proved import values_proved
@@ -67,6 +68,23 @@ class Job:
     def read_motor(self, pump: int, at: At, amps: tuple[float, ...], volts: tuple[float, ...] = (), note: str = "") -> None:
         """Currents read with a clamp meter."""
         self.write(Kind.MOTOR, {"pump": pump, "at": at.value, "amps": list(amps), "volts": list(volts), "note": note})
+
+    def energise(self, count: int, numbers: dict[str, dict[str, float]], odd: dict[str, str]) -> None:
+        """The first steps of the first energising, right but for those in odd, which say what was found; swapped leads only after a wrong bump."""
+        motors = self.kind.motors
+        listed = steps(motors.duties(self.survey), motors.water_side(self.survey), "as in the plan", motors.has_floats(self.survey))
+        made: list[tuple[Step, bool]] = []
+        for step in listed[:count]:
+            wrong = step.id in odd
+            if step.does is Does.SWAP:
+                if f"{Does.ROTATION}.{step.pump}" in odd:
+                    turned = next(each for each in listed if each.does is Does.ROTATION and each.pump == step.pump)
+                    made += [(step, True), (turned, True)]
+                continue
+            made.append((step, not wrong))
+        for step, good in made:
+            body = {"step": step.id, "good": good, "confirmed": step.must.value, "numbers": numbers.get(step.id, {}), "why_now": ""}
+            self.write(Kind.ENERGISING, {**body, "note": "" if good else odd[step.id]})
 
     def take_trend(self, name: str, clogged: str, pumps: int) -> None:
         """Thirty hours as the old controller ran it: so many pumps in one group, levels as found, full speed; one is clogged.

@@ -104,6 +104,7 @@ SEAL_CLINIC = {
     "control.starting_s": "1.8",
     "control.phase_monitor": "yes",
     "control.seal_probes": "yes",
+    "protection.winding_by": "contact",
     "drives.fitted": "yes",
     "drives.rated_hz": "50",
     "drives.least_hz": "28",

@@ -2,6 +2,7 @@
 
 import math
 import unittest
+from dataclasses import replace
 
 from goodbalance.core.control.alarms import AlarmPanel, Lamp
 from goodbalance.core.control.level_drive import DriveMode, LevelDrive
@@ -9,8 +10,14 @@ from goodbalance.core.control.relays import LevelRelay, OnFailure
 from goodbalance.core.control.rotation import Alternation, Rotation
 from goodbalance.core.control.sequencer import SUSPECT_CYCLES, Contacts, Sequencer, Switch, Timing
 from goodbalance.core.control.trips import Trip
+from goodbalance.core.sheets.profile import Display
+from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.lift.bench.put_on import lift_bench
+from goodbalance.core.stations.lift.controller.program import program_of
+from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.windows.reckon import reckon
+from goodbalance.core.stations.shared.held import Held
+from tests import boosters, stations
 from tests.stations import choices, survey
 
 AT_ONCE = Timing(start_gap_s=0.0)
@@ -48,6 +55,7 @@ class AlternationTest(unittest.TestCase):
         for rule, more, expected in (
             (Alternation.ALL_STOPPED, {}, [1, 2, 3, 1, 2]),
             (Alternation.ALL_STOPPED, {"standby": True}, [1, 2, 1, 2, 1]),  # pump 3 stands by
+            (Alternation.ALL_STOPPED, {"standby": True, "all_turn": True}, [1, 2, 3, 1, 2]),  # it takes its turn
             (Alternation.EACH_STOP, {}, [1, 2, 3, 1, 2]),
             (Alternation.FIXED, {}, [1, 1, 1, 1, 1]),
             (Alternation.CLOCK, {"clock_period_s": 500.0}, [1, 1, 1, 2, 2]),  # a cycle takes 200 s
@@ -312,3 +320,40 @@ class LevelDriveTest(unittest.TestCase):
         self.assertEqual(highest_m, 4.0)
         self.assertAlmostEqual(level_m, 1.5, delta=0.02)
         self.assertAlmostEqual(drive.speed, 0.7, delta=0.01)  # 0.5 + 0.004 / 0.02
+
+
+class TurningStandbyTest(unittest.TestCase):
+    """A standby that takes its turn: every pump leads now and then, and no more run at once than share the work."""
+
+    def test_two_of_three_run_whoever_they_are(self) -> None:
+        seq, now_s, ran = panel(3, standby=True, all_turn=True), 0.0, []
+        for _ in range(4):
+            for calls in (1, 2, 2):
+                seq.scan(called(seq, calls), now_s)
+                now_s += 30.0
+            ran.append({index + 1 for index, on in enumerate(seq.running) if on})
+            seq.scan(called(seq, 0, seq.duty_count), now_s)
+            now_s += 100.0
+        self.assertEqual(ran, [{1, 2}, {2, 3}, {1, 3}, {1, 2}])
+
+    def test_both_kinds_prove_the_whole_round_and_a_device_that_leaves_the_standby_out_fails(self) -> None:
+        for kind, made in ((LIFT, stations), (BOOSTER, boosters)):
+            survey, choices = made.survey(pumping={"count": 3, "standby": True, "standby_turns": True}), made.choices()
+            plan = kind.reckon(survey, choices, False)
+            (proof,) = [proof for proof in kind.proofs(survey, choices, plan) if proof.id == "alternation"]
+            self.assertEqual(proof.pumps, 3)
+            found = kind.prove_on_bench(survey, choices, plan, only=frozenset({"alternation", "standby", "takeover", "assist_2", "joins"}))
+            self.assertEqual({each.verdict.value for each in found}, {"passed"}, kind.id)
+        survey = stations.survey(pumping={"count": 3, "standby": True, "standby_turns": True}, control={"kind": "pump_controller"})
+        plan = LIFT.reckon(survey, stations.choices(), False)
+        program = program_of(survey, stations.choices(), plan)
+        held = Held(plan, replace(program, standby_turns=False))
+        (shown,) = LIFT.prove_on_bench(survey, stations.choices(), plan, held, only=frozenset({"alternation"}))
+        self.assertEqual(shown.verdict.value, "failed")
+        self.assertEqual(LIFT.keypad.values(survey, stations.choices(), plan, Display.METRES)["pumps.standby"].value, "turns")
+
+    def test_it_must_be_like_the_others(self) -> None:
+        told = LIFT.plausibility({"pumping.standby": True, "pumping.standby_turns": True, "pumping.twins": False, "pumping.count": 3})
+        self.assertIn("standby_unlike", [finding.code for finding in told])
+        alike = LIFT.plausibility({"pumping.standby": True, "pumping.standby_turns": True, "pumping.twins": True, "pumping.count": 3})
+        self.assertNotIn("standby_unlike", [finding.code for finding in alike])

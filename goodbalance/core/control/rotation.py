@@ -16,7 +16,7 @@ class Alternation(StrEnum):
 
 @dataclass
 class Rotation:
-    """The order of the pumps, group by group. Pump indexes from 0; a standby is the last pump and keeps its place.
+    """The order of the pumps, group by group. Pump indexes from 0; a standby is the last pump and keeps its place, unless all_turn.
 
     first_group: how many pumps from pump 1 on form a group of their own, 0 for one group. Their calls come first;
     with first_rests they rest while the second group serves a call of its own.
@@ -28,6 +28,7 @@ class Rotation:
     standby: bool = False
     first_group: int = 0
     first_rests: bool = True
+    all_turn: bool = False  # a standby takes its turn with the others; so many run at once as without it
     order: list[int] = field(default_factory=list)
     turned_at_s: float = 0.0
     duty_count: int = field(init=False, default=0)  # pumps that share the work; a standby is not among them
@@ -66,7 +67,7 @@ class Rotation:
         rule = self.alternation
         if rule is Alternation.FIXED or not (all_stopped or rule is Alternation.EACH_STOP):
             return
-        members = [p for p in self.members(group) if p < self.duty_count]
+        members = [p for p in self.members(group) if self._turns(p)]
         if rule is Alternation.RUN_HOURS:
             self._put(members, sorted(members, key=lambda pump: run_s[pump]))  # stable: among equals the order stays
         elif rule is not Alternation.CLOCK or self._period_is_over(now_s):
@@ -76,9 +77,13 @@ class Rotation:
 
     def to_the_end(self, pump: int) -> None:
         """Put a pump last among the duty pumps of its group."""
-        group = next(g for g, calls in enumerate(self.groups) if pump in calls)
-        members = [p for p in self.members(group) if p < self.duty_count]
+        group = next((g for g, calls in enumerate(self.groups) if pump in calls), len(self.groups) - 1)
+        members = [p for p in self.members(group) if self._turns(p)]
         self._put(members, [p for p in members if p != pump] + [pump])
+
+    def _turns(self, pump: int) -> bool:
+        """Whether a pump shares the turn: a standby only where all do."""
+        return self.all_turn or pump < self.duty_count
 
     def _put(self, members: list[int], ordered: list[int]) -> None:
         places = iter(ordered)

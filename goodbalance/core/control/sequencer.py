@@ -243,7 +243,7 @@ class Sequencer:
             if not too_long or pump in self.over_run:
                 continue
             self.over_run.add(pump)
-            if pump < self.duty_count:
+            if pump < self.duty_count or self.rotation.all_turn:
                 self.rotation.to_the_end(pump)
 
     def is_available(self, pump: int) -> bool:

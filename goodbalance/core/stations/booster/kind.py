@@ -157,7 +157,7 @@ class BoosterKind(StationKind[BoosterSurvey, BoosterChoices, Numbers]):
         ("loop", "The loop"),
         ("power", "On the generator"),
         ("timers", "Timers"),
-        (GROUP, "Motor protection"),
+        (GROUP, "Motors and their supply"),
     )
     longest_run_s = LONGEST_S
     survey_model = BoosterSurvey

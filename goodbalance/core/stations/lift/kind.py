@@ -158,7 +158,7 @@ class LiftKind(StationKind[LiftSurvey, LiftChoices, LiftProgram]):
         ("floats", "Floats behind the sensor, hung by hand"),
         ("drives", "Drives"),
         ("timers", "Timers"),
-        (GROUP, "Motor protection"),
+        (GROUP, "Motors and their supply"),
     )
     upright = True
     longest_run_s = LONGEST_RUN_S

@@ -122,6 +122,14 @@ def standby_alone(values: Mapping[str, Any]) -> list[Finding]:
     return [Finding("standby_alone", Severity.STOP, "pumping.standby", "One pump alone cannot have a standby.")]
 
 
+def standby_unlike(values: Mapping[str, Any]) -> list[Finding]:
+    """That a standby that takes its turn must be as the others are: the plan stands on those that share the work."""
+    if not (values.get("pumping.standby") and values.get("pumping.standby_turns")) or values.get("pumping.twins", True):
+        return []
+    text = "A standby that takes its turn must be like the others: every level and time stands on the pumps that share the work."
+    return [Finding("standby_unlike", Severity.STOP, "pumping.standby_turns", text)]
+
+
 def controls_not_off(controls_off: bool) -> tuple[Finding, ...]:
     """That somebody may be hurt by a pump that starts, while the survey does not say that controls are off."""
     if controls_off:

@@ -178,7 +178,7 @@ def _turn(logic: BoosterLogic, pump: int) -> Link:
     following = bool(waiting) and waiting[0] == pump and logic.stage < logic.most_pumps
     if following and left_s is not None:
         return Link("Turn", LinkState.WAITS, "about to join", (), left_s)
-    if pump >= logic.rotation.duty_count and not following:
+    if pump >= logic.rotation.duty_count and not following and not logic.rotation.all_turn:
         return Link("Turn", LinkState.BLOCKS, "standby: runs in the place of another")
     if logic.stage == 0:
         return Link(

@@ -256,7 +256,7 @@ class _Proofs:
                     Proof(
                         Check.ALTERNATION, f"The lead changes over {CYCLES} cycles", SET, "All pumps in AUTO, at rest.", (STARTING,),
                         f"{draw} {CYCLES} times. Note which pump starts first in each.",
-                        "Each cycle the next pump leads.", Answer.SEQUENCE, pumps=duty, cycles=CYCLES,
+                        "Each cycle the next pump leads.", Answer.SEQUENCE, pumps=self.survey.pumping.turning_count, cycles=CYCLES,
                     )
                 )  # fmt: skip
             else:

@@ -311,7 +311,7 @@ class BoosterChoices(Choices):
 
     schools: Schools = section("Schools", default=Schools())
     rules: Rules = section("Rules", default=Rules())
-    protection: ProtectionChoices = section("Motor protection", default=ProtectionChoices())
+    protection: ProtectionChoices = section("Motors and their supply", default=ProtectionChoices())
     schedule: Schedule = section("Weekly schedule", default=Schedule())
     keypad: Keypad = section("Controller", default=Keypad())
     step_pa: float = Field(default=1e3, gt=0.0)  # one step of the controller's display

@@ -88,6 +88,10 @@ class Pumping(Facts):
 
     count: int = fact("Pumps", Q.COUNT, 1, MAX_PUMPS, default=2)
     standby: bool = yes_no("Last pump is standby", default=False)
+    standby_turns: bool = yes_no(
+        "The standby takes its turn with the others", default=False, only_if=(("pumping.standby", ("yes",)),),
+        hint="no pump stands for months; as many run at once as without it",
+    )  # fmt: skip
     check_valves: bool = yes_no(
         "Check valve on each pump's discharge", default=True, hint="without one a set never stops cleanly"
     )
@@ -117,6 +121,11 @@ class Pumping(Facts):
     def duty_count(self) -> int:
         """Pumps that share the work: all but a standby."""
         return self.count - 1 if self.standby and self.count > 1 else self.count
+
+    @property
+    def turning_count(self) -> int:
+        """Pumps that take turns: a standby too where it does."""
+        return self.count if self.standby_turns else self.duty_count
 
 
 class Motor(Facts):
@@ -235,7 +244,7 @@ class BoosterSurvey(Facts):
         only_if=(("control.remote", ("yes",)),), default=None,
     )  # fmt: skip
     telemetry: Telemetry = section("Telemetry", "Who is called when something is wrong.", default=Telemetry())
-    protection: ProtectionFacts = section("Motor protection", "How motors start, what they stand, what watches their load.", default=ProtectionFacts())
+    protection: ProtectionFacts = section("Motors and their supply", "How motors start, what they stand, what watches their load.", default=ProtectionFacts())
     sureness: Sureness = section(
         "How sure the facts are", "Half the width within which 95 of 100 would lie.", default=Sureness()
     )

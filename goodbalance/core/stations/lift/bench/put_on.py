@@ -41,7 +41,7 @@ def lift_bench(
         raise OutOfRange("level_m", start_m, f"0 to {survey.inlet.overflow_m:g} m, the overflow")
     runs = program or program_of(survey, choices, plan)
     rotation = Rotation(
-        pumping.count, runs.alternation, runs.clock_period_s, runs.standby, runs.first_group, runs.first_rests
+        pumping.count, runs.alternation, runs.clock_period_s, runs.standby, runs.first_group, runs.first_rests, runs.standby_turns
     )  # fmt: skip
     drive = None if runs.drive is None else LevelDrive(*astuple(runs.drive))
     panel = Sequencer(rotation, runs.timing, runs.suspect_cycles, unknown=frozenset(range(runs.pumps, pumping.count)))

@@ -101,6 +101,7 @@ class LiftProgram:
     clock_period_s: float
     pumps: int  # that the controller knows of
     standby: bool
+    standby_turns: bool
     first_group: int
     first_rests: bool
     blind: bool  # whether the controller was told to read no sensor
@@ -150,7 +151,7 @@ def program_of(
         floats=floats_of(survey, plan), alone=is_alone(survey), takes_over=True,
         sensor=LevelInput(hyd.signal, hyd.scaling), timing=timing,
         run_on_s=value(S.RUN_ON, 0.0), believed_rate_ms=value(S.BELIEVED_RATE, math.inf),
-        alternation=schools.alternation, clock_period_s=choices.rules.clock_period_s, pumps=survey.pumping.count, standby=survey.pumping.standby,
+        alternation=schools.alternation, clock_period_s=choices.rules.clock_period_s, pumps=survey.pumping.count, standby=survey.pumping.standby, standby_turns=survey.pumping.standby_turns,
         first_group=survey.pumping.first_group, first_rests=survey.pumping.first_rests, blind=False,
         drive=_drive_of(survey, choices, values, lacking), alarm_by_hand=schools.alarm_reset is AlarmReset.BY_HAND,
         alarm_flashes=schools.alarm_lamp is AlarmLamp.FLASHING, alarm_sounds=schools.alarm_sounder is AlarmSounder.SOUNDER,

@@ -213,7 +213,8 @@ def _turn(logic: LiftLogic, pump: int) -> Link:
         return Link("Turn", LinkState.BLOCKS, "rests while the larger pumps run")
     place = [other for other in rotation.members(group) if panel.is_available(other)].index(pump)
     if place >= len(calls):
-        return Link("Turn", LinkState.BLOCKS, "standby: runs in the place of another")
+        words = "has its rest: as many run as share the work" if rotation.all_turn else "standby: runs in the place of another"
+        return Link("Turn", LinkState.BLOCKS, words)
     role, number = STARTS[calls[place]], calls[place] + 1
     if role not in logic.acting:
         return Link("Turn", LinkState.BLOCKS, f"number {number}, joins when the high float is up")

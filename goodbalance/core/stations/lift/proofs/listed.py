@@ -34,6 +34,7 @@ from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.shared import telemetry
 
+BY_HAND = "In HAND no level contact stops the pump: stay beside it."
 GUARDS = protection.Checks(Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.HOT)
 LEADS = {
     Alternation.FIXED: "Pump 1 starts first in every cycle.",
@@ -115,8 +116,8 @@ def _level_proof(relay: LevelRelay, up: bool, tolerance_m: float, thing: str, pl
         of=relay.role,
         title=f"{relay.label} {thing} {does} on the {way}",
         group="Water rising" if up else "Water falling",
-        precondition="Pumps in OFF, or in AUTO when real water is used.",
-        cautions=(*cautions, GAS),
+        precondition=_stands(up),
+        cautions=(*cautions, *(() if up else (BY_HAND,)), GAS),
         action=f"Let the level {way} slowly through this point{ramp}",
         must_see=f"The {thing} {does} at this level{told}.",
         answer=Answer.NUMBER,
@@ -124,6 +125,11 @@ def _level_proof(relay: LevelRelay, up: bool, tolerance_m: float, thing: str, pl
         tolerance=tolerance_m,
         proves=(relay.role,),
     )
+
+
+def _stands(up: bool) -> str:
+    """How the pumps stand while the water goes through its points."""
+    return "Every pump OFF." if up else "Pump 1 in HAND draws the well down, the others OFF; with a simulation every pump OFF."
 
 
 def _setting_of(relay: LevelRelay, up: bool, plan: Plan) -> str:
@@ -150,8 +156,7 @@ def _call_proof(
     return Proof(
         check=Check.UP if up else Check.DOWN, of=relay.role, title=f"{title} on the {way}",
         group="Water rising" if up else "Water falling",
-        precondition="Pumps in OFF, the controller's inputs or relays in sight; or in AUTO when real water is used.",
-        cautions=(MOVING, SPILL, GAS) if up else (MOVING, GAS),
+        precondition=_stands(up), cautions=(MOVING, SPILL, GAS) if up else (MOVING, BY_HAND, GAS),
         action=f"Let the level {way} slowly through this point, or ramp it with the simulation.",
         must_see=f"{seen} at this level.", answer=Answer.NUMBER, expected=_turn_level_m(relay, up),
         tolerance=tolerance_m, proves=(_setting_of(relay, up, plan),),
@@ -171,7 +176,7 @@ def _functions(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m
                 Answer.NUMBER, setting.value, tolerance_m, proves=(setting.id,), of=str(number),
             )
         )  # fmt: skip
-    turns = first or count
+    turns = first or survey.pumping.turning_count
     rule = choices.schools.alternation
     if turns > 1 and rule in (Alternation.ALL_STOPPED, Alternation.EACH_STOP):
         found.append(

@@ -31,7 +31,7 @@ from goodbalance.core.stations.lift.controller.team import TeamNumbers
 from goodbalance.core.stations.lift.names import GuardContact, Role
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import SIGNALS, hydraulics
-from goodbalance.core.stations.lift.sheet.keypad import OF_A_TEAM, USUAL, keypad_values
+from goodbalance.core.stations.lift.sheet.keypad import OF_A_TEAM, TURNS, USUAL, keypad_values
 from goodbalance.core.stations.lift.survey.choices import (
     AlarmLamp,
     AlarmRelay,
@@ -206,8 +206,10 @@ class _Told(Told):
                 found[name] = round(told) if most is None else min(most, max(0, round(told)))
         for name, meanings in (("standby", ("pumps.standby", "drive.1.standby")), ("first_rests", ("pumps.first_rests", "drive.1.first_rests"))):
             word = self.known(meanings)
-            if word in ("yes", "no"):
-                found[name] = word == "yes"
+            if word in ("yes", "no", TURNS):
+                found[name] = word != "no"
+            if name == "standby" and word is not None:
+                found["standby_turns"] = word == TURNS
         if self.survey.control.has_sensor and self.known(("level.source",)) == LevelBy.FLOATS:
             found["blind"] = True
         return found

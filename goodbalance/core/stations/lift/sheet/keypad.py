@@ -47,6 +47,7 @@ _OWN = (
 )  # fmt: skip
 
 
+TURNS = "turns"  # of a standby that takes its turn
 _TEAM = ("inputs", "failover", "link_lost", "takes_over")
 OF_A_TEAM = {  # what else each drive of a team is told by itself, by the name it has where one controller is told for all
     "sensor.signal": "signal", "sensor.zero_level": "zero_level", "sensor.full_level": "full_level", "sensor.fail_low": "fail_low",
@@ -228,7 +229,7 @@ def _sharing_values(survey: LiftSurvey, choices: LiftChoices) -> dict[str, Keypa
         told = ((GuardContact.RUN, "run"), (GuardContact.BACKWARDS, "backwards"), (GuardContact.LOCAL, "remote"))
         values |= {f"inputs.{name}": KeypadValue(guards.get(guard, Takes.NONE).value, "from the survey: which state of its contact permits") for guard, name in told}
     if pumping.count > 1:
-        values["pumps.standby"] = KeypadValue("yes" if pumping.standby else "no", "from the survey")
+        values["pumps.standby"] = KeypadValue(TURNS if pumping.standby_turns else "yes" if pumping.standby else "no", "from the survey")
         values["pumps.first_group"] = KeypadValue(float(pumping.first_group), "pumps that are called first, 0 for one group")
     if pumping.first_group:
         values["pumps.first_rests"] = KeypadValue("yes" if pumping.first_rests else "no", "from the survey")

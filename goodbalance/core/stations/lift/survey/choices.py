@@ -377,7 +377,7 @@ class LiftChoices(Choices):
 
     schools: Schools = section("Schools", default=Schools())
     rules: Rules = section("Rules", default=Rules())
-    protection: ProtectionChoices = section("Motor protection", default=ProtectionChoices())
+    protection: ProtectionChoices = section("Motors and their supply", default=ProtectionChoices())
     keypad: Keypad = section("Controller", default=Keypad())
     step_m: float = Field(default=0.01, gt=0.0, le=0.5)  # one step of the controller's display
 

@@ -20,7 +20,7 @@ from goodbalance.core.stations.lift.survey.sensing import (
     float_roles,
 )
 from goodbalance.core.stations.lift.survey.survey import CURVE_ROWS, HOURS, TABLE_ROWS
-from goodbalance.core.stations.shared.facts import standby_alone
+from goodbalance.core.stations.shared.facts import standby_alone, standby_unlike
 
 FLOAT_NAMES = {
     "low_alarm": "low alarm", "stop": "stop", "start_1": "duty start", "start_2": "assist start", "start_3": "third start",
@@ -52,7 +52,7 @@ _AS_FOUND = ("low_cut_out_m", "low_alarm_m", "stop_m", "start_1_m", "start_2_m",
 def plausibility(values: Mapping[str, Any]) -> list[Finding]:
     """Findings over the SI values known so far, by path. Nothing is said of what is not yet known."""
     found = [*_order(values, _HEIGHTS, Q.LEVEL), *_order(values, _FLOWS, Q.FLOW)]
-    found += standby_alone(values)
+    found += [*standby_alone(values), *standby_unlike(values)]
     found += _hours(values)
     found += _relays(values)
     found += _sensor(values)

@@ -221,6 +221,10 @@ class Pumping(Facts):
 
     count: int = fact("Pumps", Q.COUNT, 1, MAX_PUMPS, default=2)
     standby: bool = yes_no("Last pump is standby", default=False, hint="runs only in the place of another")
+    standby_turns: bool = yes_no(
+        "The standby takes its turn with the others", default=False, only_if=(("pumping.standby", ("yes",)),),
+        hint="no pump stands for months; as many run at once as without it",
+    )  # fmt: skip
     twins: bool = yes_no("All pumps alike", default=True, hint="asks for one pump only")
     arrangement: Arrangement = choice(
         "Pumps work as",
@@ -242,6 +246,11 @@ class Pumping(Facts):
     def duty_count(self) -> int:
         """Pumps that share the work: all but a standby."""
         return self.count - 1 if self.standby and self.count > 1 else self.count
+
+    @property
+    def turning_count(self) -> int:
+        """Pumps that take turns: a standby too where it does."""
+        return self.count if self.standby_turns else self.duty_count
 
     @property
     def first_group(self) -> int:
@@ -358,7 +367,7 @@ class LiftSurvey(Facts):
     )  # fmt: skip
     telemetry: Telemetry = section("Telemetry", "Who is called when something is wrong.", default=Telemetry())
     demands: Demands = section("Demands")
-    protection: ProtectionFacts = section("Motor protection", "How motors start, what they stand, what watches their load.", default=ProtectionFacts())
+    protection: ProtectionFacts = section("Motors and their supply", "How motors start, what they stand, what watches their load.", default=ProtectionFacts())
     sureness: Sureness = section(
         "How sure the facts are", "Half the width within which 95 of 100 would lie.", default=Sureness()
     )
