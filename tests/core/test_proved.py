@@ -5,6 +5,7 @@ from dataclasses import replace
 
 from goodbalance.core.balance.proof import Answer, Proof, Verdict
 from goodbalance.core.balance.quantities import UnitSystem
+from goodbalance.core.protection.names import After
 from goodbalance.core.record.history import Observed
 from goodbalance.core.record.proved import Standing, moved, standing, values_proved
 from goodbalance.core.stations.booster.controller.numbers import numbers_of
@@ -128,3 +129,33 @@ class EachPumpTest(unittest.TestCase):
         for fault in ("air.3", "shut.3", "backwards.3"):
             shown = BOOSTER.prove_on_bench(*case, None, frozenset(("each_pump_1", "each_pump_3")), troubles[fault])
             self.assertEqual({each.proof.id for each in shown if each.verdict is Verdict.FAILED}, {"each_pump_3"}, fault)
+
+
+class NothingUnprovedTest(unittest.TestCase):
+    def test_every_number_in_force_has_a_proof(self) -> None:
+        """Whatever the kind of control and the schools: a setting that acts stands in some proof. A timer at nothing does not act."""
+        driven = {"drives": {"fitted": True}}
+        guards = {"protection": {"underload_by": "power", "follows": "from_speed", "monitor": "voltages", "winding_by": "contact"}}
+        lifts = (
+            {}, {"control": {"kind": "pump_controller", "level_by": "sensor_and_floats", "floats": 4, "phase_monitor": True}, **guards},
+            {"control": {"level_by": "floats", "floats": 4}}, {**driven, **guards}, {"control": {"kind": "relays_alone"}}, {"control": {"kind": "drives_alone"}, **driven},
+        )  # fmt: skip
+        sets = ({}, {"control": {"kind": "on_off"}}, {"control": {"kind": "flow_stop"}}, {"control": {"kind": "fixed"}}, {"control": {"flow_switch": True, "flow_switch_m3s": 0.0002, "phase_monitor": True}, **guards})
+        ways = {
+            LIFT: ({}, {"speed_mode": "hold_level"}, {"speed_mode": "economical"}, {"assist_by": "level_or_timer", "stops": "own"}),
+            BOOSTER: ({}, {"no_flow": "bump"}, {"no_flow": "flow"}, {"night": True, "slow_fill": True}),
+        }
+        looked = 0
+        for kind, made, surveys in ((LIFT, stations, lifts), (BOOSTER, boosters, sets)):
+            for facts in surveys:
+                for schools in ways[kind]:
+                    choices = made.choices(schools=schools)
+                    choices = choices.model_copy(update={"protection": choices.protection.model_copy(update={"after": After.LONG_WAIT})})
+                    survey = made.survey(**facts)
+                    plan = kind.reckon(survey, choices, False)
+                    listed = kind.proofs(survey, choices, plan)
+                    proved = {setting for proof in listed for setting in proof.proves}
+                    self.assertEqual([each.id for each in plan.settings if each.id not in proved and not (each.group == "timers" and each.value == 0.0)], [], (kind.id, facts, schools))
+                    self.assertEqual(len({proof.id for proof in listed}), len(listed))
+                    looked += len(plan.settings)
+        self.assertGreater(looked, 800)

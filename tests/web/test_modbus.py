@@ -179,7 +179,7 @@ class LiveTest(WebTest):
         self.assertIn("passed", page)
         self.assertEqual(self.ada.form(url, save_key=key(), **{"take-up_start_1": "yes"}).status_code, 422)
         page = self.ada.form(url, save_key=key(), method="real_water", **{"take-up_start_1": "yes", "take-down_start_1": "yes", "take-made_up": "yes"}).text
-        self.assertIn("2 of 22 passed", page)
+        self.assertIn("2 of 23 passed", page)
         self.assertIn("read off live from Tray", page)
         self.assertEqual(self.ada.get(f"{path}/trends/9999/proofs").status_code, 404)
 

@@ -18,16 +18,18 @@ DEAD_CONTACT = "Its circuit may be fed from elsewhere: prove it dead too."
 HOT = "No longer than it takes: the water in the casing heats up."
 RUNS = "In HAND nothing but this guard stops the pump: stay beside it."
 OVERLOAD_SHARE, UNDERLOAD_SHARE, LEAST_S = 0.2, 0.1, 1.5  # of the expected time that a guard may be off; and at least so much
+UNDER_SPEED = 0.05  # so much under the speed from which it counts
 WATCHED_S = 10.0  # beyond its delay, so long a guard must not trip
 
 
 class Checks(NamedTuple):
-    """What a kind of station calls its checks of motors. waits, tries: how long before a try, and how many."""
+    """What a kind of station calls its checks of motors. waits, tries: how long before a try, and how many; awake: from which speed on a load monitor counts."""
 
     overload: str
     underload: str
     waits: str
     tries: str
+    awake: str
     hot: str
 
 
@@ -40,6 +42,7 @@ def proofs(checks: Checks, plan: Plan, duties: tuple[MotorDuty, ...], facts: Pro
                 yield _overload(checks.overload, plan, duty, pump, trip_id)
             if least_id in plan:
                 yield _underload(checks.underload, plan, duty, pump, least_id, facts.closed_trips)
+                yield from _awake(checks.awake, plan, duty, pump, facts.closed_trips)
                 yield from _tries(checks, plan, duty, pump, facts.closed_trips)
             if facts.winding_by is WindingBy.CONTACT:
                 yield _hot(checks.hot, pump)
@@ -60,6 +63,20 @@ def _overload(check: str, plan: Plan, duty: MotorDuty, pump: int, trip_id: str) 
         "the overload under the running current; that shows that it opens and is told, not when. Then back to what the sheet says.",
         "It trips after this time, its alarm comes, and it stays out until somebody resets it.", Answer.NUMBER, expected_s,
         max(LEAST_S, OVERLOAD_SHARE * expected_s), Q.TIME, proves=(trip_id, motor_id(Guarding.OVERLOAD_CLASS, duty.number)), of=str(pump),
+    )  # fmt: skip
+
+
+def _awake(check: str, plan: Plan, duty: MotorDuty, pump: int, closed_trips: bool) -> Iterator[Proof]:
+    """That the load monitor does not count while its drive turns slowly."""
+    speed_id = motor_id(Guarding.UNDERLOAD_SPEED, duty.number)
+    if speed_id not in plan:
+        return
+    slow = plan.value(speed_id, 0.0) - UNDER_SPEED
+    watched_s = plan.value(motor_id(Guarding.UNDERLOAD_DELAY, duty.number), 0.0) + WATCHED_S
+    does = "close its discharge valve" if closed_trips else "turn the monitor's limit over what it takes there"
+    yield Proof(
+        check, f"The load monitor of pump {pump} lets it be while it turns slowly", GROUP, f"The pump in HAND at {slow:.0%} of its speed.", (HOT, RUNS),
+        f"At that speed {does} for {watched_s:.0f} s; put it back after.", "It runs on. (At full speed it is stopped: that is its own proof.)", Answer.YES_NO, proves=(speed_id,), of=str(pump),
     )  # fmt: skip
 
 

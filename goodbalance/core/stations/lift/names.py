@@ -197,6 +197,7 @@ class Check(StrEnum):
     UNDERLOAD = "underload"
     RETRIES = "retries"
     TRIES = "tries"
+    AWAKE = "awake"
     HOT = "hot"
     SUPPLY = "supply"
     SWAPPED = "swapped"

@@ -26,17 +26,26 @@ HUNTS = 0.05  # of full speed: a regulator that moves its pumps by more does not
 RUNS_S = 25.0  # by when a pump that was called runs
 NEAR_PA = 5e3  # by which a reading may be behind the water
 FULL, LAST_S = 0.98, 20.0  # of the speed asked for; the end of a scene in which the pressure must stand
-CHECKS = frozenset((Check.SETTLES, Check.LEAST_SPEED, Check.MOST_SPEED, Check.RAMP, Check.JOIN_DELAY, Check.LEAVE_DELAY, Check.FILLED, Check.MAX_RUN))
+CHECKS = frozenset((Check.SETTLES, Check.LEAST_SPEED, Check.MOST_SPEED, Check.RAMP, Check.JOIN_DELAY, Check.LEAVE_DELAY, Check.FILLED, Check.MAX_RUN, Check.LEAST_RUN))
 
 
-def drive_proofs(survey: BoosterSurvey, plan: Plan, serial: bool) -> Iterator[Proof]:
-    """What a set needs whose pumps are turned by drives that regulate. serial: whether only the last regulates, and leaves where the pressure climbs."""
+def drive_proofs(survey: BoosterSurvey, plan: Plan, serial: bool, by_flow: bool) -> Iterator[Proof]:
+    """What runs by itself. serial: whether only the last drive regulates, and leaves where the pressure climbs; by_flow: whether a flow switch puts the set to rest."""
     if S.MAX_RUN in plan:
         yield Proof(
             Check.MAX_RUN, "A pump that runs too long raises an alarm", GROUP, "A pump runs in AUTO; note the number that must go back.", (STARTING,),
             "Lower the longest run to less than it has run by now. Set it back and read it back.", "The alarm names the pump, and the value is back.", Answer.YES_NO, proves=(S.MAX_RUN,),
         )  # fmt: skip
+    if S.CLOSED_DELAY in plan and not by_flow:
+        yield _closed(plan.value(S.CLOSED_DELAY, 0.0), survey.holds_constant)
+    if S.LEAST_RUN in plan:
+        least_s = plan.value(S.LEAST_RUN, 0.0)
+        yield Proof(
+            Check.LEAST_RUN, f"It runs for {least_s:.0f} s at least", GROUP, "In AUTO and at rest, every tap closed.", (STARTING,), "Draw one glass until a pump starts, close the tap, and take the time until it stops.",
+            "It runs at least so long, however soon the pressure is there.", Answer.YES_NO, proves=(S.LEAST_RUN,),
+        )  # fmt: skip
     if not survey.holds_constant:
+        yield from [_ramp(plan)] if S.RAMP in plan else []
         return
     tuned = tuple(one for one in (S.GAIN, S.RESET_TIME, S.FILTER, S.SETBACK_TIME) if one in plan)
     yield Proof(
@@ -57,7 +66,7 @@ def drive_proofs(survey: BoosterSurvey, plan: Plan, serial: bool) -> Iterator[Pr
     if plan.value(S.LEAST_SPEED, 0.0) > LEAST_SHOWN:
         yield speed(Check.LEAST_SPEED, S.LEAST_SPEED, "The slowest it turns", BY_HAND, (STARTING, HOT), "Put the loop by and ask for no speed at all; put it back in auto after.", "It turns at this, and no slower.")
     if S.RAMP in plan:
-        yield delay(Check.RAMP, S.RAMP, "From rest to full speed", "Pump 1 in OFF, its speed in HAND at full.", "Turn it to HAND and take the time until it turns at full speed.", "It takes this long by the watch.")
+        yield _ramp(plan)
     if survey.pumping.duty_count > 1 and S.JOIN_SPEED in plan:
         yield delay(Check.JOIN_DELAY, S.JOIN_DELAY, "How long the next pump waits", "In AUTO, one pump runs.", "Open outlets wide at once; take the time from its joining speed until the next pump starts.", "The next pump starts after this.")
     if survey.pumping.duty_count > 1 and S.LEAVE_SPEED in plan and not serial:
@@ -67,6 +76,26 @@ def drive_proofs(survey: BoosterSurvey, plan: Plan, serial: bool) -> Iterator[Pr
             Check.FILLED, "From the fill pressure on it regulates", GROUP, "Pipes drained, air let out at the top.", (STARTING,), "Switch to AUTO and read the gauge when its speed first changes.",
             "It keeps the filling speed up to the fill pressure and regulates from there on.", Answer.YES_NO, proves=(S.FILL_PRESSURE,),
         )  # fmt: skip
+
+
+def _ramp(plan: Plan) -> Proof:
+    """How long a drive takes from rest to full speed."""
+    seconds = plan.value(S.RAMP, 0.0)
+    return Proof(
+        Check.RAMP, "From rest to full speed", GROUP, "Pump 1 in OFF, its speed in HAND at full.", (STARTING,), "Turn it to HAND and take the time until it turns at full speed.",
+        "It takes this long by the watch.", Answer.NUMBER, seconds, max(LEAST_S, WATCH_SHARE * seconds), Q.TIME, proves=(S.RAMP,),
+    )  # fmt: skip
+
+
+def _closed(delay_s: float, constant: bool) -> Proof:
+    """What guards a pump against closed outlets where what puts it to rest fails: that is put out of reach for the proof."""
+    rests = "sleep speed" if constant else "cut-out"
+    where = "to nothing" if constant else "over what the pump can reach, no higher than the pipes stand"
+    return Proof(
+        Check.CLOSED, "Against closed outlets it is stopped although nothing puts it to rest", GROUP, f"In AUTO, one pump runs; the {rests} noted, and in the list of what must go back.", (STARTING, HOT),
+        f"Set the {rests} {where}, close every outlet and take the time. Set it back and read it back.", "The pump stops after this, and an alarm comes.",
+        Answer.NUMBER, delay_s, max(10.0, WATCH_SHARE * delay_s), Q.TIME, proves=(S.CLOSED_DELAY,), of="rest",
+    )  # fmt: skip
 
 
 def shown(scenes: Scenes, proof: Proof) -> Shown | None:
@@ -85,6 +114,10 @@ def shown(scenes: Scenes, proof: Proof) -> Shown | None:
             off, hand = TimedAction(0.0, Act.SWITCH, "1", OFF), TimedAction(5.0, Act.SWITCH, "1", HAND)
             until_s = 10.0 + 3.0 * max(scenes.n.ramp_s, scenes.wanted.value(S.RAMP, 0.0))
             return scenes.scene("pump 1 from rest to full", until_s, off, *others, act(0.0, Act.OUTLETS, scenes.mean), act(0.0, Act.HAND_SPEED, 1.0), hand), _to_full_s
+        case Check.LEAST_RUN:
+            least_s = scenes.wanted.value(S.LEAST_RUN, 0.0)
+            fills_s = 4.0 * scenes.store_s + 60.0
+            return scenes.scene("a glass drawn", least_s + fills_s, start_pa=max(0.0, scenes.n.cut_in - 1e3)), lambda run: _ran_s(run) >= least_s - 1.0
         case Check.JOIN_DELAY:
             at_s, until_s = CALM_S, CALM_S + 60.0 + 3.0 * scenes.n.join_delay
             acts = (act(1.0, Act.OUTLETS, scenes.tap), act(at_s, Act.OUTLETS, 1.0))
@@ -142,3 +175,9 @@ def _filled_pa(run: BoosterRun) -> float:
     """The pressure at which slow filling ended and it began to regulate; none where it did not. [Pa]"""
     regulates = next(among(run.events, Thing.SET, Doing.ENTERS, of=Mode.RUNNING), None)
     return -math.inf if regulates is None else regulates.value("p") or 0.0
+
+
+def _ran_s(run: BoosterRun) -> float:
+    """How long the first run took; nothing where none began, or did not end."""
+    begins, ends = (next(among(run.events, Thing.PUMP, doing), None) for doing in (Doing.STARTS, Doing.STOPS))
+    return ends.at_s - begins.at_s if begins is not None and ends is not None else 0.0

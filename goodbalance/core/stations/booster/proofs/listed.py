@@ -32,7 +32,7 @@ from goodbalance.core.stations.booster.windows.held import held_pa
 from goodbalance.core.stations.shared import telemetry
 
 CYCLES = 3
-GUARDS = protection.Checks(Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.HOT)
+GUARDS = protection.Checks(Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.AWAKE, Check.HOT)
 
 
 def proofs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[Proof, ...]:
@@ -42,7 +42,7 @@ def proofs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[
     made.holding()
     made.found += set_value_proofs(survey, choices, plan, made.tolerance_pa)
     made.sharing()
-    made.found += drive_proofs(survey, plan, choices.schools.sharing is Sharing.SERIAL)
+    made.found += drive_proofs(survey, plan, choices.schools.sharing is Sharing.SERIAL, made.by_flow)
     made.limits()
     made.found += telemetry.proofs(survey.telemetry, Check.FAR_END, "a stop of the set", "Stop the set by lack of water: open its suction switch or sensor.")
     made.found += supply.proofs(survey, choices, plan)
@@ -57,6 +57,7 @@ class _Proofs:
         self.settings = {setting.id: setting for setting in plan.settings}
         self.tolerance_pa = max(2.0 * choices.step_pa, 3.0 * survey.sensor.noise_pa, choices.rules.regulation_pa)
         self.found: list[Proof] = []
+        self.by_flow = (survey.holds_constant and choices.schools.no_flow is NoFlowBy.FLOW) or survey.control.kind is ControlKind.FLOW_STOP
 
     def _add(
         self, check: Check, title: str, group: str, before: str, cautions: tuple[str, ...], action: str, must_see: str, proves: tuple[str, ...] = (),
@@ -359,8 +360,7 @@ class _Proofs:
             Check.NO_PRIME, S.NO_PRIME_DELAY, "A pump without water is given up", LIMITS, "One pump in HAND.", (DRY,),
             "Close its suction valve and take the time.", "It is given up after this.", tolerance=self._by_watch(S.NO_PRIME_DELAY, 1.0),
         )  # fmt: skip
-        by_flow = self.survey.holds_constant and self.choices.schools.no_flow is NoFlowBy.FLOW
-        if by_flow or self.survey.control.kind is ControlKind.FLOW_STOP:
+        if self.by_flow:
             self._number(
                 Check.CLOSED, S.CLOSED_DELAY, "A stuck flow switch does not boil the pump", LIMITS, "In AUTO, outlets open for about the mean flow.", (STARTING, INTERLOCK),
                 "Hold the flow switch so that it tells of flow (note it), close every outlet; take the time from when one pump is left.",

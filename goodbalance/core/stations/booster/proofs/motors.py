@@ -3,7 +3,7 @@
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.protection.names import Guarding, motor_id
-from goodbalance.core.protection.proofs import WATCHED_S
+from goodbalance.core.protection.proofs import UNDER_SPEED, WATCHED_S
 from goodbalance.core.rehearsal.events import Doing, Thing, among
 from goodbalance.core.rehearsal.proving import HAND, OFF, Look, Scene
 from goodbalance.core.stations.booster.bench.looks import BoosterRun
@@ -13,7 +13,7 @@ from goodbalance.core.stations.booster.proofs.scenes import Scenes, act
 from goodbalance.core.stations.shared.motor_scenes import given_up, guard_of
 
 SHUT_AT_S = 60.0  # by then a pump that works honestly has shown that its guard lets it
-CHECKS = (Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.HOT)
+CHECKS = (Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.AWAKE, Check.HOT)
 
 
 def shown(scenes: Scenes, proof: Proof) -> tuple[Scene, Look[BoosterBench]] | None:
@@ -24,6 +24,13 @@ def shown(scenes: Scenes, proof: Proof) -> tuple[Scene, Look[BoosterBench]] | No
     if proof.check == Check.HOT:
         acts.insert(0, act(0.0, PumpFault.WINDING, 1.0, pump))
         return scenes.scene(f"contacts in the winding of pump {pump} open", 60.0, *acts), lambda run: given_up(run.events) == [(Trip.HOT, int(pump))]
+    if proof.check == Check.AWAKE:
+        if not scenes.survey.protection.closed_trips:
+            return None
+        slow = scenes.wanted.value(motor_id(Guarding.UNDERLOAD_SPEED, 1), 1.0) - UNDER_SPEED
+        until_s = SHUT_AT_S + scenes.wanted.value(motor_id(Guarding.UNDERLOAD_DELAY, 1), 0.0) + WATCHED_S
+        shut = (act(1.0, Act.HAND_SPEED, max(0.0, slow)), act(SHUT_AT_S, PumpFault.SHUT, 1.0, pump))
+        return scenes.scene(f"valve of pump {pump} shut, slowly", until_s, *acts, *shut), lambda run: not run.bench.logic.tripped[int(pump) - 1] and int(pump) - 1 in run.bench.running
     if proof.check in (Check.RETRIES, Check.TRIES):
         if not scenes.survey.protection.closed_trips:
             return None

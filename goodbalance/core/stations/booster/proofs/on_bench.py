@@ -65,6 +65,8 @@ class _Scenes(Scenes):
         """The scene of a proof and what to look at; None where the bench cannot show it."""
         if proof.check == Check.BROKEN_WIRE:
             return self._wire_off(proof.of)
+        if proof.check == Check.CLOSED and proof.of:
+            return None  # what puts the set to rest is set out of reach: by a person
         if proof.check in supply.CHECKS:
             return supply.shown(self, proof)
         if proof.check in motors.CHECKS:

@@ -8,14 +8,17 @@ from goodbalance.core.stations.lift.bench import looks
 from goodbalance.core.stations.lift.bench.looks import LiftRun, is_up, running_at_end
 from goodbalance.core.stations.lift.names import Act, Alarm, Check, Outcome, PumpFault, Role, StationFault
 from goodbalance.core.stations.lift.names import SettingId as S
-from goodbalance.core.stations.lift.proofs.functions import SPEED_SHARE, holding_m3s
+from goodbalance.core.stations.lift.proofs.functions import SPEED_SHARE
+from goodbalance.core.stations.lift.proofs.pace import HAND, holding_m3s
 from goodbalance.core.stations.lift.proofs.scenes import BROKEN_AT_S, Scenes, Shown
 
 SWINGS_M = 0.06  # in five minutes: more is not standing still
 
 
-def shown(scenes: Scenes, proof: Proof) -> Shown:
-    """The scene of one of these proofs and what to look at."""
+def shown(scenes: Scenes, proof: Proof) -> Shown | None:
+    """The scene of one of these proofs and what to look at; None for what is done at a drive's own keys."""
+    if proof.of == HAND:
+        return None
     match Check(proof.check):
         case Check.FULL_SPEED:
             if proof.of == "falling":

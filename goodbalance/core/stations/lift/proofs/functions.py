@@ -19,7 +19,6 @@ from goodbalance.core.stations.lift.survey.choices import (
     LiftChoices,
     OnSensorFailure,
     SealLeak,
-    SpeedMode,
 )
 from goodbalance.core.stations.lift.survey.level_sensor import LostEcho, SensorKind
 from goodbalance.core.stations.lift.survey.sensing import ControlKind
@@ -34,7 +33,6 @@ SPILL = "Watch the overflow: stop the filling before it."
 LIVE = "The panel is live: licensed people only, prove dead before touching a terminal."
 RETURNS = "Nobody near the pumps: they start by themselves when the supply returns."
 
-FIXED_SPEED, HOLDS_SHARE = 0.97, 0.85  # a drive that may turn no slower hardly turns slower; of the full flow, what it moves at least
 SPEED_SHARE = 0.015  # how far off a speed may be read
 OUTSIDE_SEEN = {
     OutsideLost.FULL: ("The drives go to full speed.", Outcome.FULL_SPEED),
@@ -311,7 +309,6 @@ def drive_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance
                 "It shows this speed.", Answer.NUMBER, plan.value(S.ECONOMICAL_SPEED, 0.0), SPEED_SHARE, Q.PERCENT, proves=(S.ECONOMICAL_SPEED,),
             )
         )  # fmt: skip
-    found += _by_drives(survey, choices, plan, tolerance_m) if knows else []
     if S.OUTSIDE_ZERO_SPEED not in plan:
         return found
     ends = plan.value(S.OUTSIDE_ZERO_SPEED, 0.0), plan.value(S.OUTSIDE_FULL_SPEED, 1.0)
@@ -328,44 +325,6 @@ def drive_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance
     seen, expects = OUTSIDE_SEEN[lost]
     proof = _yes(Check.OUTSIDE_LOST, "A lost speed signal does what was chosen", before, (LIVE, MOVING), "Take one wire of the outside signal off; put it back after.", f"{seen} All returns when the wire is back.", expects=expects)
     return [*found, replace(proof, group="Drives")]
-
-
-def holding_m3s(survey: LiftSurvey, plan: Plan) -> float | None:
-    """An inflow that one pump can hold, half way between its flow at the least and at full speed; None where the two are nearly one."""
-    hyd, at_m = hydraulics(survey), plan.value(S.HOLD_LEVEL, 0.0)
-    slow_m3s, fast_m3s = (min(hyd.point((pump,), at_m, speed).flow_m3s for pump in range(hyd.pump_count)) for speed in (plan.value(S.LEAST_SPEED, 1.0), 1.0))
-    return None if slow_m3s > HOLDS_SHARE * fast_m3s else 0.5 * (slow_m3s + fast_m3s)
-
-
-def _by_drives(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m: float) -> list[Proof]:
-    """The slowest a drive turns, how fast it comes to full speed, and the level that it holds."""
-    before, found, mode = "A pump runs in AUTO, its drive's display in sight.", [], choices.schools.speed_mode
-    least, ramp_s = plan.value(S.LEAST_SPEED, 0.0), plan.value(S.RAMP, 0.0)
-    if least > FIXED_SPEED:  # the pump cannot turn slower and still move water
-        return []
-    if S.LEAST_SPEED in plan and mode in (SpeedMode.BY_LEVEL, SpeedMode.HOLD_LEVEL):
-        found.append(
-            Proof(
-                Check.LEAST_SPEED, "The slowest it turns", "Drives", before, (MOVING, GAS), "Let the pump draw the water down to its stop with hardly any inflow; read the lowest speed.",
-                "It goes down to this speed and no lower, and still moves water.", Answer.NUMBER, least, SPEED_SHARE, Q.PERCENT, proves=(S.LEAST_SPEED,),
-            )
-        )  # fmt: skip
-    if S.RAMP in plan and mode in (SpeedMode.BY_LEVEL, SpeedMode.ECONOMICAL):
-        seconds = ramp_s * (1.0 - least)
-        found.append(
-            Proof(
-                Check.RAMP, "From its start to full speed", "Drives", "At rest in OFF, the water over the full-speed level.", (MOVING, SPILL), "Turn one switch to AUTO and take the time from the start to full speed.",
-                "From the least speed, which it has at once, it takes this long.", Answer.NUMBER, seconds, max(2.0, 0.25 * seconds), Q.TIME, proves=(S.RAMP,),
-            )
-        )  # fmt: skip
-    if S.HOLD_LEVEL in plan and holding_m3s(survey, plan) is not None:
-        found.append(
-            Proof(
-                Check.HOLDS, "The level is held", "Drives", before, (MOVING, GAS), "Let about half of a pump's flow come in and wait until the level stands.", "It stands at this level and does not swing on.",
-                Answer.NUMBER, plan.value(S.HOLD_LEVEL, 0.0), max(0.03, 2.0 * tolerance_m), proves=(S.HOLD_LEVEL, S.HOLD_GAIN, S.HOLD_RESET),
-            )
-        )  # fmt: skip
-    return found
 
 
 def timer_proofs(survey: LiftSurvey, plan: Plan) -> list[Proof]:

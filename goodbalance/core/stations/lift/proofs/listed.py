@@ -14,7 +14,7 @@ from goodbalance.core.stations.lift.names import STARTS, STOPS, Check, Outcome, 
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.plant.motors import duties
-from goodbalance.core.stations.lift.proofs import each_pump
+from goodbalance.core.stations.lift.proofs import each_pump, pace
 from goodbalance.core.stations.lift.proofs.functions import (
     GAS,
     LIVE,
@@ -35,7 +35,7 @@ from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.shared import telemetry
 
 BY_HAND = "In HAND no level contact stops the pump: stay beside it."
-GUARDS = protection.Checks(Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.HOT)
+GUARDS = protection.Checks(Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.AWAKE, Check.HOT)
 LEADS = {
     Alternation.FIXED: "Pump 1 starts first in every cycle.",
     Alternation.RUN_HOURS: "The pump with the fewest run hours starts first.",
@@ -66,7 +66,7 @@ def proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Proof,
     found += _functions(survey, choices, plan, tolerance_m)
     found += float_proofs(survey, plan)
     found += safety_proofs(survey, choices, plan)
-    found += drive_proofs(survey, choices, plan, tolerance_m)
+    found += [*drive_proofs(survey, choices, plan, tolerance_m), *pace.proofs(survey, choices, plan, tolerance_m)]
     found += team_proofs(survey, plan)
     found += telemetry.proofs(survey.telemetry, Check.FAR_END, "the high alarm", "Raise the level over the high alarm, or lift its float.")
     guards = protection.proofs(GUARDS, plan, duties(survey), survey.protection)

@@ -133,8 +133,8 @@ class _Scenes(Scenes):
                 return self._rising(), lambda run: looks.tells(run) == proof.expects
             case Check.FLOW | Check.OVERLOAD | Check.UNDERLOAD | Check.RETRIES | Check.TRIES | Check.HOT | Check.SUPPLY | Check.SWAPPED | Check.POWER_RETURN:
                 return each_pump.shown(self, proof) if proof.check == Check.FLOW else motors.shown(self, proof)
-            case Check.FAR_END:
-                return None  # no bench calls anybody
+            case Check.FAR_END | Check.AWAKE:
+                return None  # no bench calls anybody, and in HAND its drives turn at full speed
             case Check.SEAL:
                 return self._broken(PumpFault.SEAL, "1"), self._seal_wet(proof.expects == Outcome.PUMP_STOPS)
 
