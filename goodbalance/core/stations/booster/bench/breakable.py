@@ -67,7 +67,7 @@ def dangers(bench: BoosterBench) -> tuple[Trouble, ...]:
     listed = troubles(bench)
     closed = Trouble("Outlets", "all closed", "Every outlet is closed while it runs", Act.OUTLETS, "", broken=0.0, mended=0.0)
     return (
-        *(each for each in listed if each.kind in _DANGERS and each.target == "1"), *(each for each in listed if each.kind in (SupplyFault.PHASE, SupplyFault.LOW, SupplyFault.UNEVEN, SetFault.DRY)), closed,
+        *(each for each in listed if each.kind in _DANGERS and each.target == "1"), *(each for each in listed if each.kind in (SupplyFault.PHASE, SupplyFault.SWAPPED, SupplyFault.LOW, SupplyFault.UNEVEN, Act.POWER, SetFault.DRY)), closed,
         *(each for each in listed if each.kind in (SetFault.BURST, SetFault.LOOP_OPEN)),
     )  # fmt: skip
 

@@ -236,7 +236,7 @@ class BoosterBench(Bench):
         """Let what is broken, and the supplies as the person left them, act on water, motors and logic. Returns what motors run on."""
         plant, faults, driven = self.plant, self.faults, self.logic.numbers.driven
         supplied = self.supply.look(now_s, faults.parts, self.logic.power)
-        self.logic.phases_ok = lets_run(self.supply, supplied, faults, driven)
+        self.logic.phases_ok = not self.logic.power or lets_run(self.supply, supplied, faults, driven)  # a dead controller tells of nothing
         self.logic.supply_left_s = None if supplied else self.supply.waits_s
         dry = SetFault.DRY in faults.parts
         plant.suction_pa = EMPTY_PA if dry else self.supply_pa

@@ -72,7 +72,7 @@ def dangers(bench: LiftBench) -> tuple[Trouble, ...]:
     listed = troubles(bench)
     empty = Trouble("Well", "runs empty", "The well runs empty: nothing comes in", Act.INFLOW, "", broken=0.0, mended=0.0)
     return (
-        *(each for each in listed if each.kind in _DANGERS and each.target == "1"), *(each for each in listed if each.kind in (SupplyFault.PHASE, SupplyFault.LOW, SupplyFault.UNEVEN)), empty,
+        *(each for each in listed if each.kind in _DANGERS and each.target == "1"), *(each for each in listed if each.kind in (SupplyFault.PHASE, SupplyFault.SWAPPED, SupplyFault.LOW, SupplyFault.UNEVEN, Act.POWER)), empty,
         *(each for each in listed if each.kind in (StationFault.LOW_FLOAT, StationFault.LOOP_OPEN)),
     )  # fmt: skip
 
