@@ -9,14 +9,17 @@ from goodbalance.core.sheets.entry_sheet import entry_sheet
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.lift.bench.put_on import lift_bench
 from goodbalance.core.stations.lift.controller.guards import Guards, Takes
+from goodbalance.core.stations.lift.controller.program import program_of
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.names import GuardContact, Harm
 from goodbalance.core.stations.lift.survey.plausibility import plausibility
+from goodbalance.core.stations.shared.held import Held
 from goodbalance.exchange.profiles import shipped_profiles
 from tests.core.test_lift_bench import inflow
 from tests.core.test_timers_and_drives import LEVELS
 from tests.read_backs import held
 from tests.stations import choices, survey
+from tests.trails import false_trails
 
 WHEEL = shipped_profiles()["wrackline_wheel"]
 EVERY = {
@@ -96,3 +99,36 @@ class DeviceTest(unittest.TestCase):
         self.assertTrue(joints["contact.run"].safety)
         self.assertTrue(joints["contact.phase"].live[0].text.startswith("Open while"))
         self.assertNotIn("broken_wire_phase", {proof.id for proof in LIFT.proofs(station, choices(), LIFT.reckon(station, choices(), False))})
+
+
+class SealTest(unittest.TestCase):
+    FACTS = {"control": {"kind": "pump_controller", "seal_probes": True, "seal_dial": True, "seal_wet_ohm": 30e3, "seal_dry_ohm": 500e3}}
+
+    def test_between_a_wet_chamber_and_a_damp_cable(self) -> None:
+        """30 kohm x 1.2 = 36 to 500 x 0.8 = 400 kohm; three tenths of the way up 145 kohm."""
+        plan = LIFT.reckon(survey(**self.FACTS), choices(), False)
+        limit = plan.setting("seal_limit")
+        self.assertAlmostEqual(limit.window.low, 36e3)
+        self.assertAlmostEqual(limit.window.high, 400e3)
+        self.assertEqual(limit.value, 145e3)
+        self.assertEqual(false_trails(plan), [])
+        self.assertNotIn("seal_limit", LIFT.reckon(survey(control={"seal_probes": True}), choices(), False))
+
+    def test_too_deaf_it_sees_no_water_and_too_keen_it_cries_at_every_pump(self) -> None:
+        station, decided = survey(**self.FACTS), choices()
+        plan = LIFT.reckon(station, decided, False)
+        for ohm, verdict in ((145e3, "passed"), (20e3, "failed"), (600e3, "failed")):
+            chosen = decided.model_copy(update={"chosen": {"seal_limit": ohm}})
+            held = Held(plan, program_of(station, chosen, LIFT.reckon(station, chosen, False)))
+            (shown,) = LIFT.prove_on_bench(station, decided, plan, held, only=frozenset({"seal"}))
+            self.assertEqual(shown.verdict.value, verdict, ohm)
+        (proof,) = [proof for proof in LIFT.proofs(station, decided, plan) if proof.id == "seal_limit"]
+        self.assertEqual((proof.expected, proof.tolerance), (145e3, 21750.0))
+
+    def test_a_controller_is_told_in_kilohms(self) -> None:
+        station, decided = survey(**self.FACTS), choices()
+        plan = LIFT.reckon(station, decided, False)
+        wheel = shipped_profiles()["wrackline_wheel"]
+        sheet = entry_sheet(wheel, LIFT.keypad.values(station, decided, plan, Display.METRES), LIFT.keypad.scale(station, wheel, Display.METRES))
+        row = sheet.row("seal skin")
+        self.assertEqual((row.shows, row.unit), ("145", "kohm"))

@@ -23,6 +23,7 @@ _FACTORS = {
     KeypadUnit.MILLIAMPERE: si_per("A", "mA"),
     KeypadUnit.PERCENT: 100.0,
     KeypadUnit.KILOWATT: si_per("W", "kW"),
+    KeypadUnit.KILOHM: si_per("ohm", "kohm"),
     KeypadUnit.BAR: si_per("Pa", "bar"),
     KeypadUnit.MILLIMETRES_PER_SECOND: si_per("m", "mm"),
     KeypadUnit.PERCENT_PER_METRE: 100.0,

@@ -25,6 +25,7 @@ class KeypadUnit(StrEnum):
     AMPERE = "A"
     VOLT = "V"
     KILOWATT = "kW"
+    KILOHM = "kohm"
     PERCENT = "%"
     HERTZ = "Hz"
     MILLIMETRES_PER_SECOND = "mm/s"

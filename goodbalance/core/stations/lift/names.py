@@ -255,6 +255,7 @@ class SettingId(StrEnum):
     HOLD_LEVEL = "hold_level"
     HOLD_GAIN = "hold_gain"
     HOLD_RESET = "hold_reset"
+    SEAL_LIMIT = "seal_limit"
 
 
 class Harm(StrEnum):

@@ -36,11 +36,13 @@ def broken_to_logic(logic: LiftLogic, faults: LiftFaults, outside: Outside, supp
             pump for pump in range(panel.pump_count)
             if not panel.running[pump] and guards.holds(GuardContact.BACKWARDS, pump in turning, GuardContact.BACKWARDS in cut)
         )  # fmt: skip
-    if not faults.pumps:
+    program = logic.program
+    if not faults.pumps and not program.seal_cries:
         return
-    logic.seal_leaks = faults.of(PumpFault.SEAL) if logic.program.seal is not None else frozenset()
+    wet = faults.of(PumpFault.SEAL) if program.seal_sees else frozenset()
+    logic.seal_leaks = frozenset() if program.seal is None else frozenset(range(panel.pump_count)) if program.seal_cries else wet
     for pump in range(panel.pump_count):
-        if logic.program.seal is SealLeak.STOP and pump in logic.seal_leaks and not panel.tripped[pump]:
+        if program.seal is SealLeak.STOP and pump in logic.seal_leaks and not panel.tripped[pump]:
             panel.tripped[pump] = Trip.SEAL_LEAK
 
 

@@ -38,7 +38,7 @@ FAILURE_DELAY_S = 3.0  # a loop fault must last this long before the controller 
 WITHOUT = {  # what acts where a controller has no such timer
     S.CALL_DELAY: 0.0, S.START_GAP: 0.0, S.FEEDBACK_LOST: math.inf, S.LEAST_RUN: 0.0, S.LEAST_REST: 0.0,
     S.STOP_DELAY: 0.0, S.LONGEST_RUN: math.inf, S.ASSIST_AFTER: math.inf, S.RUN_ON: 0.0, S.TAKEOVER: math.inf, S.BELIEVED_RATE: math.inf, S.FILL_RATE: math.inf, S.EMPTY_RATE: math.inf,
-    S.LEAST_SPEED: 1.0, S.ECONOMICAL_SPEED: 1.0, S.OUTSIDE_ZERO_SPEED: 0.0, S.OUTSIDE_FULL_SPEED: 1.0, S.RAMP: 0.1, S.FULL_SPEED_LEVEL: 1.0, S.HOLD_LEVEL: 0.0, S.HOLD_GAIN: 0.0, S.HOLD_RESET: math.inf,
+    S.LEAST_SPEED: 1.0, S.ECONOMICAL_SPEED: 1.0, S.OUTSIDE_ZERO_SPEED: 0.0, S.OUTSIDE_FULL_SPEED: 1.0, S.RAMP: 0.1, S.FULL_SPEED_LEVEL: 1.0, S.HOLD_LEVEL: 0.0, S.HOLD_GAIN: 0.0, S.HOLD_RESET: math.inf, S.SEAL_LIMIT: 0.0,
 }  # fmt: skip
 _OPEN_WITHOUT = (Role.LOW_ALARM, Role.HIGH_ALARM, Role.START_1, Role.START_2, Role.START_3, Role.START_4)
 
@@ -111,6 +111,8 @@ class LiftProgram:
     alarm_sounds: bool
     suspect_cycles: int  # 0: nobody looks for a pump that needs help each time
     seal: SealLeak | None
+    seal_sees: bool  # whether its threshold lies over what a wet chamber conducts
+    seal_cries: bool  # whether it lies over what dry probes conduct too
     guards: Guards = Guards()
     team: TeamNumbers | None = None  # of drives that decide by themselves
     output: SensorOutput | None = None  # of a look-down sensor: what it makes of the level; None where it has no settings of its own
@@ -145,6 +147,7 @@ def program_of(
         min_off_s=value(S.LEAST_REST, 0.0), max_run_s=value(S.LONGEST_RUN, math.inf), assist_s=value(S.ASSIST_AFTER, math.inf),
     )  # fmt: skip
     relays = relays_of(survey, choices, plan)
+    limit_ohm = value(S.SEAL_LIMIT, math.inf)
     carried = {one: held for one, held in values.items() if one not in lacking}
     return LiftProgram(
         relays=tuple(without_place(relay) if relay.role in lacking else relay for relay in relays),
@@ -156,7 +159,8 @@ def program_of(
         drive=_drive_of(survey, choices, values, lacking), alarm_by_hand=schools.alarm_reset is AlarmReset.BY_HAND,
         alarm_flashes=schools.alarm_lamp is AlarmLamp.FLASHING, alarm_sounds=schools.alarm_sounder is AlarmSounder.SOUNDER,
         suspect_cycles=choices.rules.suspect_cycles if control.has_calls and schools.suspects is Suspects.TOLD else 0,
-        guards=guards_of(survey), seal=schools.seal_leak if control.seal_probes else None, output=_output_of(survey, value(S.FILL_RATE, math.inf), value(S.EMPTY_RATE, math.inf)), team=_team_of(survey, value(S.TAKEOVER, math.inf)),
+        guards=guards_of(survey), seal=schools.seal_leak if control.seal_probes else None, seal_sees=limit_ohm >= control.seal_wet_ohm,
+        seal_cries=control.seal_dial and limit_ohm >= control.seal_dry_ohm, output=_output_of(survey, value(S.FILL_RATE, math.inf), value(S.EMPTY_RATE, math.inf)), team=_team_of(survey, value(S.TAKEOVER, math.inf)),
         motors=motor_numbers(carried, duties(survey), survey.protection), monitor=monitor_numbers(carried, control.phase_monitor, survey.protection.monitor),
         waits_after=choices.protection.power_return is Restart.BY_HAND,
     )  # fmt: skip

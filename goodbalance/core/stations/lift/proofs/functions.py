@@ -34,6 +34,7 @@ LIVE = "The panel is live: licensed people only, prove dead before touching a te
 RETURNS = "Nobody near the pumps: they start by themselves when the supply returns."
 
 SPEED_SHARE = 0.015  # how far off a speed may be read
+SEAL_SHARE = 0.15  # how far off the dial of a seal relay may be
 OUTSIDE_SEEN = {
     OutsideLost.FULL: ("The drives go to full speed.", Outcome.FULL_SPEED),
     OutsideLost.HOLD: ("The drives keep the speed they had.", Outcome.SPEED_HELD),
@@ -127,10 +128,25 @@ def safety_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> list[
             _yes(
                 Check.SEAL, "A wet seal probe is noticed", "Pump isolated and locked.", (LIVE,),
                 "Bridge the probe's two terminals with its test resistor; take it off again, and list it until it is off.",
-                f"The seal alarm comes{stops}.", expects=Outcome.PUMP_STOPS if stops else Outcome.ALARM_ONLY,
+                f"No alarm before, and the seal alarm comes{stops}.", (S.SEAL_LIMIT,) if S.SEAL_LIMIT in plan else (), expects=Outcome.PUMP_STOPS if stops else Outcome.ALARM_ONLY,
             )
         )  # fmt: skip
+        found += _seal_limit(plan)
     return found
+
+
+def _seal_limit(plan: Plan) -> list[Proof]:
+    """At which resistance the seal relay takes a chamber for wet, where it has a dial."""
+    limit_ohm = plan.value(S.SEAL_LIMIT, 0.0)
+    if not limit_ohm:
+        return []
+    return [
+        Proof(
+            Check.SEAL, "The seal relay's threshold", "Functions", "Pump isolated and locked, the probe's leads off at the panel.", (LIVE,),
+            "A resistance box in place of the probe: turn it down from dry until the alarm comes. Probe back, box off.", "The alarm comes at this resistance.", Answer.NUMBER,
+            limit_ohm, SEAL_SHARE * limit_ohm, Q.RESISTANCE, proves=(S.SEAL_LIMIT,), of="limit",
+        )
+    ]  # fmt: skip
 
 
 def _outside_proofs(survey: LiftSurvey, plan: Plan) -> list[Proof]:

@@ -8,7 +8,7 @@ from goodbalance.core.balance.proof import Proof
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.protection.names import SupplyFault, Watching
 from goodbalance.core.rehearsal.engine import TimedAction
-from goodbalance.core.rehearsal.events import Doing, Thing
+from goodbalance.core.rehearsal.events import Doing, Thing, among
 from goodbalance.core.rehearsal.proving import HAND, OFF, BenchProof, Look, Scene, Seen, prove_scenes
 from goodbalance.core.rehearsal.troubles import Trouble
 from goodbalance.core.stations.lift.bench import looks
@@ -133,10 +133,10 @@ class _Scenes(Scenes):
                 return self._rising(), lambda run: looks.tells(run) == proof.expects
             case Check.FLOW | Check.OVERLOAD | Check.UNDERLOAD | Check.RETRIES | Check.TRIES | Check.HOT | Check.SUPPLY | Check.SWAPPED | Check.POWER_RETURN:
                 return each_pump.shown(self, proof) if proof.check == Check.FLOW else motors.shown(self, proof)
-            case Check.FAR_END | Check.AWAKE:
-                return None  # no bench calls anybody, and in HAND its drives turn at full speed
+            case Check.FAR_END | Check.AWAKE:  # no bench calls anybody, and in HAND its drives turn at full speed
+                return None
             case Check.SEAL:
-                return self._broken(PumpFault.SEAL, "1"), self._seal_wet(proof.expects == Outcome.PUMP_STOPS)
+                return None if of else (self._broken(PumpFault.SEAL, "1"), self._seal_wet(proof.expects == Outcome.PUMP_STOPS))
 
     @staticmethod
     def _turns(role: str, pulls: bool, tells: Alarm | None) -> Look[LiftBench]:
@@ -330,7 +330,13 @@ class _Scenes(Scenes):
         return not running_at_end(run) and is_up(run, Alarm.PHASE)
 
     def _seal_wet(self, stops: bool) -> Look[LiftBench]:
-        return lambda run: is_up(run, Alarm.SEAL, 1) and (run.bench.logic.panel.tripped[0] is Trip.SEAL_LEAK) is stops
+        """The alarm of that pump, none before it, and whether its pump is stopped."""
+
+        def look(run: LiftRun) -> bool:
+            early = any(event.at_s < BROKEN_AT_S for event in among(run.events, Thing.ALARM, Doing.COMES, of=Alarm.SEAL))
+            return not early and is_up(run, Alarm.SEAL, 1) and (run.bench.logic.panel.tripped[0] is Trip.SEAL_LEAK) is stops
+
+        return look
 
     def _alarm_came(self, expects: Outcome) -> Look[LiftBench]:
         """The high alarm, on at the start of a fall, lets go again by the relay's right way; its lamp goes out, or waits for a reset."""

@@ -154,7 +154,7 @@ def _acts_without(survey: LiftSurvey, setting: Setting) -> float | None:
     """What acts in the place of a setting that no device holds; None for floats, which are hung."""
     if setting.group == "floats" or (setting.group == "levels" and is_alone(survey)):
         return None
-    if setting.group == GROUP:
+    if setting.group == GROUP and setting.id != S.SEAL_LIMIT:
         return acts_without(setting.id)
     return level_without(setting.id) if setting.group == "levels" else WITHOUT[S(setting.id)]
 

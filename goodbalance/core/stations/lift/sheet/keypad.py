@@ -101,7 +101,7 @@ def keypad_values(survey: LiftSurvey, choices: LiftChoices, plan: Plan, display:
     values = {"display.level_unit": KeypadValue(display.value, "unit chosen for this controller")}
     if survey.sensor is not None:
         values |= _sensor_values(survey, survey.sensor)
-    for setting in (each for each in plan.settings if each.group != GROUP):
+    for setting in filter(_typed, plan.settings):
         hangs = is_alone(survey) and setting.group == "levels"
         values[f"setting.{float_id(setting.id)}" if hangs else f"setting.{setting.id}"] = _whole(setting)
     if survey.control.kind is ControlKind.RELAYS_ALONE:
@@ -127,9 +127,14 @@ def _team_values(survey: LiftSurvey, plan: Plan, values: Mapping[str, KeypadValu
     for number in range(1, survey.pumping.count + 1):
         own = {name: KeypadValue(word, "from the survey") for name, word in told.items()} if survey.pumping.count > 1 else {}
         own |= {name: values[meaning] for meaning, name in OF_A_TEAM.items() if meaning in values}
-        own |= {each.id: replace(_whole(each), setting=each.id if number == 1 else "") for each in plan.settings if each.group != GROUP}
+        own |= {each.id: replace(_whole(each), setting=each.id if number == 1 else "") for each in plan.settings if _typed(each)}
         found |= {f"drive.{number}.{name}": value for name, value in own.items()}
     return found
+
+
+def _typed(setting: Setting) -> bool:
+    """Whether the controller itself holds it; what guards the motors is set beside it, but for the seals."""
+    return setting.group != GROUP or setting.id == S.SEAL_LIMIT
 
 
 def _whole(setting: Setting) -> KeypadValue:

@@ -105,6 +105,8 @@ _BEHIND_A_SENSOR = {
 _CALLS = (("control.kind", ("pump_controller", "drives_alone")),)
 _ONE_PUMP = (_LOW, "stop", "start_1", _HIGH)
 _FLOATS = (("control.level_by", ("sensor_and_floats", "floats")),)
+_PROBES = (("control.seal_probes", ("yes",)),)
+_DIAL = (*_PROBES, ("control.seal_dial", ("yes",)))
 _USUAL = (*_FLOATS, ("control.floats_are", ("usual",)))
 _EACH = (*_FLOATS, ("control.floats_are", ("each",)))
 FREE = (_LOW, "stop", "start_1", "start_2", "start_3", "start_4", _HIGH)  # what a float may be, from the floor up
@@ -193,6 +195,9 @@ class Control(Facts):
         default=Permits.CLOSED, only_if=(*_CALLS, ("control.local_remote", ("yes",))),
     )  # fmt: skip
     seal_probes: bool = yes_no("Seal probes fitted in the pumps", default=False)
+    seal_dial: bool = yes_no("The seal relay has a dial for its resistance", default=False, only_if=_PROBES)
+    seal_wet_ohm: float = fact("Resistance at which an oil chamber counts as wet (maker)", Q.RESISTANCE, 100.0, 1e7, usual=(5e3, 1e5), default=3e4, only_if=_DIAL)
+    seal_dry_ohm: float = fact("Resistance of dry probes with their cables, the least", Q.RESISTANCE, 1e3, 1e9, usual=(2e5, 1e8), default=5e5, only_if=_DIAL, hint="an ohmmeter at the panel, the probe's leads off")
 
     def has_usual_floats(self, pump_count: int) -> bool:
         """Whether the usual table gives the same roles to as many floats, so that a device that knows it only needs their number."""

@@ -22,6 +22,7 @@ from goodbalance.core.stations.lift.windows.findings import findings, timing_fin
 from goodbalance.core.stations.lift.windows.float_ladder import FloatLadder, is_alone, main_ladder
 from goodbalance.core.stations.lift.windows.ladder import Ladder, climb
 from goodbalance.core.stations.lift.windows.openers import openers
+from goodbalance.core.stations.lift.windows.seals import seal_settings
 from goodbalance.core.stations.lift.windows.timers import Timers, with_backup_run_on
 
 DECLINABLE: dict[str, tuple[str, ...]] = {Role.LOW_CUT_OUT: (), Role.LOW_ALARM: (), S.LONGEST_RUN: (), S.FEEDBACK_LOST: (), **declinable(MAX_PUMPS)}
@@ -49,7 +50,7 @@ def reckon(survey: LiftSurvey, choices: LiftChoices, explain_empty: bool = True)
         after = (*after, *with_backup_run_on(timers, heights))
     least_speed = next((setting.value for setting in drives if setting.id == S.LEAST_SPEED), 1.0)
     guarded = protect(duties(survey, least_speed), survey.protection, choices.protection, choices.chosen, survey.control.phase_monitor)
-    settings += (*drives, *after, *guarded.settings)
+    settings += (*drives, *after, *guarded.settings, *seal_settings(survey, choices))
     if explain_empty:
         settings = _explained(survey, choices, settings)
     told = (*findings(ladder), *timing_findings(survey, settings), *guarded.findings)
