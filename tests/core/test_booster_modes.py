@@ -11,12 +11,15 @@ from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.entry_sheet import RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.booster.bench.put_on import booster_bench
+from goodbalance.core.stations.booster.controller.numbers import numbers_of
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.proofs.on_bench import prove_on_bench
 from goodbalance.core.stations.booster.trials.energy import in_a_row, together
 from goodbalance.core.stations.booster.windows.closing import Regulator, overshoot_pa
 from goodbalance.core.stations.booster.windows.reckon import reckon
+from goodbalance.core.stations.shared.held import Held
+from tests import boosters
 from tests.boosters import CURVE, METRE_PA, bounds, choices, plan_of, survey
 from tests.core.test_booster_bench import station
 from tests.core.test_booster_sheets import MOTOR, WALL
@@ -183,3 +186,32 @@ class NightTest(unittest.TestCase):
             self.assertIs(bench.logic.night, night, hour)
         (shown,) = prove_on_bench(facts, decided, plan, None, frozenset({"night"}))
         self.assertIs(shown.verdict, Verdict.PASSED)
+
+
+class RunOutTest(unittest.TestCase):
+    """A burst: the set stops, or one pump goes on slowly, as was chosen; either is proved, and the other one fails."""
+
+    def test_one_pump_goes_on_at_the_filling_speed_until_somebody_resets(self) -> None:
+        survey, choices = boosters.survey(), boosters.choices(schools={"run_out": "slow"})
+        plan = BOOSTER.reckon(survey, choices, False)
+        (shown,) = BOOSTER.prove_on_bench(survey, choices, plan, only=frozenset({"burst"}))
+        self.assertEqual(shown.verdict.value, "passed")
+        acts = shown.scene.actions
+        run = rehearse(BOOSTER.bench(survey, choices, plan), acts, shown.scene.until_s + 120.0)
+        self.assertEqual(len(run.bench.running), 1)
+        self.assertAlmostEqual(run.bench.plant.speeds[run.bench.running[0]], run.bench.logic.numbers.fill_speed, delta=0.01)
+        self.assertIn("burst", {cause.what for cause in run.bench.alarms.lamps})
+        self.assertIn("after a run-out", "".join(link.text for line in run.bench.reasons() for link in line.links))
+        end_s = shown.scene.until_s + 120.0
+        mended = (*acts, TimedAction(end_s, "burst", "", 0.0), TimedAction(end_s, "outlets", "", 0.4), TimedAction(end_s + 5.0, "reset", "", 1.0))
+        run = rehearse(BOOSTER.bench(survey, choices, plan), mended, end_s + 200.0)
+        self.assertFalse(run.bench.logic.slowed)
+        self.assertAlmostEqual(run.bench.plant.pressure_pa, plan.value("set_pressure", 0.0), delta=2e4)
+
+    def test_the_other_way_fails_the_proof(self) -> None:
+        for wanted, does in (("slow", "stop"), ("stop", "slow")):
+            survey, choices = boosters.survey(), boosters.choices(schools={"run_out": wanted})
+            plan = BOOSTER.reckon(survey, choices, False)
+            held = Held(plan, numbers_of(survey, boosters.choices(schools={"run_out": does}), plan))
+            (shown,) = BOOSTER.prove_on_bench(survey, choices, plan, held, only=frozenset({"burst"}))
+            self.assertEqual(shown.verdict.value, "failed", wanted)

@@ -269,9 +269,11 @@ def suction_before(run: BoosterRun, doing: Doing, delay_s: float) -> float | Non
     return rows[-1][place] if rows else None
 
 
-def stopped_after_flat_out_s(run: BoosterRun) -> float | None:
-    """Time from every pump at full speed with low pressure to the stop. [s]"""
-    stop_s = stop_at(run, Stop.BURST)
+def ended_after_flat_out_s(run: BoosterRun, slows: bool) -> float | None:
+    """Time from every pump at full speed with low pressure to the stop, or to where one goes on slowly. [s]"""
+    stop_s = alarm_s(run, Alarm.BURST) if slows and run.bench.logic.slowed and len(running_at_end(run)) == 1 else stop_at(run, Stop.BURST)
+    if slows and not run.bench.logic.slowed:
+        return None
     if stop_s is None:
         return None
     bench, speeds, pressure = run.bench, _column(run, "speed_1"), _column(run, "pressure_pa")

@@ -201,6 +201,8 @@ def _speed(at: Looked, pump: int) -> Link:
         return Link("Speed", LinkState.HOLDS, "{n}, set by hand", (speed,))
     if n.kind is ControlKind.FIXED:
         return Link("Speed", LinkState.HOLDS, "{n}, fixed", (speed,))
+    if logic.slowed:
+        return Link("Speed", LinkState.HOLDS, "{n}, slowly after a run-out, waits for a reset", (speed,))
     serving = logic.serving()
     if n.sharing is Sharing.SERIAL and pump in serving[:-1]:
         return Link("Speed", LinkState.HOLDS, "{n}, full while another regulates", (speed,))

@@ -126,6 +126,8 @@ class BoosterLogic(Regulator):
     @property
     def most_pumps(self) -> int:
         """How many may run now."""
+        if self.slowed:
+            return 1
         return (
             min(self.rotation.duty_count, self.numbers.emergency_pumps)
             if self.on_generator
@@ -162,7 +164,7 @@ class BoosterLogic(Regulator):
     def regulating(self) -> tuple[int, ...]:
         """Pumps that turn at the regulator's output now."""
         n = self.numbers
-        if n.kind is not ControlKind.CONSTANT or self.blind or self.mode not in (Mode.RUNNING, Mode.BOOSTING) or self.value.loop_by_hand:
+        if n.kind is not ControlKind.CONSTANT or self.blind or self.slowed or self.mode not in (Mode.RUNNING, Mode.BOOSTING) or self.value.loop_by_hand:
             return ()
         return self.served[-1:] if n.sharing is Sharing.SERIAL else self.served
 
@@ -172,7 +174,7 @@ class BoosterLogic(Regulator):
             return n.fixed_speed if len(self.own) == 1 else self.own[pump].fixed_speed
         if self.mode is Mode.TESTING:
             return 0.0
-        if self.blind or self.mode is Mode.FILLING:
+        if self.blind or self.slowed or self.mode is Mode.FILLING:
             return n.fill_speed
         if n.sharing is Sharing.SERIAL and place < count - 1:
             return n.most_speed
@@ -198,6 +200,9 @@ class BoosterLogic(Regulator):
         if seen.pressure_pa is None:
             if self.blind and self.stage == 0:
                 self.stage = 1
+            return
+        if self.slowed:
+            self.stage, self.mode = 1, Mode.RUNNING
             return
         if self.value.loop_by_hand and self.stage:
             return  # a person has the speed: nothing is called, dropped or put to sleep
@@ -296,7 +301,9 @@ class BoosterLogic(Regulator):
         self.stops = {stop: held for stop, held in self.stops.items() if not held}
         for wait in (Wait.BURST, Wait.FILL, Wait.CLOSED):
             self.since.pop((wait, 0), None)
-        self.closed_noted = self.waits = False
+        if self.slowed:
+            self.take_over(self.numbers.fill_speed)
+        self.closed_noted = self.waits = self.slowed = False
         self.started_s = [[] for _ in self.started_s]
         self.alarms.update(causes_of(self))
         self.alarms.reset()

@@ -47,6 +47,7 @@ class Guard(ABC):
     tripped: list[Trip | None] = field(default_factory=list)
     phases_ok: bool = True
     was_supplied: bool = True  # power and phases, at the scan before
+    slowed: bool = False  # after a run-out, until a person resets
     waits: bool = False  # until a person resets, for the supply was away
     supply_left_s: float | None = None  # so long a monitor still holds pumps back, the supply being right again
     mode: Mode = Mode.ASLEEP
@@ -141,7 +142,10 @@ def judge_stops(logic: Guard, seen: Seen) -> None:
     )
     low_pressure = seen.pressure_pa is not None and seen.pressure_pa < limit_pa
     if logic.lasts(Wait.BURST, flat_out and low_pressure and logic.mode is not Mode.FILLING, n.burst_delay):
-        logic.stops[Stop.BURST] = True
+        if n.run_out_slows:
+            logic.slowed = True
+        else:
+            logic.stops[Stop.BURST] = True
     if logic.lasts(Wait.FILL, logic.mode is Mode.FILLING, n.fill_timeout):
         if n.fill_stops:
             logic.stops[Stop.FILL] = True
@@ -199,7 +203,7 @@ def causes_of(logic: Guard) -> dict[Cause, str]:
     """What raises an alarm now, with its words."""
     long_s = logic.numbers.max_run
     long = () if math.isinf(long_s) else [pump for pump in range(len(logic.tripped)) if logic.left_s(Wait.LONG, long_s, pump) == 0.0]
-    faulty = logic.stops or logic.sensor_failed or logic.remote_lost or logic.closed_noted or logic.waits or not logic.phases_ok
+    faulty = logic.stops or logic.sensor_failed or logic.remote_lost or logic.closed_noted or logic.waits or logic.slowed or not logic.phases_ok
     over_started = logic.over_started
     if not (faulty or long or over_started or any(logic.tripped)):
         return {}
@@ -212,6 +216,8 @@ def causes_of(logic: Guard) -> dict[Cause, str]:
         found.append(Cause(Alarm.PHASE))
     if logic.waits:
         found.append(Cause(Alarm.WAITS))
+    if logic.slowed:
+        found.append(Cause(Alarm.BURST))
     if logic.closed_noted:
         found.append(Cause(Alarm.CLOSED))
     found += [Cause(Alarm.STARTS, pump + 1) for pump in over_started]

@@ -24,7 +24,7 @@ from goodbalance.core.stations.booster.proofs.scenes import (
     WORK,
 )
 from goodbalance.core.stations.booster.proofs.set_values import set_value_proofs
-from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, Sharing
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, RunOut, Sharing
 from goodbalance.core.stations.booster.survey.control import ControlKind, SuctionBy
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
@@ -351,9 +351,10 @@ class _Proofs:
             Check.HIGH, S.HIGH_STOP, "High pressure stops the set", LIMITS, "One pump in HAND, everything closed but a drain.", (PRESSED, INTERLOCK),
             "Raise the speed slowly, or lower the limit to the pressure and set it back.", "Every pump stops at it.",
         )  # fmt: skip
+        slows = self.choices.schools.run_out is RunOut.SLOW and self.survey.holds_constant
         self._number(
-            Check.BURST, S.BURST_DELAY, "A burst stops the set", LIMITS, "In AUTO; a hydrant or drain that takes more than the set gives.", (STARTING, FLOOD),
-            "Open it wide and take the time from the moment every pump runs flat out.", "The set stops after this and waits for a reset.",
+            Check.BURST, S.BURST_DELAY, f"A burst {'lets one pump go on slowly' if slows else 'stops the set'}", LIMITS, "In AUTO; a hydrant or drain that takes more than the set gives.", (STARTING, FLOOD),
+            "Open it wide and take the time from the moment every pump runs flat out.", f"{'All but one pump stop and that one slows down' if slows else 'The set stops'} after this, and it waits for a reset.",
             tolerance=self._by_watch(S.BURST_DELAY, 5.0), also=(S.BURST_STOP,),
         )  # fmt: skip
         self._number(

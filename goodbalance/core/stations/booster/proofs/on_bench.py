@@ -24,7 +24,7 @@ from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.proofs import drives, each_pump, motors, set_values, supply
 from goodbalance.core.stations.booster.proofs.listed import CYCLES, proofs
 from goodbalance.core.stations.booster.proofs.scenes import CALM_S, Scenes, Shown, act
-from goodbalance.core.stations.booster.survey.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, Reset
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, Reset, RunOut
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s
@@ -297,7 +297,8 @@ class _Scenes(Scenes):
             act(CALM_S, Act.OUTLETS, 2.0),
             act(CALM_S, SetFault.BURST, 1.0),
         )
-        return self.scene("a pipe bursts", until_s, *acts), looks.stopped_after_flat_out_s
+        slows = self.choices.schools.run_out is RunOut.SLOW
+        return self.scene("a pipe bursts", until_s, *acts), lambda run: looks.ended_after_flat_out_s(run, slows)
 
     def _no_prime(self) -> Shown:
         scene = self.scene(

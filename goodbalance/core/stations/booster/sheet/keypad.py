@@ -28,7 +28,7 @@ _REGULATING = {Device.MOTOR_MOUNTED: MOTOR, Device.WALL_DRIVE: WALL, Device.PANE
 
 _OF_THE_SET = (
     "sensor_failure", "suction_reset", "alternation", "clock_period", "sharing", "form", "no_flow", "setback", "slow_fill", "fill_end",
-    "night_from", "night_to", "power_return",
+    "night_from", "night_to", "power_return", "run_out",
 )  # fmt: skip
 _ASKING = ("outside", "outside_zero", "outside_full", "outside_lost", "local_remote", "run_contact", "direct_keys", "smooth")
 _LINES = tuple(f"schedule_{number}_{name}" for number in range(1, TIMES + 1) for name in ("days", "from"))
@@ -121,6 +121,7 @@ def _functions(survey: BoosterSurvey, choices: BoosterChoices) -> dict[str, Keyp
     found["slow_fill"] = KeypadValue("yes" if schools.slow_fill else "no", why)
     if schools.slow_fill:
         found["fill_end"] = KeypadValue(schools.fill_end.value, why)
+    found["run_out"] = KeypadValue(schools.run_out.value, why)
     found |= _asking(survey, choices)
     if schools.night:
         found["night_from"] = KeypadValue(rules.night_from_h * 3600.0, "night begins, from Rules")

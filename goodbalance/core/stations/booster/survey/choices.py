@@ -73,6 +73,13 @@ class FillEnd(StrEnum):
     STOP = "stop"
 
 
+class RunOut(StrEnum):
+    """What follows when every pump runs flat out and the pressure stays away: a burst."""
+
+    STOP = "stop"
+    SLOW = "slow"
+
+
 class ProcessBy(StrEnum):
     """Which model the gains follow: the step test's, or the reckoned one."""
 
@@ -154,6 +161,16 @@ class Schools(Facts):
         },
         default=FillEnd.GO_ON,
         only_if=_CONSTANT + (("schools.slow_fill", ("yes",)),),
+    )
+    run_out: RunOut = choice(
+        "After a run-out, as with a burst",
+        RunOut,
+        {
+            "stop": "The set stops and waits for a reset (default: what runs out floods)",
+            "slow": "One pump goes on at the filling speed until a reset (for a house that must not be without water; it goes on running out)",
+        },
+        default=RunOut.STOP,
+        only_if=_CONSTANT,
     )
     tuning: Tuning = choice(
         "Gains are reckoned by",
