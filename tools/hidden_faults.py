@@ -33,7 +33,7 @@ STATIONS: tuple[tuple[AnyKind, dict[str, str], dict[str, str]], ...] = (
     (BOOSTER, AQUARIUM, AQUARIUM_CHOICES),
 )  # fmt: skip
 GUARDS = {  # of the motors and the supply, another in each station
-    "control.phase_monitor": ("yes", "no"), "protection.monitor": ("voltages", "phases"), "protection.winding_by": ("contact", "nothing"),
+    "control.phase_monitor": ("yes", "no"), "protection.monitor": ("voltages", "phases"), "protection.winding_by": ("contact", "nothing"), "protection.casing_by": ("thermostat", "nothing"),
     "protection.underload_by": ("nothing", "nothing", "power"), "protection.follows": ("cube", "from_speed"), "protection.closed_trips": ("yes", "no"),
 }  # fmt: skip
 DECIDED = {"protection.after": ("by_hand", "tries", "long_wait"), "protection.power_return": ("by_itself", "by_hand"), "protection.overload": ("measured", "plate")}

@@ -35,7 +35,7 @@ JOBS = (
     (LIFT, {"control": {"kind": "drives_alone"}, "drives": {"fitted": True}}, ("brittlestar_ring",), OWN),
     (LIFT, {"control": {"level_by": "floats", "floats": 4}, "pumping": {"count": 3}}, ("sea_holly_shelf",)),
     (LIFT, {"control": {"kind": "pump_controller", "phase_monitor": True}, "protection": {"monitor": "voltages"}}, ("wrackline_wheel", "coralline_comb")),
-    (BOOSTER, {"control": {"phase_monitor": True}, "protection": {"monitor": "voltages"}}, ("sandhopper_lanes", "coralline_comb")),
+    (BOOSTER, {"control": {"phase_monitor": True}, "protection": {"monitor": "voltages", "casing_by": "thermostat"}}, ("sandhopper_lanes", "coralline_comb", "beadlet_bulb")),
 )  # fmt: skip
 NOTHING_FOLLOWS = {  # rows whose difference is told, and on which nothing of the bench hangs; docs/profiles.md says why
     *("address", "current", "power", "voltage", "rated_hz", "rated_rpm"),  # a name on the link, and the motor's plate

@@ -187,3 +187,47 @@ class WindingTest(unittest.TestCase):
             self.assertEqual(shown.verdict.value, "failed", kind.id)
             self.assertIn("winding.1", [joint.meaning for joint in kind.joints(survey, choices, plan)])
             self.assertNotIn("hot_1", [proof.id for proof in kind.proofs(made.survey(), choices, plan)])
+
+
+class CasingTest(unittest.TestCase):
+    FACTS = {"protection": {"casing_by": "thermostat", "casing_m3": 0.002, "casing_most_c": 90.0}}
+
+    def test_between_warm_water_and_what_the_seal_stands_and_how_long_it_takes(self) -> None:
+        """Water 16 degrees: 26 to 80, half way 53. 1420.28 W at closed valve x 2200 / 2840.56 to the shaft = 1100 W into 2 l: 1100 / 8360 = 0.1316 K/s, 37 K in 281 s."""
+        plan = LIFT.reckon(stations.survey(**self.FACTS), stations.choices(), False)
+        stop = plan.setting("casing_stop_1")
+        self.assertEqual((stop.window.low, stop.window.high, stop.value), (26.0, 80.0, 53.0))
+        (time,) = [figure for figure in plan.figures if figure.id == "casing_time_1"]
+        self.assertAlmostEqual(time.value, 0.002 * 4.18e6 * 37.0 / 1100.0, delta=0.2)
+        self.assertEqual(false_trails(plan), [])
+        self.assertNotIn("casing_stop_1", LIFT.reckon(stations.survey(), stations.choices(), False))
+
+    def test_it_is_stopped_there_cools_at_rest_and_boils_where_nothing_watches(self) -> None:
+        """1100 W into 2 l of 16 degrees: 53 after 281 s, 100 after 638 s; an hour at rest leaves 1/e of what is over 16."""
+        for stop_c, wanted in ((53.0, Trip.CASING), (math.inf, None)):
+            watch = Watch(PLATE, of_plate(PLATE), MotorNumbers(casing_c=stop_c), water_c=16.0, casing_c=16.0, casing_jk=0.002 * 4.18e6)
+            watch.look(0.0, 1100.0 / PLATE.efficiency, still=True)
+            self.assertAlmostEqual(watch.left_s(), (37.0 if wanted else 84.0) * 8360.0 / 1100.0, delta=0.1)
+            self.assertIs(watch.look(300.0, 1100.0 / PLATE.efficiency, still=True), wanted)
+        self.assertAlmostEqual(watch.casing_c, 16.0 + 300.0 * 1100.0 / 8360.0)
+        watch.look(300.0, None)
+        watch.look(3900.0, 1100.0 / PLATE.efficiency, still=True)
+        self.assertAlmostEqual(watch.casing_c, 16.0 + 300.0 * 1100.0 / 8360.0 / math.e, places=4)
+        watch.look(5000.0, 1100.0 / PLATE.efficiency, still=True)
+        self.assertTrue(watch.boils)
+        watch.look(5001.0, 1100.0 / PLATE.efficiency)
+        watch.look(5002.0, 1100.0 / PLATE.efficiency)
+        self.assertEqual(watch.casing_c, 16.0)  # what flows through takes the heat along
+
+    def test_both_kinds_prove_it_and_one_that_is_turned_too_high_fails(self) -> None:
+        for kind, made in ((LIFT, stations), (BOOSTER, boosters)):
+            survey, choices = made.survey(**self.FACTS), made.choices()
+            plan = kind.reckon(survey, choices, False)
+            program = (program_of if kind is LIFT else numbers_of)(survey, choices, plan)
+            for more, verdict in ((0.0, "passed"), (15.0, "failed")):
+                held = Held(plan, replace(program, motors=tuple(replace(each, casing_c=each.casing_c + more) for each in program.motors)))
+                (shown,) = kind.prove_on_bench(survey, choices, plan, held, only=frozenset({"casing_1"}))
+                self.assertEqual(shown.verdict.value, verdict, (kind.id, more))
+        survey = boosters.survey()
+        run = rehearse(BOOSTER.bench(survey, boosters.choices(), BOOSTER.reckon(survey, boosters.choices(), False)), (TimedAction(0.0, "switch", "1", 0.0), TimedAction(5.0, "shut", "1", 1.0)), 3600.0)
+        self.assertIn("boils", [event.of for event in among(run.events, Thing.HARM, Doing.COMES)])

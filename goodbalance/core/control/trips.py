@@ -13,3 +13,4 @@ class Trip(StrEnum):
     DRIVE = "drive tripped"
     UNDERLOAD = "under-load"
     HOT = "winding hot"
+    CASING = "casing hot"

@@ -4,11 +4,12 @@ from enum import StrEnum
 
 from goodbalance.core.balance.facts import Facts, choice, fact, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.protection.names import After, Follows, MonitorBy, Restart, UnderloadBy, WindingBy
+from goodbalance.core.protection.names import After, CasingBy, Follows, MonitorBy, Restart, UnderloadBy, WindingBy
 
 _WATCHED = (("protection.underload_by", (UnderloadBy.CURRENT, UnderloadBy.POWER)),)
 
 
+_BULB = (("protection.casing_by", ("thermostat",)),)
 _FITTED = (("control.phase_monitor", ("yes",)),)
 _VOLTAGES = (*_FITTED, ("protection.monitor", (MonitorBy.VOLTAGES,)))
 
@@ -30,6 +31,12 @@ class ProtectionFacts(Facts):
         "What watches the heat of the winding itself", WindingBy,
         {"nothing": "Nothing, or it is not wired", "contact": "Thermal contacts or thermistors in it, wired into its starter or drive"}, default=WindingBy.NOTHING,
     )  # fmt: skip
+    casing_by: CasingBy = choice(
+        "What watches the water in the casing", CasingBy, {"nothing": "Nothing", "thermostat": "A thermostat on each casing (a pump that turns against closed valves boils it)"},
+        default=CasingBy.NOTHING,
+    )  # fmt: skip
+    casing_m3: float = fact("Water in the casing of a pump", Q.VOLUME, 1e-4, 2.0, usual=(5e-4, 0.05), default=2e-3, only_if=_BULB)
+    casing_most_c: float = fact("Hottest water its seal and gaskets stand (maker)", Q.TEMPERATURE, 40.0, 160.0, usual=(60.0, 120.0), default=90.0, only_if=_BULB)
     largest_start_va: float | None = fact("Largest start that a generator takes at once", Q.APPARENT_POWER, 100.0, 1e7, default=None, hint="its sheet says it, as kVA of motor starting; empty on the mains")
     underload_by: UnderloadBy = choice(
         "What watches that a running pump moves water", UnderloadBy,

@@ -24,7 +24,7 @@ class Load:
 class MotorDuty:
     """Motors that are alike, and what they do. pumps: which, 1 for pump 1; the first gives its number to their settings.
 
-    lowest, least: the least of honest work over all speeds of its drive, and at full speed.
+    water_c: the warmest water it moves. lowest, least: the least of honest work over all speeds of its drive, and at full speed.
     """
 
     pumps: tuple[int, ...]
@@ -38,6 +38,7 @@ class MotorDuty:
     starts_per_hour: float
     readings: tuple[ReadCurrent, ...] = ()
     driven: bool = False
+    water_c: float = 25.0
 
     @property
     def number(self) -> int:

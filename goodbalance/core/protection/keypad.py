@@ -6,13 +6,14 @@ from goodbalance.core.balance.plan import Plan
 from goodbalance.core.protection.duty import MotorDuty
 from goodbalance.core.protection.monitor import MEANINGS as SUPPLY_MEANINGS
 from goodbalance.core.protection.monitor import RATED, supply_of
-from goodbalance.core.protection.names import Guarding, MonitorBy, UnderloadBy, Watching, motor_id
+from goodbalance.core.protection.names import CasingBy, Guarding, MonitorBy, UnderloadBy, Watching, motor_id
 from goodbalance.core.protection.numbers import meaning
 from goodbalance.core.protection.readings import At
 from goodbalance.core.sheets.entry_sheet import KeypadValue
 
 STARTERS = "motor starters"
 PHASES = "phase monitor"
+CASINGS = "casing thermostat"
 MONITORS = {UnderloadBy.CURRENT: "load monitor by current", UnderloadBy.POWER: "load monitor by power"}
 RUNNING = "running"  # what a monitor is told that a pump usually takes
 
@@ -22,7 +23,7 @@ def companions_of(answers: Mapping[str, str], driven: bool) -> tuple[str, ...]:
     watched = answers.get("protection.underload_by") or UnderloadBy.NOTHING
     monitor = MONITORS.get(UnderloadBy(watched)) if watched in set(UnderloadBy) else None
     dials = answers.get("control.phase_monitor") == "yes" and answers.get("protection.monitor") == MonitorBy.VOLTAGES
-    return (*(() if driven else (STARTERS,)), *(() if monitor is None else (monitor,)), *((PHASES,) if dials else ()))
+    return (*(() if driven else (STARTERS,)), *(() if monitor is None else (monitor,)), *((PHASES,) if dials else ()), *((CASINGS,) if answers.get("protection.casing_by") == CasingBy.THERMOSTAT else ()))
 
 
 def values_of(plan: Plan, duties: tuple[MotorDuty, ...]) -> dict[str, KeypadValue]:

@@ -17,6 +17,7 @@ class Guarding(StrEnum):
     RETRIES = "retries"
     LONG_WAIT = "long_wait"
     UNDERLOAD_SPEED = "underload_speed"
+    CASING = "casing_stop"
 
 
 class Watching(StrEnum):
@@ -81,6 +82,13 @@ class WindingBy(StrEnum):
 
     NOTHING = "nothing"
     CONTACT = "contact"
+
+
+class CasingBy(StrEnum):
+    """What watches the heat of the water in a casing."""
+
+    NOTHING = "nothing"
+    THERMOSTAT = "thermostat"
 
 
 class UnderloadBy(StrEnum):

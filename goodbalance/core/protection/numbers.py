@@ -13,7 +13,7 @@ from goodbalance.core.protection.thermal import RATED_TO_TRIP
 USUAL_CLASS_S = 10.0
 WITHOUT: dict[Guarding, float] = {  # what acts where no device has a place for it
     Guarding.OVERLOAD: math.inf, Guarding.OVERLOAD_CLASS: USUAL_CLASS_S, Guarding.UNDERLOAD: -math.inf, Guarding.UNDERLOAD_DELAY: math.inf,
-    Guarding.RETRY_WAIT: math.inf, Guarding.RETRIES: 0.0, Guarding.LONG_WAIT: math.inf, Guarding.UNDERLOAD_SPEED: 0.0,
+    Guarding.RETRY_WAIT: math.inf, Guarding.RETRIES: 0.0, Guarding.LONG_WAIT: math.inf, Guarding.UNDERLOAD_SPEED: 0.0, Guarding.CASING: math.inf,
 }  # fmt: skip
 
 
@@ -31,6 +31,7 @@ class MotorNumbers:
     by: UnderloadBy = UnderloadBy.NOTHING
     from_speed: float = 0.0  # from which speed on its under-load counts, a share of full
     cube: bool = False  # whether that falls with the cube of the speed
+    casing_c: float = math.inf  # at which a thermostat on its casing stops it
     hot: bool = False  # contacts in the winding stop it
     driven: bool = False  # a drive has a thermal image of its own, from the current that is typed there
 
@@ -49,7 +50,7 @@ def numbers_of(values: Mapping[str, float], duties: Sequence[MotorDuty], facts: 
 def _numbers(held: Mapping[Guarding, float], by: UnderloadBy, cube: bool, hot: bool, driven: bool) -> MotorNumbers:
     return MotorNumbers(
         held[Guarding.OVERLOAD], held[Guarding.OVERLOAD_CLASS], held[Guarding.UNDERLOAD], held[Guarding.UNDERLOAD_DELAY], held[Guarding.RETRY_WAIT],
-        held[Guarding.RETRIES], held[Guarding.LONG_WAIT], by, held[Guarding.UNDERLOAD_SPEED], cube, hot, driven,
+        held[Guarding.RETRIES], held[Guarding.LONG_WAIT], by, held[Guarding.UNDERLOAD_SPEED], cube, held[Guarding.CASING], hot, driven,
     )  # fmt: skip
 
 
@@ -70,7 +71,7 @@ def as_told(planned: tuple[MotorNumbers, ...], told: Mapping[str, float | str]) 
     """The same with what somebody saw the devices hold in the place of what is planned."""
     found = []
     for pump, each in enumerate(planned, 1):
-        held = dict(zip(Guarding, (each.trip_a, each.class_s, each.underload, each.delay_s, each.retry_wait_s, each.retries, each.long_wait_s, each.from_speed)))
+        held = dict(zip(Guarding, (each.trip_a, each.class_s, each.underload, each.delay_s, each.retry_wait_s, each.retries, each.long_wait_s, each.from_speed, each.casing_c)))
         held |= {setting: value for setting in Guarding if isinstance(value := told.get(meaning(setting, pump)), float)}
         rated = told.get(f"drive.{pump}.current")
         if each.driven and isinstance(rated, float):

@@ -7,8 +7,9 @@ from goodbalance.core.balance.plan import Figure, Finding, Setting, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.protection.asked import ProtectionChoices, ProtectionFacts
+from goodbalance.core.protection.casing import casing_stop, until_stopped
 from goodbalance.core.protection.duty import MotorDuty
-from goodbalance.core.protection.names import After, Guarding, MonitorBy, UnderloadBy, Watching, motor_id
+from goodbalance.core.protection.names import After, CasingBy, Guarding, MonitorBy, UnderloadBy, Watching, motor_id
 from goodbalance.core.protection.overload import overload, overload_class
 from goodbalance.core.protection.readings import At, remarks
 from goodbalance.core.protection.supply import monitor_settings
@@ -34,6 +35,7 @@ def protect(duties: tuple[MotorDuty, ...], facts: ProtectionFacts, choices: Prot
     """
     settings: list[Setting] = []
     findings: list[Finding] = []
+    figures: list[Figure] = []
     for duty in duties:
         if not duty.driven:
             trip = overload(duty, choices, chosen)
@@ -43,13 +45,16 @@ def protect(duties: tuple[MotorDuty, ...], facts: ProtectionFacts, choices: Prot
             if choices.after is not After.BY_HAND:
                 settings += (again := retries(duty, facts, chosen))
                 settings += [long_wait(duty, *again, chosen)] if choices.after is After.LONG_WAIT else []
+        if facts.casing_by is CasingBy.THERMOSTAT:
+            settings.append(casing := casing_stop(duty, facts, chosen))
+            figures.append(until_stopped(duty, facts, casing.value))
         findings += [*_drive_trips(duty), *cannot_tell(duty, facts, choices)]
         for read in duty.readings:
             findings += remarks(duty.plate, read, duty.readings)
     if monitored and facts.monitor is MonitorBy.VOLTAGES:
         settings += monitor_settings(duties, facts, choices, {each.id: each.value for each in settings}, chosen)
     starts = () if facts.largest_start_va is None else (largest_start(duties, facts.largest_start_va),)
-    return Protected(tuple(settings), (*(loading(duty) for duty in duties), *starts), tuple(findings))
+    return Protected(tuple(settings), (*(loading(duty) for duty in duties), *figures, *starts), tuple(findings))
 
 
 def _drive_trips(duty: MotorDuty) -> Iterator[Finding]:
@@ -88,4 +93,5 @@ def declinable(count: int) -> dict[str, tuple[str, ...]]:
     """What of it a job may do without: the under-load, with its delay and its tries; and the unbalance, which not every monitor sees."""
     with_it = (Guarding.UNDERLOAD_DELAY, Guarding.RETRY_WAIT, Guarding.RETRIES, Guarding.LONG_WAIT, Guarding.UNDERLOAD_SPEED)
     loads = {motor_id(Guarding.UNDERLOAD, number): tuple(motor_id(each, number) for each in with_it) for number in range(1, count + 1)}
-    return {**loads, Watching.UNEVEN: ()}
+    casings: dict[str, tuple[str, ...]] = {motor_id(Guarding.CASING, number): () for number in range(1, count + 1)}
+    return {**loads, **casings, Watching.UNEVEN: ()}

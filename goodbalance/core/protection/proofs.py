@@ -18,6 +18,7 @@ DEAD_CONTACT = "Its circuit may be fed from elsewhere: prove it dead too."
 HOT = "No longer than it takes: the water in the casing heats up."
 RUNS = "In HAND nothing but this guard stops the pump: stay beside it."
 OVERLOAD_SHARE, UNDERLOAD_SHARE, LEAST_S = 0.2, 0.1, 1.5  # of the expected time that a guard may be off; and at least so much
+CASING_K = 4.0  # a bulb and a thermometer beside each other
 UNDER_SPEED = 0.05  # so much under the speed from which it counts
 WATCHED_S = 10.0  # beyond its delay, so long a guard must not trip
 
@@ -31,10 +32,11 @@ class Checks(NamedTuple):
     tries: str
     awake: str
     hot: str
+    casing: str
 
 
 def proofs(checks: Checks, plan: Plan, duties: tuple[MotorDuty, ...], facts: ProtectionFacts) -> Iterator[Proof]:
-    """The overload, the under-load with its tries, and the contacts in the winding, of each pump."""
+    """The overload, the under-load with its tries, and the contacts in the winding and the thermostat of each pump."""
     for duty in duties:
         trip_id, least_id = motor_id(Guarding.OVERLOAD, duty.number), motor_id(Guarding.UNDERLOAD, duty.number)
         for pump in duty.pumps:
@@ -44,6 +46,8 @@ def proofs(checks: Checks, plan: Plan, duties: tuple[MotorDuty, ...], facts: Pro
                 yield _underload(checks.underload, plan, duty, pump, least_id, facts.closed_trips)
                 yield from _awake(checks.awake, plan, duty, pump, facts.closed_trips)
                 yield from _tries(checks, plan, duty, pump, facts.closed_trips)
+            if motor_id(Guarding.CASING, duty.number) in plan:
+                yield _casing(checks.casing, plan, duty, pump)
             if facts.winding_by is WindingBy.CONTACT:
                 yield _hot(checks.hot, pump)
 
@@ -85,6 +89,16 @@ def _hot(check: str, pump: int) -> Proof:
         check, f"The contacts in the winding of pump {pump} stop it", GROUP, "Off, isolated, locked, proved dead.", (DEAD_CONTACT, RUNS),
         "Take one lead of the winding's contacts off at its terminal; switch on, turn to HAND; off and dead again, put the lead back.",
         "It does not start, and it is told why; with the lead back it waits until somebody resets it.", Answer.YES_NO, of=str(pump),
+    )  # fmt: skip
+
+
+def _casing(check: str, plan: Plan, duty: MotorDuty, pump: int) -> Proof:
+    setting_id = motor_id(Guarding.CASING, duty.number)
+    return Proof(
+        check, f"The thermostat on the casing of pump {pump} stops it", GROUP, "The pump runs in HAND and moves water; the bulb off its casing.", (RUNS, "Hot water: no bare hand in the pot."),
+        "Hold the bulb in a pot beside a thermometer, warm the pot slowly and read it when the pump stops; bulb back on the casing. Not by a closed valve: that boils the pump.",
+        "It stops at this temperature, its alarm comes, and it stays out until somebody resets it.", Answer.NUMBER, plan.value(setting_id, 0.0), CASING_K, Q.TEMPERATURE,
+        proves=(setting_id,), of=str(pump),
     )  # fmt: skip
 
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from goodbalance.core.control.trips import Trip
+from goodbalance.core.protection.casing import HEAT_JM3K
 from goodbalance.core.protection.currents import CurrentModel
 from goodbalance.core.protection.names import UnderloadBy
 from goodbalance.core.protection.numbers import MotorNumbers
@@ -12,6 +13,7 @@ from goodbalance.core.protection.plate import Plate
 from goodbalance.core.protection.thermal import BURNS_AT, time_constant_s, trips_in_s, uneven_heat, warmed
 
 HOT_AT = 1.2  # of the heat of full load, at which contacts in a winding open: before its insulation gives in
+BOILS_C, CASING_S = 100.0, 3600.0  # at the casing; time constant of a casing at rest
 WINDING_S = 1200.0  # time constant of a winding: that of a small water-cooled motor, and it stands for all
 PER_VOLTAGE = 6.0  # by so much more than the voltages the currents of a running motor are uneven (NEMA MG 1: 6 to 10 times)
 ON_TWO = math.sqrt(3.0)  # times the current in the phases that are left
@@ -57,6 +59,11 @@ class Watch:
     heat: float = 0.0  # of its overload: 1 where it trips
     winding: float = 0.0  # of its winding: 1 where it may be for good
     low_since_s: float | None = None
+    water_c: float = 25.0
+    casing_jk: float = 0.01 * HEAT_JM3K  # by which its water warms one kelvin
+    casing_c: float = 25.0  # of the water in its casing
+    stopped_c: float | None = None  # at which it was stopped by that last
+    still: bool = False  # it turns, and that water does not move
     open: bool = False  # the circuit of the contacts in its winding has a wire off
     dialled: bool = False  # somebody turned its overload under the running current
     lasting_a: float = 0.0  # what the motor stands for good
@@ -70,8 +77,8 @@ class Watch:
     def __post_init__(self) -> None:
         self.lasting_a = self.plate.current_a * self.plate.service_factor
 
-    def look(self, now_s: float, input_w: float | None, speed: float = 1.0, trouble: Trouble = Trouble.NONE, voltage: float = 1.0, uneven: float = 0.0) -> Trip | None:
-        """What trips now. input_w: what the motor takes from here on; None while it rests. speed, voltage, uneven: shares."""
+    def look(self, now_s: float, input_w: float | None, speed: float = 1.0, trouble: Trouble = Trouble.NONE, voltage: float = 1.0, uneven: float = 0.0, still: bool = False) -> Trip | None:
+        """What trips now. input_w: what the motor takes from here on; None while it rests. speed, voltage, uneven: shares; still: it turns, and its water does not move."""
         if input_w is None and self.current_a == 0.0:
             return None  # it cools: looked at when it starts
         step_s, self.now_s = now_s - self.now_s, now_s
@@ -81,12 +88,15 @@ class Watch:
             self.current_a = self.input_w = 0.0
             self.low_since_s = self.well_since_s = None
             return None
-        self.uneven, self.speed = uneven, speed
+        self.uneven, self.speed, self.still = uneven, speed, still and trouble is not Trouble.STALLED
         self._load(input_w, speed, trouble, voltage)
         if self.heat >= 1.0 - 1e-9:
             return Trip.OVERLOAD
         if self.numbers.hot and (self.winding >= HOT_AT - 1e-9 or self.open):
             return Trip.HOT
+        if self.casing_c >= self.numbers.casing_c - 1e-9:
+            self.stopped_c = self.casing_c
+            return Trip.CASING
         if not self._is_low():
             self.low_since_s = None
             self.well_since_s = now_s if self.well_since_s is None else self.well_since_s
@@ -121,6 +131,15 @@ class Watch:
         trip_a = self.trip_a
         self.heat = warmed(self.heat, self.felt_a / trip_a, time_constant_s(self.numbers.class_s), step_s) if trip_a < math.inf else 0.0
         self.winding = warmed(self.winding, self._over, WINDING_S, step_s)
+        if self.current_a == 0.0:
+            self.casing_c = self.water_c + (self.casing_c - self.water_c) * math.exp(-step_s / CASING_S)
+        else:
+            self.casing_c = min(BOILS_C, self.casing_c + self._heats_ks * step_s) if self.still else self.water_c
+
+    @property
+    def _heats_ks(self) -> float:
+        """How fast the water in its casing heats up while it does not move: by all that the shaft gives. [K/s]"""
+        return self.input_w * min(1.0, self.plate.efficiency) / self.casing_jk
 
     @property
     def felt_a(self) -> float:
@@ -162,6 +181,11 @@ class Watch:
         return told / self.limit - 1.0 if self.limit > 0.0 else math.inf
 
     @property
+    def boils(self) -> bool:
+        """Whether the water in its casing boils."""
+        return self.casing_c >= BOILS_C
+
+    @property
     def burns(self) -> bool:
         """Whether its winding is hotter than its insulation stands."""
         return self.winding >= BURNS_AT
@@ -174,6 +198,8 @@ class Watch:
             left_s = trips_in_s(self.felt_a / trip_a, self.numbers.class_s, self.heat)
         if self.low_since_s is not None:
             left_s = min(left_s, self.low_since_s + self.numbers.delay_s - self.now_s)
+        if self.still and self._heats_ks > 0.0:
+            left_s = min([left_s, *((to_c - self.casing_c) / self._heats_ks for to_c in (self.numbers.casing_c, BOILS_C) if to_c > self.casing_c)])
         left_s = min(left_s, self._heats_s(BURNS_AT), self._heats_s(HOT_AT) if self.numbers.hot else math.inf)
         return max(0.0, left_s)
 

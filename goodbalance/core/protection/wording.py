@@ -13,6 +13,7 @@ TURNED: dict[SupplyAct, str] = {SupplyAct.VOLTS: "Supply turned to {v} of the pl
 WELDED = ("has its contactor welded", "has a sound contactor again")
 CAPACITOR = ("has a weak capacitor: it hums and does not start", "has a sound capacitor again")
 WINDING = ("has a wire of its winding's contacts off", "has its winding's contacts back")
+BOILS = "The water in the casing of pump <n> boils: its seal goes, and who opens it is scalded"
 UNCALLED = "Pump <n> runs and nobody calls it: its contactor is welded"
 WAITS = "The supply was away: the pumps wait for a person"
 SHORT: dict[SupplyFault, str] = {  # under the heading of the supply

@@ -26,6 +26,7 @@ class KeypadUnit(StrEnum):
     VOLT = "V"
     KILOWATT = "kW"
     KILOHM = "kohm"
+    CELSIUS = "degC"
     PERCENT = "%"
     HERTZ = "Hz"
     MILLIMETRES_PER_SECOND = "mm/s"

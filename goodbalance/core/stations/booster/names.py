@@ -188,6 +188,7 @@ class Harm(StrEnum):
     BURNS = "burns"
     TWO_PHASES = "two_phases"
     UNCALLED = "uncalled"
+    BOILS = "boils"
 
 
 class Check(StrEnum):
@@ -237,6 +238,7 @@ class Check(StrEnum):
     RETRIES = "retries"
     TRIES = "tries"
     AWAKE = "awake"
+    CASING = "casing"
     HOT = "hot"
     SUPPLY = "supply"
     SWAPPED = "swapped"

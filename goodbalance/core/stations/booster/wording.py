@@ -81,6 +81,7 @@ _HARMS = {
     Harm.BURNS: "The winding of pump <n> is hotter than it stands: it burns",
     Harm.TWO_PHASES: "Pump <n> runs on two phases until its overload opens: fit a phase monitor",
     Harm.UNCALLED: guarding.UNCALLED,
+    Harm.BOILS: guarding.BOILS,
 }
 
 

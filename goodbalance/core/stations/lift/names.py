@@ -198,6 +198,7 @@ class Check(StrEnum):
     RETRIES = "retries"
     TRIES = "tries"
     AWAKE = "awake"
+    CASING = "casing"
     HOT = "hot"
     SUPPLY = "supply"
     SWAPPED = "swapped"
@@ -268,3 +269,4 @@ class Harm(StrEnum):
     BURNS = "burns"
     WRONG_WAY = "wrong_way"
     UNCALLED = "uncalled"
+    BOILS = "boils"

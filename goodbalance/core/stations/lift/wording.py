@@ -67,6 +67,7 @@ _HARMS = {
     Harm.BURNS: "The winding of pump <n> is hotter than it stands: it burns",
     Harm.WRONG_WAY: "Pump <n> turns the wrong way: it moves little, and its impeller may come loose",
     Harm.UNCALLED: guarding.UNCALLED,
+    Harm.BOILS: guarding.BOILS,
 }
 _BRIEF_HARMS = {
     Harm.DRAWS_AIR: "A pump draws air",
@@ -76,6 +77,7 @@ _BRIEF_HARMS = {
     Harm.BURNS: "A winding burns",
     Harm.WRONG_WAY: "A pump turns the wrong way",
     Harm.UNCALLED: "A pump runs and nobody calls it",
+    Harm.BOILS: "The water in a casing boils",
 }
 
 

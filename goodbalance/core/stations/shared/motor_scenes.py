@@ -1,10 +1,13 @@
-"""What a bench of any kind shows of a load monitor that tries again."""
+"""What a bench of any kind shows of a load monitor that tries again, and of a casing that heats up."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.control.trips import Trip
+from goodbalance.core.protection.asked import ProtectionFacts
+from goodbalance.core.protection.casing import heats_ks
+from goodbalance.core.protection.duty import MotorDuty
 from goodbalance.core.protection.names import Guarding, motor_id
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 
@@ -14,6 +17,11 @@ SPENT_S, NEAR_SHARE, LEAST_S = 60.0, 0.05, 3.0  # watched beyond the end; how fa
 def given_up(events: Iterable[Event]) -> list[tuple[str, int]]:
     """Which pumps were given up and why, in order; 1 for pump 1."""
     return [(event.of, event.pump) for event in among(events, Thing.PUMP, Doing.GIVEN_UP)]
+
+
+def warm_s(duty: MotorDuty, facts: ProtectionFacts, stop_c: float) -> float:
+    """So long a valve is kept shut until the water in a casing must have come to that temperature, and a fifth more. [s]"""
+    return 1.2 * (stop_c - duty.water_c) / heats_ks(duty, facts.casing_m3) + SPENT_S
 
 
 @dataclass(frozen=True, slots=True)

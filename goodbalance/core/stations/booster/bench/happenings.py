@@ -47,7 +47,7 @@ Hurt = frozenset[tuple[Harm, int]]  # each harm with the pump it is done to, 0 f
 
 def harms(
     plant: BoosterPlant, running: tuple[int, ...], flows_m3s: list[float], known: Hurt, now_s: float, burning: frozenset[int] = frozenset(),
-    two: bool = False, uncalled: frozenset[int] = frozenset(),
+    two: bool = False, uncalled: frozenset[int] = frozenset(), boiling: frozenset[int] = frozenset(),
 ) -> tuple[list[Event], Hurt]:
     """What goes beyond what parts and people stand, told once as it begins, and all that is beyond it now. two: whether motors run on two phases; uncalled: pumps that nobody calls."""
     hyd = plant.hydraulics
@@ -61,6 +61,8 @@ def harms(
     there_m = hyd.npsh_available_m(plant.inlet_pa)
     for pump in burning:
         found[Harm.BURNS, pump] = wording.hurts(now_s, Harm.BURNS, pump)
+    for pump in boiling:
+        found[Harm.BOILS, pump] = wording.hurts(now_s, Harm.BOILS, pump)
     for pump in uncalled.intersection(running):
         found[Harm.UNCALLED, pump] = wording.hurts(now_s, Harm.UNCALLED, pump)
     for pump in running:

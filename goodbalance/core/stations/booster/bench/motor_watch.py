@@ -5,6 +5,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
 from goodbalance.core.control.trips import Trip
+from goodbalance.core.protection.casing import HEAT_JM3K
 from goodbalance.core.protection.numbers import MotorNumbers
 from goodbalance.core.protection.watch import Fed, Trouble, Watch
 from goodbalance.core.stations.booster.names import PumpFault
@@ -27,7 +28,8 @@ class MotorWatch:
     def __post_init__(self) -> None:
         (duty,) = duties(self.survey)
         self.share = hydraulics(self.survey).drive_efficiency  # what of the supply's power a motor gets
-        self.watches = self.watches or [Watch(duty.plate, duty.model, MotorNumbers()) for _ in duty.pumps]
+        water_c, casing_jk = duty.water_c, self.survey.protection.casing_m3 * HEAT_JM3K
+        self.watches = self.watches or [Watch(duty.plate, duty.model, MotorNumbers(), water_c=water_c, casing_c=water_c, casing_jk=casing_jk) for _ in duty.pumps]
 
     def go_by(self, numbers: tuple[MotorNumbers, ...]) -> None:
         """What protects each of them."""
@@ -42,7 +44,7 @@ class MotorWatch:
                 watch.look(now_s, None)
                 continue
             watch.dialled, watch.open = pump in faults.of(PumpFault.DIAL), pump in faults.of(PumpFault.WINDING)
-            trip = watch.look(now_s, powers_w[pump] * self.share, plant.speeds[pump], Trouble.NONE if whole else self._trouble(pump, faults, fed.two), fed.voltage, fed.uneven)
+            trip = watch.look(now_s, powers_w[pump] * self.share, plant.speeds[pump], Trouble.NONE if whole else self._trouble(pump, faults, fed.two), fed.voltage, fed.uneven, pump in plant.shut)
             if trip is not None:
                 yield pump, trip
                 if trip is Trip.UNDERLOAD:
@@ -64,6 +66,10 @@ class MotorWatch:
     def left_s(self) -> float:
         """Until one of them trips as things stand. [s]"""
         return min((watch.left_s() for watch in self.watches if watch.current_a > 0.0), default=math.inf)
+
+    def boiling(self) -> frozenset[int]:
+        """Pumps whose casing boils."""
+        return frozenset([pump for pump, watch in enumerate(self.watches) if watch.boils])
 
     def burning(self) -> frozenset[int]:
         """Pumps whose winding is hotter than it stands."""

@@ -229,7 +229,7 @@ class BoosterBench(Bench):
         changed = before.events(logic, self.running, self.plant.pressure_pa, now_s)
         for event in among(changed, Thing.PUMP, Doing.STARTS):
             self.starts[event.pump - 1] += 1
-        said, self.harmed = harms(self.plant, self.running, flows_m3s, self.harmed, now_s, self.motors.burning(), fed.two, uncalled)
+        said, self.harmed = harms(self.plant, self.running, flows_m3s, self.harmed, now_s, self.motors.burning(), fed.two, uncalled, self.motors.boiling())
         return [*changed, *said]
 
     def _break_things(self, now_s: float) -> Fed:

@@ -33,6 +33,6 @@ def duties(survey: BoosterSurvey, least_speed: float = 1.0) -> tuple[MotorDuty, 
         MotorDuty(
             pumps=tuple(range(1, survey.pumping.count + 1)), plate=plate, model=fitted(plate, read), highest=Load("the end of the curve", max(powers)), lowest=lowest, least=Load("the least of honest work", min(powers)),
             closed=Load("closed valve", closed_w), dry=Load("a dry pump", AIR_SHARE * closed_w), readings=survey.clamped, driven=survey.has_drives,
-            starts_per_hour=survey.pumping.starts_per_hour,
+            water_c=survey.supply.temperature_c, starts_per_hour=survey.pumping.starts_per_hour,
         ),
     )  # fmt: skip

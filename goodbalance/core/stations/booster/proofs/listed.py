@@ -32,7 +32,7 @@ from goodbalance.core.stations.booster.windows.held import held_pa
 from goodbalance.core.stations.shared import telemetry
 
 CYCLES = 3
-GUARDS = protection.Checks(Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.AWAKE, Check.HOT)
+GUARDS = protection.Checks(Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.AWAKE, Check.HOT, Check.CASING)
 
 
 def proofs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[Proof, ...]:

@@ -9,11 +9,12 @@ from goodbalance.core.rehearsal.proving import HAND, OFF, Look, Scene
 from goodbalance.core.stations.booster.bench.looks import BoosterRun
 from goodbalance.core.stations.booster.bench.rehearse import BoosterBench
 from goodbalance.core.stations.booster.names import Act, Check, PumpFault
+from goodbalance.core.stations.booster.plant.motors import duties
 from goodbalance.core.stations.booster.proofs.scenes import Scenes, act
-from goodbalance.core.stations.shared.motor_scenes import given_up, guard_of
+from goodbalance.core.stations.shared.motor_scenes import given_up, guard_of, warm_s
 
 SHUT_AT_S = 60.0  # by then a pump that works honestly has shown that its guard lets it
-CHECKS = (Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.AWAKE, Check.HOT)
+CHECKS = (Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.AWAKE, Check.HOT, Check.CASING)
 
 
 def shown(scenes: Scenes, proof: Proof) -> tuple[Scene, Look[BoosterBench]] | None:
@@ -24,6 +25,12 @@ def shown(scenes: Scenes, proof: Proof) -> tuple[Scene, Look[BoosterBench]] | No
     if proof.check == Check.HOT:
         acts.insert(0, act(0.0, PumpFault.WINDING, 1.0, pump))
         return scenes.scene(f"contacts in the winding of pump {pump} open", 60.0, *acts), lambda run: given_up(run.events) == [(Trip.HOT, int(pump))]
+    if proof.check == Check.CASING:
+        if scenes.survey.protection.closed_trips and motor_id(Guarding.UNDERLOAD, 1) in scenes.wanted:
+            return None  # its load monitor is there first
+        until_s = SHUT_AT_S + warm_s(duties(scenes.survey)[0], scenes.survey.protection, proof.expected)
+        scene = scenes.scene(f"valve of pump {pump} shut until its casing is hot", until_s, *acts, act(SHUT_AT_S, PumpFault.SHUT, 1.0, pump))
+        return scene, lambda run: run.bench.motors.watches[int(pump) - 1].stopped_c
     if proof.check == Check.AWAKE:
         if not scenes.survey.protection.closed_trips:
             return None

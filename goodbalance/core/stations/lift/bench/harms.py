@@ -20,6 +20,7 @@ class Now:
     wrong: bool
     turned: frozenset[int]
     burning: frozenset[int]
+    boiling: frozenset[int]
 
 
 def harms(plant: LiftPlant, now: Now, known: Hurt, now_s: float) -> tuple[list[Event], Hurt]:
@@ -31,6 +32,7 @@ def harms(plant: LiftPlant, now: Now, known: Hurt, now_s: float) -> tuple[list[E
         found += [(harm, pump + 1) for pump in now.running] if holds else []
     found += [(Harm.UNCALLED, pump + 1) for pump in now.running if not now.called[pump]]
     found += [(Harm.BURNS, pump + 1) for pump in sorted(now.burning)]
+    found += [(Harm.BOILS, pump + 1) for pump in sorted(now.boiling)]
     if plant.volume_m3 >= plant.overflow_m3 - 1e-9:
         found.append((Harm.OVERFLOWS, 0))
     if not found:

@@ -5,7 +5,9 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
 from goodbalance.core.control.trips import Trip
+from goodbalance.core.protection.casing import HEAT_JM3K
 from goodbalance.core.protection.duty import AIR_SHARE
+from goodbalance.core.protection.names import CasingBy
 from goodbalance.core.protection.numbers import MotorNumbers
 from goodbalance.core.protection.watch import Fed, Trouble, Watch
 from goodbalance.core.stations.lift.names import PumpFault
@@ -29,9 +31,13 @@ class MotorWatch:
     humming: frozenset[int] = frozenset()  # switched on with a weak capacitor: they do not turn
 
     def __post_init__(self) -> None:
+        self.warms = self.survey.protection.casing_by is not CasingBy.NOTHING  # a submerged casing gives its heat to the well
         of = motors(self.survey)
         models = {pump: duty.model for duty in duties(self.survey) for pump in duty.pumps}
-        self.watches = self.watches or [Watch(plate, models[pump], MotorNumbers()) for pump, plate in enumerate(of.plates, 1)]
+        water_c, casing_jk = self.survey.main.temperature_c, self.survey.protection.casing_m3 * HEAT_JM3K
+        self.watches = self.watches or [
+            Watch(plate, models[pump], MotorNumbers(), water_c=water_c, casing_c=water_c, casing_jk=casing_jk) for pump, plate in enumerate(of.plates, 1)
+        ]
 
     def go_by(self, numbers: tuple[MotorNumbers, ...]) -> None:
         """What protects each of them."""
@@ -46,7 +52,7 @@ class MotorWatch:
             if whole and pump not in loads and watch.current_a == 0.0:
                 continue
             watch.dialled, watch.open = pump in faults.of(PumpFault.DIAL), pump in faults.of(PumpFault.WINDING)
-            trip = watch.look(now_s, loads.get(pump), plant.speed, Trouble.NONE if whole else self._trouble(pump, faults, on.two), on.voltage, on.uneven)
+            trip = watch.look(now_s, loads.get(pump), plant.speed, Trouble.NONE if whole else self._trouble(pump, faults, on.two), on.voltage, on.uneven, self.warms and pump in faults.of(PumpFault.SHUT))
             if trip is not None:
                 yield pump, trip
                 if trip is Trip.UNDERLOAD:
@@ -93,6 +99,10 @@ class MotorWatch:
             if watch.numbers.underload > 0.0 and watch.low_since_s is None and watch.margin() < NEAR_SHARE:
                 left_s = min(left_s, NEAR_S)
         return left_s
+
+    def boiling(self) -> frozenset[int]:
+        """Pumps whose casing boils."""
+        return frozenset([pump for pump, watch in enumerate(self.watches) if watch.boils])
 
     def burning(self) -> frozenset[int]:
         """Pumps whose winding is hotter than it stands and was not told of yet."""

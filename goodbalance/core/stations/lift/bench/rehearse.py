@@ -211,7 +211,7 @@ class LiftBench(Bench):
         for event in among(changed, Thing.PUMP, Doing.STARTS):
             self.starts[event.pump - 1] += 1
         turned, burning = self.faults.of(PumpFault.BACKWARDS), self.motors.burning()
-        said, self.hurt = harms(self.plant, Now(self.running, tuple(logic.panel.running), self.fed.two, self.turns_wrong, turned, burning), self.hurt, now_s)
+        said, self.hurt = harms(self.plant, Now(self.running, tuple(logic.panel.running), self.fed.two, self.turns_wrong, turned, burning, self.motors.boiling()), self.hurt, now_s)
         self.spilling = (Harm.OVERFLOWS, 0) in self.hurt
         return [*changed, *self._alarm_events(now_s), *said]
 

@@ -105,5 +105,5 @@ def _duty(of: Motors, pumps: tuple[int, ...], least_speed: float) -> MotorDuty:
     return MotorDuty(
         pumps=tuple(each + 1 for each in pumps), plate=plate, model=fitted(plate, known), highest=Load("the most of honest work", max(powers)),
         lowest=lowest, least=Load("the least of honest work", min(powers)), closed=Load("closed valve", closed_w), dry=Load("a dry pump", AIR_SHARE * closed_w), readings=readings, driven=driven,
-        starts_per_hour=min(of.survey.pumps[pump].starts_per_hour, of.survey.demands.starts_per_hour),
+        water_c=of.survey.main.temperature_c, starts_per_hour=min(of.survey.pumps[pump].starts_per_hour, of.survey.demands.starts_per_hour),
     )  # fmt: skip

@@ -35,7 +35,7 @@ from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.shared import telemetry
 
 BY_HAND = "In HAND no level contact stops the pump: stay beside it."
-GUARDS = protection.Checks(Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.AWAKE, Check.HOT)
+GUARDS = protection.Checks(Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.AWAKE, Check.HOT, Check.CASING)
 LEADS = {
     Alternation.FIXED: "Pump 1 starts first in every cycle.",
     Alternation.RUN_HOURS: "The pump with the fewest run hours starts first.",

@@ -14,7 +14,7 @@ from goodbalance.core.stations.lift.names import Act, Check, Outcome, PumpFault
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.motors import duties
 from goodbalance.core.stations.lift.proofs.scenes import Scenes, Shown
-from goodbalance.core.stations.shared.motor_scenes import given_up, guard_of
+from goodbalance.core.stations.shared.motor_scenes import given_up, guard_of, warm_s
 from goodbalance.core.stations.shared.supply_scenes import supply_shown
 
 SHUT_AT_S = 60.0  # by then a pump that works honestly has shown that its guard lets it
@@ -35,6 +35,13 @@ def shown(scenes: Scenes, proof: Proof) -> Shown | None:
     if proof.check == Check.HOT:
         acts.insert(0, TimedAction(0.0, PumpFault.WINDING, pump, 1.0))
         return Scene(f"contacts in the winding of pump {pump} open", scenes.start_m, tuple(acts), 60.0), lambda run: given_up(run.events) == [(Trip.HOT, int(pump))]
+    if proof.check == Check.CASING:
+        duty = next(each for each in duties(scenes.survey) if int(pump) in each.pumps)
+        if scenes.survey.protection.closed_trips and motor_id(Guarding.UNDERLOAD, duty.number) in scenes.plan:
+            return None  # its load monitor is there first
+        shut = TimedAction(SHUT_AT_S, PumpFault.SHUT, pump, 1.0), TimedAction(SHUT_AT_S, Act.INFLOW, "", 0.0)
+        scene = Scene(f"valve of pump {pump} shut until its casing is hot", scenes.top_m, (*acts, *shut), SHUT_AT_S + warm_s(duty, scenes.survey.protection, proof.expected))
+        return scene, lambda run: run.bench.motors.watches[int(pump) - 1].stopped_c
     if proof.check in (Check.RETRIES, Check.TRIES):
         return _tried(scenes, proof, acts)
     if proof.check == Check.OVERLOAD:

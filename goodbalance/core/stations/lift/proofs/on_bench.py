@@ -131,7 +131,7 @@ class _Scenes(Scenes):
                 return driven.shown(self, proof)
             case Check.ALARM_TELLS:
                 return self._rising(), lambda run: looks.tells(run) == proof.expects
-            case Check.FLOW | Check.OVERLOAD | Check.UNDERLOAD | Check.RETRIES | Check.TRIES | Check.HOT | Check.SUPPLY | Check.SWAPPED | Check.POWER_RETURN:
+            case Check.FLOW | Check.OVERLOAD | Check.UNDERLOAD | Check.RETRIES | Check.TRIES | Check.HOT | Check.CASING | Check.SUPPLY | Check.SWAPPED | Check.POWER_RETURN:
                 return each_pump.shown(self, proof) if proof.check == Check.FLOW else motors.shown(self, proof)
             case Check.FAR_END | Check.AWAKE:  # no bench calls anybody, and in HAND its drives turn at full speed
                 return None
