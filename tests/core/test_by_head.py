@@ -45,12 +45,12 @@ class ByHeadTest(unittest.TestCase):
         self.assertEqual(self.checked(Guarding.UNDERLOAD, Base.RUNNING, 0.6, 2.55)[1][0], Severity.NOTE)
 
     def test_an_overload_by_head_is_held_against_both_sides_of_its_window(self) -> None:
-        """Over 4.2 A and its least margin, under the code and the most margin; twice the plate breaks both upper bounds."""
+        """Over 4.2 A and its least margin, and over what it becomes at a low voltage, under the code and the most margin; twice the plate breaks both upper bounds."""
         low, high = self.overload.window.low, self.overload.window.high
         plate_a = self.duty.plate.current_a
-        for asked_a, severities in (((low + high) / 2.0, [Severity.NOTE]), (0.99 * low, [Severity.CAUTION]), (2.0 * plate_a, [Severity.CAUTION] * 2)):
+        for asked_a, severities in (((low + high) / 2.0, [Severity.NOTE]), (0.95 * low, [Severity.CAUTION] * 2), (2.0 * plate_a, [Severity.CAUTION] * 2)):
             self.assertEqual([severity for severity, _ in self.checked(Guarding.OVERLOAD, Base.PLATE, asked_a / plate_a)][1:], severities, asked_a)
-        self.assertIn("nobody pumps", self.checked(Guarding.OVERLOAD, Base.PLATE, 0.99 * low / plate_a)[1][1])
+        self.assertIn("nobody pumps", self.checked(Guarding.OVERLOAD, Base.PLATE, 0.95 * low / plate_a)[1][1])
 
     def test_a_share_of_the_overload_is_one_of_what_it_is_set_to_and_a_drive_has_none(self) -> None:
         made = self.checked(Guarding.UNDERLOAD, Base.OVERLOAD, 0.5)[0][1]

@@ -77,6 +77,16 @@ class WindowTest(unittest.TestCase):
         (duty,) = duties(stations.survey())  # 2.862 A magnetise, 4.1 A x 2603.8 / 2840.6 = 3.758 A work
         self.assertAlmostEqual(duty.model.current_a(duty.highest.input_w / duty.plate.input_w, 1.0, tight.value / 400.0), 4.75)
 
+    def test_an_overload_lasts_through_the_lowest_honest_voltage(self) -> None:
+        """2.8618 A magnetise, 3.7583 A work: 4.7239 A; at 0.9 of the voltage sqrt(2.5756^2 + 4.1759^2) = 4.9063 A, 3.86 % more: 5 A (the plate bounds the doubt) becomes 5.193 A. At 0.8 it governs: 5.532 A."""
+        for low, value, governs in ((0.9, 5.1931, False), (0.8, 5.5316, True)):
+            plan = LIFT.reckon(stations.survey(protection={"low_voltage": low}), stations.choices(), False)
+            window = plan.setting("overload_1").window
+            (bound,) = [bound for bound in window.lower if "honest voltage" in bound.cause]
+            self.assertAlmostEqual(bound.value, value, places=3)
+            self.assertIs(window.governing_lower is bound, governs)
+            self.assertEqual(false_trails(plan), [])
+
     def test_uneven_phases_heat_by_twice_the_square_of_the_per_cent(self) -> None:
         """3.5 %: 2 x 3.5^2 = 24.5 % more heat. At full load 40 % more burn it: sqrt(40/2) = 4.47 %; at 80 % load 1.4/0.64 - 1 = 118.75 %: 7.71 %."""
         self.assertAlmostEqual(uneven_heat(0.035), 1.245)

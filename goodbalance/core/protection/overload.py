@@ -1,5 +1,6 @@
 """The overload of a motor: the current at which it trips in the end, and its class, each between its two harms."""
 
+import math
 from collections.abc import Iterator, Mapping
 from functools import partial
 
@@ -32,8 +33,8 @@ def code_factor(duty: MotorDuty, choices: ProtectionChoices) -> float:
     return choices.service_factor if duty.plate.service_factor >= SERVICE else choices.factor
 
 
-def honest_bounds(duty: MotorDuty, margin: float) -> tuple[Bound, ...]:
-    """Over the highest current of honest work: as it was read, else as it is reckoned with its doubt."""
+def honest_bounds(duty: MotorDuty, facts: ProtectionFacts, margin: float) -> tuple[Bound, ...]:
+    """Over the highest current of honest work: as it was read, else as it is reckoned with its doubt; and over what it becomes as the supply honestly strays."""
     harm = "It trips in honest work: nobody pumps."
     read = duty.read(At.NORMAL, At.MOST)
     if read:
@@ -41,7 +42,7 @@ def honest_bounds(duty: MotorDuty, margin: float) -> tuple[Bound, ...]:
         value = most.highest_a * (1.0 + margin)
         seen = duty.read_term("I", most, most.highest_a), Term("m", "least margin, by rule", margin, Q.PERCENT)
         trail = Trail("A = I · (1 + m)", seen, Term("A", "bound", value, Q.CURRENT), "clamp meter; margin by rule")
-        return (Bound(value, "highest current read in honest work", harm, Source.PHYSICS, trail),)
+        return Bound(value, "highest current read in honest work", harm, Source.PHYSICS, trail), _strayed(duty, facts, seen[0])
     reckoned_a, spread = duty.current_a(duty.highest), duty.model.spread
     # a sound motor takes no more than its plate, unless its pump's own curve asks for more
     value = max(reckoned_a, min(reckoned_a * (1.0 + spread), duty.plate.current_a)) * (1.0 + margin)
@@ -50,7 +51,22 @@ def honest_bounds(duty: MotorDuty, margin: float) -> tuple[Bound, ...]:
         Term("m", "least margin, by rule", margin, Q.PERCENT),
     )  # fmt: skip
     trail = Trail("A = max(I, min(I · (1 + s), n)) · (1 + m)", terms, Term("A", "bound", value, Q.CURRENT), "plate and pump curve; read it with a clamp meter")
-    return (Bound(value, "highest current of honest work, reckoned", harm, Source.PHYSICS, trail),)
+    doubted = Term("I", "the same current with its doubt", value / (1.0 + margin), Q.CURRENT)
+    return Bound(value, "highest current of honest work, reckoned", harm, Source.PHYSICS, trail), _strayed(duty, facts, doubted)
+
+
+def _strayed(duty: MotorDuty, facts: ProtectionFacts, honest: Term) -> Bound:
+    """That current at the honest supply voltage at which it is highest, by the current triangle."""
+    idle_a, works_a = duty.model.idle_a, duty.model.active_a * duty.highest.input_w / duty.plate.input_w
+    now_a = math.hypot(idle_a, works_a)
+    share = max((facts.low_voltage, facts.high_voltage), key=lambda v: math.hypot(idle_a * v, works_a / v))
+    value = honest.value * math.hypot(idle_a * share, works_a / share) / now_a
+    terms = (
+        honest, Term("m", "magnetising current", idle_a, Q.CURRENT), Term("w", "working current there", works_a, Q.CURRENT),
+        Term("v", f"{'lowest' if share < 1.0 else 'highest'} honest supply voltage, of the plate's", share, Q.PERCENT),
+    )  # fmt: skip
+    trail = Trail("A = I · sqrt((m · v)² + (w / v)²) / sqrt(m² + w²)", terms, Term("A", "bound", value, Q.CURRENT), "current triangle")
+    return Bound(value, f"the same at the {'lowest' if share < 1.0 else 'highest'} honest voltage", "It trips in honest work whenever the supply strays.", Source.PHYSICS, trail)
 
 
 def allowed_bounds(duty: MotorDuty, choices: ProtectionChoices) -> Iterator[Bound]:
@@ -69,12 +85,12 @@ def allowed_bounds(duty: MotorDuty, choices: ProtectionChoices) -> Iterator[Boun
         yield Bound(value, "highest current read, plus the most margin", "A rag or a worn bearing loads the motor, and nothing tells.", Source.RULE, trail)
 
 
-def overload(duty: MotorDuty, choices: ProtectionChoices, chosen: Mapping[str, float]) -> Setting:
+def overload(duty: MotorDuty, facts: ProtectionFacts, choices: ProtectionChoices, chosen: Mapping[str, float]) -> Setting:
     """The current at which the motor's overload trips in the end, whatever its dial states. [A]"""
     setting_id = motor_id(Guarding.OVERLOAD, duty.number)
     return placed(
         setting_id, (f"Overload trip current{duty.of_which}", "heater setting"), Q.CURRENT,
-        Window(honest_bounds(duty, choices.least_margin), tuple(allowed_bounds(duty, choices))), LEAN,
+        Window(honest_bounds(duty, facts, choices.least_margin), tuple(allowed_bounds(duty, choices))), LEAN,
         step_a(duty.plate.current_a), chosen.get(setting_id), "Set it under the running current for a moment: it must trip, and wait for a person.", GROUP,
     )  # fmt: skip
 

@@ -38,7 +38,7 @@ def protect(duties: tuple[MotorDuty, ...], facts: ProtectionFacts, choices: Prot
     figures: list[Figure] = []
     for duty in duties:
         if not duty.driven:
-            trip = overload(duty, choices, chosen)
+            trip = overload(duty, facts, choices, chosen)
             settings += [trip, overload_class(duty, facts, choices, trip.value, chosen)]
         if facts.underload_by is not UnderloadBy.NOTHING:
             settings += underload(duty, facts, choices, chosen)
