@@ -13,13 +13,14 @@ from goodbalance.core.balance.quantities import DisplayUnit, UnitSystem, display
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.record.history import Observed
 from goodbalance.core.record.proved import moved, values_proved
-from goodbalance.core.rehearsal.order import Stand, as_listed, fewest_changes
+from goodbalance.core.rehearsal.order import Ordered, Stand, as_listed, fewest_changes
 from goodbalance.core.stations.shared.acts import switch_of
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web import computing
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
 from goodbalance.web.loading import WorkDep
+from goodbalance.web.memory import Memory
 from goodbalance.web.rendering import page, units_of
 from goodbalance.web.work import Work
 
@@ -31,6 +32,8 @@ METHODS = (
     (Method.BENCH, "Bench only"),
 )
 Text = Annotated[str, Form()]
+_NONE = (False, as_listed((), {}), fewest_changes((), {}))
+_orders: Memory[Any, tuple[bool, Ordered, Ordered]] = Memory(64)
 
 
 class Order(StrEnum):
@@ -181,9 +184,8 @@ def seen_words(observed: Observed, proof: Proof | None, units: UnitSystem) -> st
 
 def _view(work: Work, order: Order = Order.CHANGES) -> dict[str, Any]:
     groups: dict[str, list[dict[str, Any]]] = {}
-    scenes = {} if work.plan is None else work.kind.scenes(work.survey, work.choices, work.plan)
-    listed, fewest = as_listed(work.proofs, scenes), fewest_changes(work.proofs, scenes)
-    by_stand = order is Order.CHANGES and bool(scenes)
+    known, listed, fewest = _NONE if work.plan is None else _orders.once(work.decided, lambda: _ordered(work))
+    by_stand = order is Order.CHANGES and known
     titled = [(_stand_words(group.stand), proof) for group in fewest.groups for proof in group.proofs] if by_stand else [(proof.group, proof) for proof in work.proofs]
     for title, proof in titled:
         state, last = work.proof_state(proof)
@@ -197,12 +199,18 @@ def _view(work: Work, order: Order = Order.CHANGES) -> dict[str, Any]:
         "work": work,
         "view": "prove",
         "groups": groups,
-        "order": {"by_stand": by_stand, "listed": listed, "fewest": fewest, "known": bool(scenes)},
+        "order": {"by_stand": by_stand, "listed": listed, "fewest": fewest, "known": known},
         "methods": METHODS,
         "following": following,
         "seen_words": lambda observed, proof: seen_words(observed, proof, work.units),
         "reads": lambda proof: _on_instruments(work, proof),
     }
+
+
+def _ordered(work: Work) -> tuple[bool, Ordered, Ordered]:
+    """Whether the bench says what is done for the proofs; in which order they come by function, and with the fewest changes."""
+    scenes = work.kind.scenes(work.survey, work.choices, work.typed_plan)
+    return bool(scenes), as_listed(work.proofs, scenes), fewest_changes(work.proofs, scenes)
 
 
 def _stand_words(stand: Stand | None) -> str:

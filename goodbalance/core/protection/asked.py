@@ -54,7 +54,7 @@ class ProtectionFacts(Facts):
     dry_s: float = fact("How long its seal stands without water (maker)", Q.TIME, 1.0, 3600.0, usual=(10.0, 300.0), default=30.0, only_if=_WATCHED)
     monitor: MonitorBy = choice(
         "What the phase monitor watches", MonitorBy,
-        {"phases": "That every phase is there, in its order", "voltages": "That, and the voltages with their unbalance (it has dials)"},
+        {"phases": "Phases and their order", "voltages": "Phases, order, voltages, unbalance (it has dials)"},
         default=MonitorBy.PHASES, only_if=_FITTED,
     )  # fmt: skip
     high_voltage: float = fact("Highest supply voltage, of the plate's", Q.PERCENT, 1.0, 1.3, usual=(1.0, 1.1), default=1.05, only_if=_VOLTAGES, hint="at night, with nobody drawing")
