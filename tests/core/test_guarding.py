@@ -24,7 +24,7 @@ class GuardedTest(unittest.TestCase):
         for danger, by, auto, hand, past, returns in (
             ("stalled.1", "overload", True, True, True, Returns.PERSON), ("overload.1", "overload", True, True, True, Returns.PERSON), ("shut.1", "", False, False, False, Returns.NOT_ASKED),
             ("phase", "Phase", True, True, False, Returns.BY_ITSELF), ("swapped", "Phase", True, True, False, Returns.BY_ITSELF), ("low_voltage", "Phase", True, True, False, Returns.BY_ITSELF),
-            ("inflow", "", True, False, False, Returns.NOT_ASKED), ("power", "", True, True, False, Returns.BY_ITSELF),
+            ("inflow", "", True, False, False, Returns.NOT_ASKED), ("power", "", True, True, True, Returns.BY_ITSELF),
         ):  # fmt: skip
             row = rows[danger]
             self.assertEqual([row[mode].stops_s is not None for mode in Mode], [auto, hand, past], danger)
@@ -50,7 +50,7 @@ class GuardedTest(unittest.TestCase):
         self.assertEqual({danger: row[Mode.AUTO].returns for danger, row in rows.items() if danger in ("dry", "burst", "air.1", "loop_open", "phase", "power")}, {
             "dry": Returns.BY_ITSELF, "burst": Returns.PERSON, "air.1": Returns.PERSON, "loop_open": Returns.BY_ITSELF, "phase": Returns.BY_ITSELF, "power": Returns.BY_ITSELF,
         })  # fmt: skip
-        self.assertTrue(all(row[Mode.BYPASS].stops_s is None for row in rows.values()))  # a drive's guards are left behind
+        self.assertEqual([danger for danger, row in rows.items() if row[Mode.BYPASS].stops_s is not None], ["power"])  # a drive's guards are left behind
         self.assertEqual(rows["power"][Mode.AUTO].by, "")  # a dead controller tells of nothing
 
 

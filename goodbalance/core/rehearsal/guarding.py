@@ -11,7 +11,7 @@ from goodbalance.core.rehearsal.proving import HAND, Scene
 from goodbalance.core.rehearsal.troubles import Trouble
 
 DANGER_S, WITHIN_S = 120.0, 1800.0  # when it comes in the scene, and for how long somebody is waited for
-LOOK_S = 5.0
+LOOK_S, POWER = 5.0, "power"  # between two looks; what is away for a contactor past the controller too
 GONE_S, BACK_S = 60.0, 4.0 * 3600.0  # how long after the stop the cause goes, and for how long a start is waited for then
 
 
@@ -55,7 +55,7 @@ def guarded(bench: Callable[[float], AnyBench], scene: Scene, dangers: Sequence[
     found: dict[str, Mapping[Mode, Guarded]] = {}
     for danger in dangers:
         auto, hand = (_played(bench, scene, danger, pump, mode) for mode in (Mode.AUTO, Mode.HAND))
-        keeps = hand.by == Trip.OVERLOAD and not driven
+        keeps = (hand.by == Trip.OVERLOAD and not driven) or danger.kind == POWER
         found[danger.id] = {Mode.AUTO: auto, Mode.HAND: hand, Mode.BYPASS: hand if keeps else Guarded(None, "", hand.harms)}
     return found
 
