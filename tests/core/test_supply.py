@@ -219,9 +219,21 @@ class BenchTest(unittest.TestCase):
         watch = run.bench.motors.watches[run.bench.running[0]]
         self.assertAlmostEqual(watch.uneven, 0.07)
         self.assertAlmostEqual(watch.felt_a / watch.current_a, 1.42)  # six times 7 %
+        self.assertEqual([round(each / watch.current_a, 2) for each in watch.leads_a()], [1.42, 1.0, 0.58])
+        lost = rehearse(LIFT.bench(survey, choices, LIFT.reckon(survey, choices, False), 1.8), (*acts, TimedAction(30.0, SupplyFault.PHASE, "", 1.0)), 60.0).bench
+        leads = lost.motors.watches[lost.running[0]].leads_a()
+        self.assertEqual((leads[0], leads[2]), (leads[1], 0.0))
         set_survey = boosters.survey(control={"kind": "on_off"})
         run = rehearse(BOOSTER.bench(set_survey, boosters.choices(), BOOSTER.reckon(set_survey, boosters.choices(), False)), (TimedAction(0.0, "outlets", "", 0.5), TimedAction(60.0, SupplyFault.PHASE, "", 1.0)), 120.0)
         self.assertIn("two_phases", [event.of for event in among(run.events, Thing.HARM, Doing.COMES)])
+
+    def test_an_overload_turned_far_up_fails_the_proof_of_its_time(self) -> None:
+        for kind, made, facts in ((LIFT, stations, {}), (BOOSTER, boosters, {"control": {"kind": "on_off"}})):
+            survey, choices = made.survey(**facts), made.choices()
+            plan = kind.reckon(survey, choices, False)
+            (up,) = [each for each in kind.diagnosis.troubles(kind.bench(survey, choices, plan)) if each.id == "dial_up.1"]
+            (shown,) = kind.prove_on_bench(survey, choices, plan, only=frozenset({"overload_1"}), broken=up)
+            self.assertEqual(shown.verdict.value, "failed", kind.id)
 
     def test_a_welded_contactor_and_a_weak_capacitor(self) -> None:
         survey, choices = stations.survey(), stations.choices()

@@ -14,6 +14,7 @@ from goodbalance.core.protection.thermal import BURNS_AT, time_constant_s, trips
 
 HOT_AT = 1.2  # of the heat of full load, at which contacts in a winding open: before its insulation gives in
 BOILS_C, CASING_S = 100.0, 3600.0  # at the casing; time constant of a casing at rest
+DIALLED_UP = 1.8  # of where its overload should be
 WINDING_S = 1200.0  # time constant of a winding: that of a small water-cooled motor, and it stands for all
 PER_VOLTAGE = 6.0  # by so much more than the voltages the currents of a running motor are uneven (NEMA MG 1: 6 to 10 times)
 ON_TWO = math.sqrt(3.0)  # times the current in the phases that are left
@@ -65,6 +66,7 @@ class Watch:
     stopped_c: float | None = None  # at which it was stopped by that last
     still: bool = False  # it turns, and that water does not move
     open: bool = False  # the circuit of the contacts in its winding has a wire off
+    dialled_up: bool = False  # somebody turned its overload far up
     dialled: bool = False  # somebody turned its overload under the running current
     lasting_a: float = 0.0  # what the motor stands for good
     tries: int = 0  # made since a person was there, or since it worked as long as a wait lasts
@@ -72,6 +74,7 @@ class Watch:
     due_s: float | None = None  # when it tries again
     well_since_s: float | None = None  # since when it has moved water without a break
     speed: float = 1.0  # at which it turns, a share of full
+    on_two: bool = False  # one of its leads carries nothing
     uneven: float = 0.0  # of the voltages it runs on, a share of their mean
 
     def __post_init__(self) -> None:
@@ -88,6 +91,7 @@ class Watch:
             self.current_a = self.input_w = 0.0
             self.low_since_s = self.well_since_s = None
             return None
+        self.on_two = trouble is Trouble.TWO_PHASES
         self.uneven, self.speed, self.still = uneven, speed, still and trouble is not Trouble.STALLED
         self._load(input_w, speed, trouble, voltage)
         if self.heat >= 1.0 - 1e-9:
@@ -141,6 +145,15 @@ class Watch:
         """How fast the water in its casing heats up while it does not move: by all that the shaft gives. [K/s]"""
         return self.input_w * min(1.0, self.plate.efficiency) / self.casing_jk
 
+    def leads_a(self) -> tuple[float, ...]:
+        """What a clamp meter reads on each of its leads: on two phases the third carries nothing, uneven ones carry more and less. [A]"""
+        if not self.plate.phases.leads == 3:
+            return (self.current_a,)
+        if self.on_two:
+            return self.current_a, self.current_a, 0.0
+        apart = min(1.0, PER_VOLTAGE * self.uneven)
+        return self.current_a * (1.0 + apart), self.current_a, self.current_a * (1.0 - apart)
+
     @property
     def felt_a(self) -> float:
         """The current of the phase that carries most, which its overload goes by. [A]"""
@@ -154,6 +167,8 @@ class Watch:
     @property
     def trip_a(self) -> float:
         """At which its overload trips in the end; under the running current where somebody turned it there. [A]"""
+        if self.dialled_up:
+            return DIALLED_UP * self.numbers.trip_a
         return min(self.numbers.trip_a, 0.8 * self.current_a) if self.dialled and self.current_a > 0.0 else self.numbers.trip_a
 
     def _load(self, input_w: float, speed: float, trouble: Trouble, voltage: float) -> None:

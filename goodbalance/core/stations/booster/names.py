@@ -151,6 +151,7 @@ class PumpFault(StrEnum):
     OVERLOAD = "overload"
     STALLED = "stalled"
     DIAL = "dial"
+    DIAL_UP = "dial_up"
     WELDED = "welded"
     CAPACITOR = "capacitor"
     WINDING = "winding_contact"

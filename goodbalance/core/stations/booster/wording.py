@@ -32,6 +32,7 @@ _PUMP_FAULTS = {
     PumpFault.BACKWARDS: ("turns the wrong way", "turns the right way again"),
     PumpFault.OVERLOAD: ("turns heavily", "runs freely again"),
     PumpFault.STALLED: ("is blocked: its rotor stands under voltage", "turns again"),
+    PumpFault.DIAL_UP: ("has its overload turned far up", "has its overload as it was"),
     PumpFault.DIAL: ("has its overload turned under its running current", "has its overload as it was"),
     PumpFault.WELDED: guarding.WELDED,
     PumpFault.CAPACITOR: guarding.CAPACITOR,

@@ -112,6 +112,7 @@ class PumpFault(StrEnum):
     STALLED = "stalled"
     SHUT = "shut"
     DIAL = "dial"
+    DIAL_UP = "dial_up"
     SEAL = "seal"
     NODE = "node"
     INPUT = "input"

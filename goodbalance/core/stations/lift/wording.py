@@ -41,6 +41,7 @@ _PUMP_FAULTS = {
     PumpFault.OVERLOAD: ("turns heavily: a rag in its impeller", "runs freely again"),
     PumpFault.STALLED: ("is blocked: its rotor stands under voltage", "turns again"),
     PumpFault.SHUT: ("has its discharge valve shut", "has its discharge valve open again"),
+    PumpFault.DIAL_UP: ("has its overload turned far up", "has its overload as it was"),
     PumpFault.DIAL: ("has its overload turned under its running current", "has its overload as it was"),
     PumpFault.BACKWARDS: ("turns backwards with returning water", "stands still again"),
     PumpFault.NODE: ("has a silent drive: its electronics are dead", "has its drive back"),

@@ -15,7 +15,7 @@ from goodbalance.core.stations.shared.supply import supply_troubles
 _SENSOR: dict[AnyAct, str] = {SetFault.LOOP_OPEN: "loop open", SetFault.LOOP_SHORT: "loop short", SetFault.FROZEN: "frozen", SetFault.DRIFT: "drifts"}
 _PUMP: dict[AnyAct, str] = {
     PumpFault.TRIP: "trips", PumpFault.AIR: "air-bound", PumpFault.CHECK_VALVE: "check valve leaks", PumpFault.SHUT: "valve closed",
-    PumpFault.BACKWARDS: "wrong way", PumpFault.OVERLOAD: "turns heavily", PumpFault.STALLED: "blocked", PumpFault.DIAL: "overload turned down",
+    PumpFault.BACKWARDS: "wrong way", PumpFault.OVERLOAD: "turns heavily", PumpFault.STALLED: "blocked", PumpFault.DIAL: "overload turned down", PumpFault.DIAL_UP: "overload turned up",
 }  # fmt: skip
 
 

@@ -43,6 +43,7 @@ class MotorWatch:
             if pump not in running:
                 watch.look(now_s, None)
                 continue
+            watch.dialled_up = pump in faults.of(PumpFault.DIAL_UP)
             watch.dialled, watch.open = pump in faults.of(PumpFault.DIAL), pump in faults.of(PumpFault.WINDING)
             trip = watch.look(now_s, powers_w[pump] * self.share, plant.speeds[pump], Trouble.NONE if whole else self._trouble(pump, faults, fed.two), fed.voltage, fed.uneven, pump in plant.shut)
             if trip is not None:

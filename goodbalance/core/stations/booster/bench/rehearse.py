@@ -248,6 +248,9 @@ class BoosterBench(Bench):
 
     def _weld(self, called: tuple[int, ...]) -> frozenset[int]:
         """Pumps that turn although nobody calls them: a contactor that welded while it was closed. A capacitor too weak keeps others from turning."""
+        if not self.faults.pumps:
+            self.welded = self.motors.humming = frozenset()
+            return self.welded
         weak, welds = self.faults.of(PumpFault.CAPACITOR), self.faults.of(PumpFault.WELDED)
         self.motors.humming = (self.motors.humming | ({*called} - {*self.running})) & weak & {*called}
         self.welded = (self.welded | {*called}) & welds

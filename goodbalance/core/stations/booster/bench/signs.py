@@ -50,11 +50,13 @@ def _pumps(bench: BoosterBench) -> Iterator[Sign]:
     for pump, watch in enumerate(bench.motors.watches):
         place, number = f"Pump {pump + 1}", pump + 1
         runs = pump in bench.running
-        takes_a = watch.current_a if runs else 0.0
         yield Sign(f"runs.{number}", place, "It is switched on: its starter pulled in, or its drive running", float(runs))
         if driven:
             yield Sign(f"speed.{number}", place, "Its speed", bench.plant.speeds[pump], Q.PERCENT, NEAR_SPEED)
-        yield Sign(f"current.{number}", place, "Its current", takes_a, Q.CURRENT, LEAST_A, NEAR_SHARE)
+        leads_a = watch.leads_a() if runs else (0.0,) * watch.plate.phases.leads
+        yield Sign(f"current.{number}", place, "Its current, on the lead that carries most", max(leads_a), Q.CURRENT, LEAST_A, NEAR_SHARE)
+        if len(leads_a) > 1:
+            yield Sign(f"lead_low.{number}", place, "The same on the lead that carries least", min(leads_a), Q.CURRENT, LEAST_A, NEAR_SHARE)
         yield Sign(f"tripped.{number}", place, "It is given up: tripped, waits for a person", float(logic.tripped[pump] is not None))
         for trip, label in TRIPS.items():
             yield Sign(f"{trip.name.lower()}.{number}", place, label, float(logic.tripped[pump] is trip))
@@ -65,6 +67,7 @@ def _lamps(bench: BoosterBench) -> Iterator[Sign]:
     words = {
         Alarm.SENSOR: "Pressure sensor", **({Alarm.LOW_SUCTION: "Lack of water"} if bench.suction_by is not SuctionBy.NONE else {}), Alarm.HIGH: "High pressure",
         Alarm.BURST: "Run-out, a burst", Alarm.FILL: "Pipes do not fill", Alarm.PHASE: "Phases", Alarm.CLOSED: "Ran against closed outlets", Alarm.STARTS: "Too many starts",
+        **({Alarm.WAITS: "It waits for a person after a power cut"} if bench.logic.numbers.waits_after else {}),
     }  # fmt: skip
     if bench.survey.remote is not None:
         words[Alarm.REMOTE] = "Remote sensor"

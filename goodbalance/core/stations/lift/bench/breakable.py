@@ -20,7 +20,7 @@ _LOOKS_DOWN: dict[AnyAct, str] = {StationFault.ECHO: "false echo", StationFault.
 _FLOAT: dict[AnyAct, str] = {FloatFault.UP: "caught up", FloatFault.DOWN: "caught down"}
 _PUMP: dict[AnyAct, str] = {
     PumpFault.STARTER: "starter", PumpFault.FEEDBACK: "feedback", PumpFault.OVERLOAD: "turns heavily", PumpFault.STALLED: "blocked", PumpFault.SHUT: "valve shut",
-    PumpFault.CLOGGED: "clogged", PumpFault.DIAL: "overload turned down", PumpFault.CHECK_VALVE: "check valve",
+    PumpFault.CLOGGED: "clogged", PumpFault.DIAL: "overload turned down", PumpFault.DIAL_UP: "overload turned up", PumpFault.CHECK_VALVE: "check valve",
 }  # fmt: skip
 
 

@@ -1,5 +1,6 @@
 """What hurts pump, motor or street on the bench of a lift station, told once as it begins."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from goodbalance.core.rehearsal.events import Event
@@ -15,7 +16,7 @@ class Now:
     """How pumps (0 is pump 1) stand at a scan. two, wrong: whether they run on two phases, or the wrong way; burning: those told of just now."""
 
     running: tuple[int, ...]
-    called: tuple[bool, ...]
+    called: Sequence[bool]
     two: bool
     wrong: bool
     turned: frozenset[int]

@@ -51,6 +51,7 @@ class MotorWatch:
         for pump, watch in enumerate(self.watches):
             if whole and pump not in loads and watch.current_a == 0.0:
                 continue
+            watch.dialled_up = pump in faults.of(PumpFault.DIAL_UP)
             watch.dialled, watch.open = pump in faults.of(PumpFault.DIAL), pump in faults.of(PumpFault.WINDING)
             trip = watch.look(now_s, loads.get(pump), plant.speed, Trouble.NONE if whole else self._trouble(pump, faults, on.two), on.voltage, on.uneven, self.warms and pump in faults.of(PumpFault.SHUT))
             if trip is not None:
@@ -102,7 +103,7 @@ class MotorWatch:
 
     def boiling(self) -> frozenset[int]:
         """Pumps whose casing boils."""
-        return frozenset([pump for pump, watch in enumerate(self.watches) if watch.boils])
+        return frozenset([pump for pump, watch in enumerate(self.watches) if watch.boils]) if self.warms else frozenset()
 
     def burning(self) -> frozenset[int]:
         """Pumps whose winding is hotter than it stands and was not told of yet."""

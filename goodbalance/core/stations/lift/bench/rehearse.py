@@ -30,7 +30,6 @@ from goodbalance.core.stations.lift.names import (
     AnyAct,
     FloatFault,
     GuardContact,
-    Harm,
     PumpFault,
     StationFault,
     WireFault,
@@ -210,10 +209,7 @@ class LiftBench(Bench):
         changed = before.events(logic, self.running, self.plant.level_m, now_s)
         for event in among(changed, Thing.PUMP, Doing.STARTS):
             self.starts[event.pump - 1] += 1
-        turned, burning = self.faults.of(PumpFault.BACKWARDS), self.motors.burning()
-        said, self.hurt = harms(self.plant, Now(self.running, tuple(logic.panel.running), self.fed.two, self.turns_wrong, turned, burning, self.motors.boiling()), self.hurt, now_s)
-        self.spilling = (Harm.OVERFLOWS, 0) in self.hurt
-        return [*changed, *self._alarm_events(now_s), *said]
+        return [*changed, *self._alarm_events(now_s), *self._harms(now_s)]
 
     def _guard_motors(self, now_s: float) -> None:
         """Let what protects the motors act on what they take."""
@@ -278,6 +274,16 @@ class LiftBench(Bench):
         """What a team of drives may raise alarms by."""
         leader = self.logic.leader
         return () if leader is None else (leader.alive, leader.linked, self.logic.signals)
+
+    def _harms(self, now_s: float) -> list[Event]:
+        """What begins to hurt. Nothing is looked up while nothing runs and the water is under the overflow."""
+        self.spilling = self.plant.volume_m3 >= self.plant.overflow_m3 - 1e-9
+        burning = self.motors.burning()
+        if not (self.running or self.spilling or self.hurt or burning):
+            return []
+        now = Now(self.running, self.logic.panel.running, self.fed.two, self.turns_wrong, self.faults.of(PumpFault.BACKWARDS), burning, self.motors.boiling())
+        said, self.hurt = harms(self.plant, now, self.hurt, now_s)
+        return said
 
     @property
     def all_pumps(self) -> frozenset[int]:

@@ -45,8 +45,10 @@ def _pumps(bench: LiftBench) -> Iterator[Sign]:
         place, number = f"Pump {pump + 1}", pump + 1
         yield Sign(f"called.{number}", place, "The controller calls it", float(panel.running[pump]))
         yield Sign(f"runs.{number}", place, "It is switched on: its starter pulled in, or its drive running", float(pump in bench.running))
-        takes_a = watch.current_a if pump in bench.running else 0.0
-        yield Sign(f"current.{number}", place, "Its current", takes_a, Q.CURRENT, LEAST_A, NEAR_SHARE)
+        leads_a = watch.leads_a() if pump in bench.running else (0.0,) * watch.plate.phases.leads
+        yield Sign(f"current.{number}", place, "Its current, on the lead that carries most", max(leads_a), Q.CURRENT, LEAST_A, NEAR_SHARE)
+        if len(leads_a) > 1:
+            yield Sign(f"lead_low.{number}", place, "The same on the lead that carries least", min(leads_a), Q.CURRENT, LEAST_A, NEAR_SHARE)
         yield Sign(f"tripped.{number}", place, "It is given up: tripped, waits for a person", float(panel.tripped[pump] is not None))
         for trip, label in TRIPS.items():
             yield Sign(f"{trip.name.lower()}.{number}", place, label, float(panel.tripped[pump] is trip))
@@ -60,6 +62,8 @@ def _lamps(bench: LiftBench) -> Iterator[Sign]:
         words[Alarm.SENSOR] = "Level signal lost, or a float against it"
     if logic.program.guards.heeded(GuardContact.PHASE):
         words[Alarm.PHASE] = "Phase missing or reversed"
+    if logic.program.waits_after:
+        words[Alarm.WAITS] = "It waits for a person after a power cut"
     if logic.leader is not None:
         words[Alarm.LINK] = "The drives do not hear each other"
     for alarm, label in words.items():
