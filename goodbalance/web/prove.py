@@ -192,9 +192,9 @@ def _view(work: Work, order: Order = Order.CHANGES) -> dict[str, Any]:
         tries = work.history.tries(proof.id)
         item = {"proof": proof, "state": state, "last": last, "tries": tries, "why": why(work, proof), "by": stale_by(work, proof, last) if state == "stale" else []}
         groups.setdefault(title, []).append(item)
-    following = next(
-        (item["proof"].id for items in groups.values() for item in items if item["state"] not in ("passed",)), None
-    )
+    states = [(item["proof"].id, item["state"]) for items in groups.values() for item in items]
+    # what failed stays in sight until it is made again
+    following = next((name for name, state in states if state == "failed"), next((name for name, state in states if state != "passed"), None))
     return {
         "work": work,
         "view": "prove",

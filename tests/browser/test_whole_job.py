@@ -245,7 +245,7 @@ class BenchTest(BrowserTest):
         tech.view("prove")
         tech.one(".on-bench button").click()
         tech.see("#after-common_stop", "bench only, prove on site")
-        self.assertEqual(tech.state("prove"), "0 of 27 passed")
+        self.assertEqual(tech.state("prove"), "0 of 28 passed")
         self.assertEqual(self.browser.complaints(), [])
 
     def test_a_drawdown_timed_with_the_watch_of_the_page(self) -> None:
@@ -340,6 +340,7 @@ class TroubleTest(BrowserTest):
     def test_a_proof_judged_while_the_database_is_away_is_kept_once_it_is_back(self) -> None:
         tech, station_id = self.tech, self.prepared_station()
         tech.open(f"/stations/{station_id}/prove")
+        tech.one("#after-up_low_cut_out summary").click()
         tech.one("#seen-up_low_cut_out").send_keys("0.33")
         server().stop()
         try:
