@@ -201,7 +201,7 @@ class LiftBench(Bench):
             self._go_by(logic.program)
         self.running = self._turning()
         self.plant.speed = 1.0 if logic.drive is None else self._speed()
-        broken = bool(self.faults.pumps) or not self.fed.whole or not self.supply.whole(self.faults.parts)
+        broken = bool(self.faults.pumps) or self.fed is not WELL_FED or not self.supply.whole(self.faults.parts)
         if broken:
             self._set_broken(before.pumps)
         if self.running != before.pumps or broken:
@@ -209,7 +209,7 @@ class LiftBench(Bench):
         changed = before.events(logic, self.running, self.plant.level_m, now_s)
         for event in among(changed, Thing.PUMP, Doing.STARTS):
             self.starts[event.pump - 1] += 1
-        return [*changed, *self._alarm_events(now_s), *self._harms(now_s)]
+        return [*changed, *self._alarm_events(now_s), *self._harms(now_s, broken)]
 
     def _guard_motors(self, now_s: float) -> None:
         """Let what protects the motors act on what they take."""
@@ -275,11 +275,12 @@ class LiftBench(Bench):
         leader = self.logic.leader
         return () if leader is None else (leader.alive, leader.linked, self.logic.signals)
 
-    def _harms(self, now_s: float) -> list[Event]:
-        """What begins to hurt. Nothing is looked up while nothing runs and the water is under the overflow."""
+    def _harms(self, now_s: float, broken: bool) -> list[Event]:
+        """What begins to hurt. Nothing is looked up while nothing is broken and the water stands between intake and overflow."""
         self.spilling = self.plant.volume_m3 >= self.plant.overflow_m3 - 1e-9
         burning = self.motors.burning()
-        if not (self.running or self.spilling or self.hurt or burning):
+        dry = self.plant.level_m <= self.plant.intake_m + 1e-9
+        if not (broken or dry or self.spilling or self.hurt or burning):
             return []
         now = Now(self.running, self.logic.panel.running, self.fed.two, self.turns_wrong, self.faults.of(PumpFault.BACKWARDS), burning, self.motors.boiling())
         said, self.hurt = harms(self.plant, now, self.hurt, now_s)
