@@ -40,6 +40,9 @@ class MotorDuty:
     driven: bool = False
     water_c: float = 25.0
 
+    def __deepcopy__(self, memo: dict[int, object]) -> "MotorDuty":
+        return self  # nothing in it changes
+
     @property
     def number(self) -> int:
         """Under which their settings stand."""

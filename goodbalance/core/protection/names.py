@@ -61,6 +61,18 @@ class Restart(StrEnum):
     BY_HAND = "by_hand"
 
 
+class MotorFault(StrEnum):
+    """What may be wrong with a motor or its starter; a kind of station has these among the faults of its pumps, by the same names."""
+
+    OVERLOAD = "overload"
+    STALLED = "stalled"
+    DIAL = "dial"
+    DIAL_UP = "dial_up"
+    WELDED = "welded"
+    CAPACITOR = "capacitor"
+    WINDING = "winding_contact"
+
+
 class After(StrEnum):
     """What follows when a load monitor has stopped a pump."""
 

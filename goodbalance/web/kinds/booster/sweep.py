@@ -12,9 +12,9 @@ from goodbalance.core.record.chain import Kind
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.choices import Sharing
-from goodbalance.core.stations.booster.survey.survey import CURVE_ROWS
 from goodbalance.core.stations.booster.trials.energy import ChangeOver, DayEnergy, change_overs, day_energy, hours_m3s
 from goodbalance.core.stations.booster.trials.sweep import HandSweep, hand_sweep, worked_out
+from goodbalance.core.stations.shared.pump_facts import CURVE_ROWS
 from goodbalance.exchange.tables_csv import csv_text, read_pump_curve
 from goodbalance.store import records
 from goodbalance.store.records import Draft

@@ -20,7 +20,6 @@ from goodbalance.core.stations.booster import wording
 from goodbalance.core.stations.booster.bench.breaking import broken_to_plant, burst_share, fed_by, lets_run, turns_wrong
 from goodbalance.core.stations.booster.bench.calm import Panel, Rest, rest_of
 from goodbalance.core.stations.booster.bench.happenings import Before, Hurt, harms
-from goodbalance.core.stations.booster.bench.motor_watch import MotorWatch
 from goodbalance.core.stations.booster.bench.reasons import Looked, reason
 from goodbalance.core.stations.booster.controller import stops
 from goodbalance.core.stations.booster.controller.logic import BoosterLogic
@@ -35,6 +34,7 @@ from goodbalance.core.stations.booster.survey.control import OutsideSet, Suction
 from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s
 from goodbalance.core.stations.shared.acts import named, switch_of, within
 from goodbalance.core.stations.shared.faults import pump_of
+from goodbalance.core.stations.shared.motor_watch import MotorWatch
 
 STEP_S = stops.SCAN_S  # between scans of the slow logic; the regulator and the water go on every SCAN_S
 LOOK_EVERY_S = 1.0  # whether it stands still by now
@@ -97,7 +97,8 @@ class BoosterBench(Bench):
             self.outside = self.logic.value.share_for(self.logic.numbers.set_pressure)
         self.no_flow_m3s = flow_switch_m3s(self.survey)
         self.sees_pa = tuple(self.hyd.scaling.value(end) for end in (self.hyd.signal.lowest, self.hyd.signal.highest))
-        self.motors, self.supply = MotorWatch(self.survey), supply_of(duties(self.survey))
+        (duty,) = duties(self.survey)
+        self.motors, self.supply = MotorWatch(duty, self.survey.protection.casing_m3, self.hyd.drive_efficiency), supply_of((duty,))
         self._go_by(self.logic.numbers)
         if not self.reads_true:
             self.read_pa = self.logic.believed_pa = self._reading_pa(0.0, 0.0) or 0.0
@@ -208,7 +209,7 @@ class BoosterBench(Bench):
         fed = self._break_things(now_s)
         flows_m3s = self.plant.flows_m3s()
         self.powers_w = self.plant.powers_w(flows_m3s)
-        for pump, trip in self.motors.look(now_s, self.plant, self.powers_w, self.running, self.faults, fed):
+        for pump, trip in self.motors.look(now_s, self.plant.speeds, self.powers_w, self.running, self.faults, fed, self.plant.shut):
             logic.tripped[pump] = logic.tripped[pump] or trip
         for pump in self.motors.tries(now_s, logic.tripped):
             logic.tripped[pump] = None

@@ -7,16 +7,16 @@ from functools import cached_property
 from goodbalance.core.balance.facts import once_each
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.pipework import FrictionSchool, Main
-from goodbalance.core.physics.pumps import HeadCurve, between
+from goodbalance.core.physics.pumps import between
 from goodbalance.core.physics.signals import MA_0_20, MA_4_20, V_0_10, Scaling
 from goodbalance.core.physics.water import air_pressure_pa, head_of_pressure_m, pressure_of_head_pa, water_at
 from goodbalance.core.protection.plate import apparent_va
 from goodbalance.core.stations.booster.survey.control import PressureSignal
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
+from goodbalance.core.stations.shared.pump_facts import PumpCurves
 
 SIGNALS = {PressureSignal.MA_4_20: MA_4_20, PressureSignal.MA_0_20: MA_0_20, PressureSignal.V_0_10: V_0_10}
-IDLE_POWER_SHARE = 0.45  # of nameplate power a pump takes at no flow, where its maker's power curve is not known
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,10 +58,8 @@ class BoosterHydraulics:
 
     def __init__(self, survey: BoosterSurvey) -> None:
         self.survey = survey
-        points = [(p.flow_m3s, p.head_m, p) for p in survey.pumping.curve if p.flow_m3s is not None and p.head_m is not None]
-        self.curve = HeadCurve(tuple((flow_m3s, head_m) for flow_m3s, head_m, _ in points))
-        self._npsh = [(flow_m3s, p.npsh_m) for flow_m3s, _, p in points if p.npsh_m is not None]
-        self._power = [(flow_m3s, p.power_w) for flow_m3s, _, p in points if p.power_w is not None]
+        self.pump = PumpCurves(survey.pumping.curve, survey.motor.plate)
+        self.curve = self.pump.head
         self.most_m3s = survey.pumping.most_flow_m3s or self.curve.last_flow_m3s
         outlets, supply = survey.outlets, survey.supply
         hazen = outlets.friction is FrictionSchool.HAZEN_WILLIAMS
@@ -200,30 +198,20 @@ class BoosterHydraulics:
 
     def npsh_required_m(self, flow_m3s: float, speed: float) -> float | None:
         """Of one pump, by affinity: read at Q/n and scaled by n squared; straight between the maker's points."""
-        if len(self._npsh) < 2 or speed <= 0.0:
+        columns = self.pump.npsh_columns
+        if columns is None or speed <= 0.0:
             return None
-        return between(flow_m3s / speed, *self._npsh_columns) * speed * speed
+        return between(flow_m3s / speed, *columns) * speed * speed
 
     @cached_property
     def most_npsh_m(self) -> float:
         """The most that is required anywhere on the curve at full speed; 0 where it is not known."""
-        return max((npsh_m for _, npsh_m in self._npsh), default=0.0) if len(self._npsh) >= 2 else 0.0
-
-    @cached_property
-    def _npsh_columns(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
-        return tuple(zip(*sorted(self._npsh)))  # type: ignore[return-value]
+        return 0.0 if self.pump.npsh_columns is None else max(self.pump.npsh_columns[1])
 
     @property
     def knows_power(self) -> bool:
         """Whether the maker's power curve was surveyed; otherwise power is estimated from the nameplate."""
-        return len(self._power) >= 2
-
-    @cached_property
-    def _power_columns(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
-        if self.knows_power:
-            return tuple(zip(*sorted(self._power)))  # type: ignore[return-value]
-        rated_w = self.rated_input_w
-        return (0.0, self.curve.last_flow_m3s), (IDLE_POWER_SHARE * rated_w, rated_w)
+        return self.pump.knows_power
 
     @cached_property
     def rated_input_w(self) -> float:
@@ -235,7 +223,7 @@ class BoosterHydraulics:
         """What one motor takes, by affinity: read at Q/n and scaled by n cubed; straight between points."""
         if speed <= 0.0:
             return 0.0
-        return between(flow_m3s / speed, *self._power_columns) * speed**3
+        return between(flow_m3s / speed, *self.pump.power_columns) * speed**3
 
     def power_w(self, flow_m3s: float, speed: float) -> float:
         """What one pump takes from the supply: its motor, and what its drive turns into heat."""

@@ -2,25 +2,16 @@
 
 from goodbalance.core.protection.currents import Clamped, fitted
 from goodbalance.core.protection.duty import AIR_SHARE, Load, MotorDuty
-from goodbalance.core.protection.plate import Plate
 from goodbalance.core.protection.readings import At
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
-from goodbalance.core.stations.booster.survey.survey import BoosterSurvey, Motor
+from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 
 FLOWS = 24  # looked at between the least and the most flow
 
 
-def plate_of(motor: Motor) -> Plate:
-    """The nameplate of the set's motors."""
-    return Plate(
-        phases=motor.phases, voltage_v=motor.rated_voltage_v, current_a=motor.rated_current_a, shaft_w=motor.rated_power_w, power_factor=motor.power_factor,
-        service_factor=motor.service_factor, start_factor=motor.standing_factor, rotor=motor.rotor,
-    )  # fmt: skip
-
-
 def duties(survey: BoosterSurvey, least_speed: float = 1.0) -> tuple[MotorDuty, ...]:
     """The motors, all alike: from the least flow worth running for to the end of the curve. least_speed: of honest work, where drives turn them."""
-    hyd, plate = hydraulics(survey), plate_of(survey.motor)
+    hyd, plate = hydraulics(survey), survey.motor.plate
     low_m3s = min(survey.demand.least_m3s, hyd.most_m3s)
     flows = [low_m3s + (hyd.most_m3s - low_m3s) * step / FLOWS for step in range(FLOWS + 1)]
     powers, closed_w = [hyd.motor_w(flow, 1.0) for flow in flows], hyd.motor_w(0.0, 1.0)

@@ -6,13 +6,10 @@ from typing import Any
 from goodbalance.core.balance.plan import Finding, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
-from goodbalance.core.errors import OutOfRange
-from goodbalance.core.physics.pumps import HeadCurve
-from goodbalance.core.stations.booster.survey.survey import CURVE_ROWS, HOURS
+from goodbalance.core.stations.booster.survey.survey import HOURS
 from goodbalance.core.stations.shared.facts import controls_not_off, standby_alone
+from goodbalance.core.stations.shared.pump_facts import curve_findings
 
-SLIP_POWER = 2.2  # times the plate's shaft power, beyond which what a curve takes is a slip
-RESIDUAL_SHARE = 0.04  # of the shut-off head by which a point may lie off the smooth curve
 _ORDERED = (  # lower fact, higher fact, quantity, severity, words with {low} and {high}
     ("supply.low_pa", "supply.high_pa", Q.PRESSURE, Severity.STOP, "The lowest pressure of the main, {low}, is over its highest, {high}."),
     ("supply.water_low_m", "supply.water_high_m", Q.LENGTH, Severity.STOP, "The lowest water level, {low}, is over the highest, {high}."),
@@ -36,65 +33,8 @@ def plausibility(values: Mapping[str, Any]) -> list[Finding]:
         if low is not None and high is not None and low > high:
             terms = (Term("low", "", low, quantity), Term("high", "", high, quantity))
             found.append(Finding(f"order_{low_path}", severity, low_path, text, terms))
-    found += [*_curve(values), *standby_alone(values), *_supply(values), *_hours(values), *_sensor(values)]
+    found += [*curve_findings(values, "pumping.curve", "motor", "sleep and cut-out"), *standby_alone(values), *_supply(values), *_hours(values), *_sensor(values)]
     return found + list(controls_not_off(bool(values.get("visit.controls_off"))))
-
-
-def _curve(values: Mapping[str, Any]) -> list[Finding]:
-    subject, points, halves = "pumping.curve.0.flow_m3s", [], 0
-    powers: list[tuple[float, float]] = []
-    for row in range(CURVE_ROWS):
-        flow, head, power = (values.get(f"pumping.curve.{row}.{part}") for part in ("flow_m3s", "head_m", "power_w"))
-        if flow is not None and head is not None:
-            points.append((flow, head))
-            if power is not None:
-                powers.append((flow, power))
-        elif flow is not None or head is not None or power is not None:
-            halves += 1
-    if halves:
-        return [Finding("curve_half", Severity.STOP, subject, "A point of the pump curve needs both flow and head.")]
-    if not points:
-        return (
-            [
-                Finding(
-                    "curve_missing",
-                    Severity.STOP,
-                    subject,
-                    "The pump curve is missing: three or more points, from no flow on.",
-                )
-            ]
-            if _started(values)
-            else []
-        )
-    try:
-        curve = HeadCurve(tuple(points))
-    except OutOfRange:
-        text = f"The pump curve has {len(points)} usable points; three or more at different flows are needed."
-        return [Finding("curve_short", Severity.STOP, subject, text)]
-    ordered = sorted(points)
-    if any(later[1] > earlier[1] for earlier, later in zip(ordered, ordered[1:])) or not curve.is_falling():
-        text = "The pump curve does not fall all the way: check flows and heads, the tool cannot reckon with two flows for one head."
-        return [Finding("curve_rising", Severity.STOP, subject, text)]
-    found = []
-    if curve.worst_residual_m > RESIDUAL_SHARE * curve.shut_off_head_m:
-        terms: tuple[Term, ...] = (Term("off", "", curve.worst_residual_m, Q.HEAD),)
-        text = "One point lies {off} off the smooth curve through all: check it."
-        found.append(Finding("curve_residual", Severity.CAUTION, subject, text, terms))
-    if ordered[0][0] > 0.1 * ordered[-1][0]:
-        text = "The curve does not begin near no flow: the shut-off head, on which sleep and cut-out rest, is guessed."
-        found.append(Finding("curve_no_shut_off", Severity.CAUTION, subject, text))
-    rated_w = values.get("motor.rated_power_w")
-    if powers and rated_w is not None and max(power for _, power in powers) > 1.4 * rated_w:
-        terms = (Term("p", "", max(power for _, power in powers), Q.POWER), Term("r", "", rated_w, Q.POWER))
-        text = "The pump takes up to {p}, far over the motor's {r}: another impeller, or another motor?"
-        slip = max(power for _, power in powers) > SLIP_POWER * rated_w
-        found.append(Finding("power_over", Severity.STOP if slip else Severity.CAUTION, "motor.rated_power_w", text, terms))
-    return found
-
-
-def _started(values: Mapping[str, Any]) -> bool:
-    """Whether the pumps' section was filled in, so that a missing curve is worth saying."""
-    return "pumping.starts_per_hour" in values
 
 
 def _supply(values: Mapping[str, Any]) -> list[Finding]:

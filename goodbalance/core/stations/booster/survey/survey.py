@@ -6,7 +6,6 @@ from goodbalance.core.balance.facts import Facts, fact, section, words, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.physics.pipework import FrictionSchool
 from goodbalance.core.protection.asked import ProtectionFacts
-from goodbalance.core.protection.plate import Phases, Rotor, phases, rotor, service_factor, start_factor
 from goodbalance.core.protection.readings import ReadCurrent
 from goodbalance.core.stations.booster.survey.control import (
     DRIVEN,
@@ -24,10 +23,10 @@ from goodbalance.core.stations.shared.facts import (
     sand_roughness_m,
     wave_speed_ms,
 )
+from goodbalance.core.stations.shared.pump_facts import CurvePoint, MotorPlate, curve_table, standby_turns
 from goodbalance.core.stations.shared.telemetry import Telemetry
 
 MAX_PUMPS = 5
-CURVE_ROWS = 8
 HOURS = 24
 
 
@@ -74,24 +73,12 @@ class Demand(Facts):
     )  # fmt: skip
 
 
-class CurvePoint(Facts):
-    """One point of a pump's curve at full speed."""
-
-    flow_m3s: float | None = fact("Flow", Q.FLOW, 0.0, 10.0, default=None)
-    head_m: float | None = fact("Head", Q.HEAD, 0.0, 800.0, default=None)
-    npsh_m: float | None = fact("NPSH required", Q.HEAD, 0.0, 50.0, default=None)
-    power_w: float | None = fact("Power taken", Q.POWER, 1.0, 2e6, default=None)
-
-
 class Pumping(Facts):
     """The pumps, all alike."""
 
     count: int = fact("Pumps", Q.COUNT, 1, MAX_PUMPS, default=2)
     standby: bool = yes_no("Last pump is standby", default=False)
-    standby_turns: bool = yes_no(
-        "The standby takes its turn with the others", default=False, only_if=(("pumping.standby", ("yes",)),),
-        hint="no pump stands for months; as many run at once as without it",
-    )  # fmt: skip
+    standby_turns: bool = standby_turns()
     check_valves: bool = yes_no(
         "Check valve on each pump's discharge", default=True, hint="without one a set never stops cleanly"
     )
@@ -111,11 +98,7 @@ class Pumping(Facts):
     most_flow_m3s: float | None = fact(
         "Largest flow of a pump (maker)", Q.FLOW, 1e-6, 10.0, default=None, hint="empty: the last point of its curve"
     )
-    curve: tuple[CurvePoint, ...] = section(
-        "Pump curve at full speed",
-        "Three or more points, from no flow on; leave the rest empty. Power: what the motor takes from the supply.",
-        rows=CURVE_ROWS,
-    )
+    curve: tuple[CurvePoint, ...] = curve_table()
 
     @property
     def duty_count(self) -> int:
@@ -128,17 +111,9 @@ class Pumping(Facts):
         return self.count if self.standby_turns else self.duty_count
 
 
-class Motor(Facts):
+class Motor(MotorPlate):
     """The nameplate of a motor, all alike, and what a drive may do with it."""
 
-    phases: Phases = phases()
-    rated_voltage_v: float = fact("Nameplate voltage", Q.VOLTAGE, 12.0, 15000.0, usual=(110.0, 690.0), default=400.0)
-    rated_current_a: float = fact("Nameplate current", Q.CURRENT, 0.1, 3000.0, usual=(0.5, 400.0))
-    rated_power_w: float = fact("Nameplate shaft power", Q.POWER, 20.0, 5e6, usual=(200.0, 300e3))
-    power_factor: float = fact("Power factor", Q.RATIO, 0.3, 1.0, usual=(0.6, 0.95), default=0.85)
-    service_factor: float = service_factor()
-    standing_factor: float = start_factor()
-    rotor: Rotor = rotor()
     rated_hz: float = fact("Frequency at full speed", Q.FREQUENCY, 20.0, 120.0, default=50.0)
     rated_rpm: float = fact("Speed on the nameplate", Q.ROTATION, 200.0, 12000.0, default=2900.0)
     least_hz: float = fact(

@@ -1,34 +1,31 @@
-"""The motors of a booster set on the bench: what each takes at its flow and speed, and which of its guards trips."""
+"""The motors of any set of like pumps on the bench: what each takes at its flow and speed, and which of its guards trips."""
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, field
 
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.protection.casing import HEAT_JM3K
+from goodbalance.core.protection.duty import MotorDuty
+from goodbalance.core.protection.names import MotorFault
 from goodbalance.core.protection.numbers import MotorNumbers
 from goodbalance.core.protection.watch import Fed, Trouble, Watch
-from goodbalance.core.stations.booster.names import PumpFault
-from goodbalance.core.stations.booster.plant.faults import BoosterFaults
-from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
-from goodbalance.core.stations.booster.plant.motors import duties
-from goodbalance.core.stations.booster.plant.zone import BoosterPlant
-from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
+from goodbalance.core.stations.shared.faults import Faults
 
 
 @dataclass
 class MotorWatch:
-    """One watch for each pump."""
+    """One watch for each pump. share: what of the supply's power a motor gets; casing_m3: water in the casing of one."""
 
-    survey: BoosterSurvey
+    duty: MotorDuty
+    casing_m3: float
+    share: float = 1.0
     watches: list[Watch] = field(default_factory=list)
     burnt: frozenset[int] = frozenset()
     humming: frozenset[int] = frozenset()  # switched on with a weak capacitor: they do not turn
 
     def __post_init__(self) -> None:
-        (duty,) = duties(self.survey)
-        self.share = hydraulics(self.survey).drive_efficiency  # what of the supply's power a motor gets
-        water_c, casing_jk = duty.water_c, self.survey.protection.casing_m3 * HEAT_JM3K
+        duty, water_c, casing_jk = self.duty, self.duty.water_c, self.casing_m3 * HEAT_JM3K
         self.watches = self.watches or [Watch(duty.plate, duty.model, MotorNumbers(), water_c=water_c, casing_c=water_c, casing_jk=casing_jk) for _ in duty.pumps]
 
     def go_by(self, numbers: tuple[MotorNumbers, ...]) -> None:
@@ -36,16 +33,16 @@ class MotorWatch:
         for watch, each in zip(self.watches, numbers):
             watch.numbers = each
 
-    def look(self, now_s: float, plant: BoosterPlant, powers_w: Sequence[float], running: Sequence[int], faults: BoosterFaults, fed: Fed) -> Iterator[tuple[int, Trip]]:
-        """What trips now, pump by pump; from here on each takes this. powers_w: from the supply."""
+    def look(self, now_s: float, speeds: Sequence[float], powers_w: Sequence[float], running: Sequence[int], faults: Faults, fed: Fed, shut: Collection[int]) -> Iterator[tuple[int, Trip]]:
+        """What trips now, pump by pump; from here on each takes this. powers_w: from the supply; shut: pumps whose water does not move."""
         whole = fed.whole and not faults.pumps
         for pump, watch in enumerate(self.watches):
             if pump not in running:
                 watch.look(now_s, None)
                 continue
-            watch.dialled_up = pump in faults.of(PumpFault.DIAL_UP)
-            watch.dialled, watch.open = pump in faults.of(PumpFault.DIAL), pump in faults.of(PumpFault.WINDING)
-            trip = watch.look(now_s, powers_w[pump] * self.share, plant.speeds[pump], Trouble.NONE if whole else self._trouble(pump, faults, fed.two), fed.voltage, fed.uneven, pump in plant.shut)
+            watch.dialled_up = pump in faults.of(MotorFault.DIAL_UP)
+            watch.dialled, watch.open = pump in faults.of(MotorFault.DIAL), pump in faults.of(MotorFault.WINDING)
+            trip = watch.look(now_s, powers_w[pump] * self.share, speeds[pump], Trouble.NONE if whole else self._trouble(pump, faults, fed.two), fed.voltage, fed.uneven, pump in shut)
             if trip is not None:
                 yield pump, trip
                 if trip is Trip.UNDERLOAD:
@@ -76,9 +73,9 @@ class MotorWatch:
         """Pumps whose winding is hotter than it stands."""
         return frozenset([pump for pump, watch in enumerate(self.watches) if watch.burns])
 
-    def _trouble(self, pump: int, faults: BoosterFaults, on_two: bool) -> Trouble:
-        if pump in faults.of(PumpFault.STALLED) or pump in self.humming:
+    def _trouble(self, pump: int, faults: Faults, on_two: bool) -> Trouble:
+        if pump in faults.of(MotorFault.STALLED) or pump in self.humming:
             return Trouble.STALLED
         if on_two:
             return Trouble.TWO_PHASES
-        return Trouble.HEAVY if pump in faults.of(PumpFault.OVERLOAD) else Trouble.NONE
+        return Trouble.HEAVY if pump in faults.of(MotorFault.OVERLOAD) else Trouble.NONE
