@@ -5,7 +5,9 @@ from sqlalchemy.orm import Session
 from goodbalance.core.protection.readings import At
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.lift.kind import LIFT
+from goodbalance.core.stations.transfer.kind import TRANSFER
 from goodbalance.demo.aquarium import AQUARIUM, AQUARIUM_CHOICES, finish
+from goodbalance.demo.brine import BRINE, BRINE_CHOICES, STUCK_VALVE
 from goodbalance.demo.job import Job
 from goodbalance.demo.lifts import (
     CLINIC_CHOICES,
@@ -66,4 +68,11 @@ def load_demo(session: Session) -> str:
         session, BOOSTER, TECHNICIAN, "Aquarium booster", "Kestrel Point, aquarium", AQUARIUM, AQUARIUM_CHOICES
     )
     finish(aquarium, LEAD)
+    brine = Job(session, TRANSFER, TECHNICIAN, "Brine header transfer", "Kestrel Point, tank house", BRINE, BRINE_CHOICES)
+    brine.keep_run("The lower header's valve sticks open while the upper one waits", STUCK_VALVE, 14400.0)
+    brine.check_scaling([(0.0, 2e3), (2.63e5, 2.65e5), (3.23e5, 3.24e5)], "the two headers themselves, pumps off, one open after the other")
+    brine.read_back(14)
+    brine.observe("free", off=2e3)
+    brine.observe("restarts", off=1.5e3, note="let down at the gauge cock, a bucket under it")
+    brine.open_point("The float of the lower header scrapes at its guide: file it, then see it shut three times")
     return how

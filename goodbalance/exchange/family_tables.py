@@ -16,7 +16,7 @@ from goodbalance.core.sheets.terminals import Repeat, Terminals, Unused, repeat_
 from goodbalance.exchange.profiles import unknown_meaning
 
 HEAD = (
-    "id", "name", "family", "about", "relays", "drives", "pumps", "inputs", "displays", "save_action", "save_shows", "resets", "cautions", "wired", "low_word_first",
+    "id", "name", "family", "about", "relays", "drives", "pumps", "inputs", "displays", "save_action", "save_shows", "resets", "cautions", "wired", "habits", "low_word_first",
 )  # fmt: skip
 PARAMETER = (
     "code", "menu", "name", "meaning", "unit", "decimals", "low", "high", "default", "options", "convention", "base", "repeat", "access", "note",
@@ -69,7 +69,7 @@ def tables_of(profile: Profile) -> Tables:
     head = {
         "id": profile.id, "name": profile.name, "family": profile.family, "about": profile.about, "relays": str(profile.relays),
         "drives": str(profile.drives), "pumps": str(profile.pumps), "inputs": str(profile.inputs), "displays": displays, "save_action": profile.save_action, "save_shows": profile.save_shows,
-        "resets": profile.resets, "cautions": "\n".join(profile.cautions), "wired": ", ".join(profile.wired),
+        "resets": profile.resets, "cautions": "\n".join(profile.cautions), "wired": ", ".join(profile.wired), "habits": ", ".join(f"{meaning} = {word}" for meaning, word in profile.habits.items()),
         "low_word_first": "yes" if profile.low_word_first else "",
     }  # fmt: skip
     return Tables(head, tuple(map(_row_of, profile.parameter)), tuple(map(_terminal_row, profile.terminals)))
@@ -129,6 +129,13 @@ def _head(head: Mapping[str, str], problems: list[Problem]) -> dict[str, Any]:
         found[name] = _whole(head.get(name, "") or "0", Part.HEAD, -1, name, problems)
     found["cautions"] = [line.strip() for line in head.get("cautions", "").splitlines() if line.strip()]
     found["wired"] = [word.strip() for word in head.get("wired", "").split(",") if word.strip()]
+    found["habits"] = {}
+    for piece in filter(None, (each.strip() for each in head.get("habits", "").split(","))):
+        meaning, equals, word = (part.strip() for part in piece.partition("="))
+        if equals and meaning and word:
+            found["habits"][meaning] = word
+        else:
+            problems.append(Problem(Part.HEAD, -1, "habits", f"{piece[:40]!r}; accepted: a meaning, =, our word, as in control.delay_from = stop"))
     found["low_word_first"] = head.get("low_word_first", "").strip() == "yes"
     steps, decimals = {}, {}
     for piece in filter(None, (each.strip() for each in head.get("displays", "").split(";"))):

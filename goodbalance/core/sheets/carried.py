@@ -86,7 +86,10 @@ def uncarried(
             found.append(Uncarried(f"setting.{setting.id}", setting.label, harm))
     for function in functions:
         asked = [meaning for meaning in function.meanings if meaning in wanted]
-        if asked and wanted[asked[0]].value != function.anyway and not device.places.intersection(asked):
+        habit = next((device.habits[meaning] for meaning in asked if meaning in device.habits), None)
+        if habit is not None and habit != wanted[asked[0]].value:
+            found.append(Uncarried(function.meanings[0], function.label, f"It always does it in one way of its own ({habit.replace('_', ' ')}). {function.harm}"))
+        elif asked and wanted[asked[0]].value != function.anyway and not device.places.intersection(asked):
             found.append(Uncarried(function.meanings[0], function.label, function.harm))
     return tuple(found)
 

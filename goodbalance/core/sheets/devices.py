@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 from goodbalance.core.balance.asked_number import number_before_unit
@@ -68,6 +68,7 @@ class DeviceValues:
     settings: Mapping[str, float]
     places: frozenset[str]
     placed: frozenset[str]
+    habits: Mapping[str, str] = field(default_factory=dict)  # meanings that a family does in one way always, in our word
     most_pumps: int = 0  # that the first of them can call; 0 where its family does not say
     heirs: tuple["DeviceValues", ...] = ()  # the same as drives 2, 3 and on hold it, where each drive holds all numbers itself
 
@@ -160,8 +161,10 @@ def _values(sheet: EntrySheet, stands: tuple[Stand, ...]) -> DeviceValues:
                 settings[row.setting] = value if _off(value, row) >= _off(before, row) else before
     devices = (sheet.profile, *sheet.companions)
     wired = {meaning for device in devices for meaning in device.wired}
-    places = frozenset({row.parameter.meaning for row in sheet.rows if row.parameter.meaning} | wired)
-    return DeviceValues(by_meaning, settings, places, frozenset(row.setting for row in sheet.rows if row.setting), sheet.profile.pumps)
+    rows = {row.parameter.meaning for row in sheet.rows if row.parameter.meaning}
+    habits = {meaning: word for device in devices for meaning, word in device.habits.items() if meaning not in rows}
+    placed = frozenset(row.setting for row in sheet.rows if row.setting)
+    return DeviceValues({**habits, **by_meaning}, settings, frozenset(rows | wired | habits.keys()), placed, habits, sheet.profile.pumps)
 
 
 def _as_counted(stands: tuple[Stand, ...]) -> tuple[Stand, ...]:

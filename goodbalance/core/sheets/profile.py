@@ -17,6 +17,7 @@ class KeypadUnit(StrEnum):
     PRESSURE = "pressure"  # the unit chosen for all pressures: bar, kPa, psi, m of water or % of span
     PRESSURE_STEP = "pressure_step"  # a difference of pressures in that unit
     BAR = "bar"  # always, whatever unit pressures are shown in
+    METRES = "metres"  # always: a level in a tank far off
     ROTATION = "rpm"
     SECONDS = "s"
     MINUTES = "min"
@@ -141,7 +142,8 @@ class Parameter(_Open):
 class Profile(_Open):
     """drives, pumps and inputs: the most it has, for what repeats with them.
 
-    A controller family. wired: meanings it has no parameter for because it does them by its wiring, as the survey says."""
+    A controller family. wired: meanings it has no parameter for because it does them by its wiring, as the survey says.
+    habits: meanings it has no parameter for because it does them in one way always, each with our word for that."""
 
     id: str = Field(pattern=r"^[a-z0-9_]{1,40}$")
     name: str = Field(min_length=1, max_length=80)
@@ -157,6 +159,7 @@ class Profile(_Open):
     save_shows: str = Field(max_length=60)
     cautions: tuple[str, ...] = ()
     wired: tuple[str, ...] = ()
+    habits: dict[str, str] = {}
     resets: str = Field(default="", max_length=300)  # how it is set back to what it shows when new, and what that wipes
     low_word_first: bool = False  # on Modbus: the low word of a number before the high one
     parameter: tuple[Parameter, ...] = Field(min_length=1, max_length=600)

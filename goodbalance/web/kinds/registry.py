@@ -3,5 +3,6 @@
 from goodbalance.web.kinds.booster.pages import BoosterPages
 from goodbalance.web.kinds.lift.pages import LiftPages
 from goodbalance.web.kinds.pages import PAGES
+from goodbalance.web.kinds.transfer.pages import TransferPages
 
-PAGES.update({pages.id: pages for pages in (LiftPages(), BoosterPages())})
+PAGES.update({pages.id: pages for pages in (LiftPages(), BoosterPages(), TransferPages())})

@@ -1,16 +1,24 @@
-"""What a bench of any kind shows of a load monitor that tries again, and of a casing that heats up."""
+"""What a bench of any kind shows of what protects its motors: each pump by itself, in HAND."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from typing import Any
 
 from goodbalance.core.balance.plan import Plan
+from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.protection.asked import ProtectionFacts
 from goodbalance.core.protection.casing import heats_ks
 from goodbalance.core.protection.duty import MotorDuty
-from goodbalance.core.protection.names import Guarding, motor_id
+from goodbalance.core.protection.names import Guarding, MotorFault, motor_id
+from goodbalance.core.protection.proofs import WATCHED_S, Checks
+from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
+from goodbalance.core.rehearsal.proving import Look, Scene
 
+SHUT = "shut"  # the fault of a closed valve at one pump, in every kind
+SHUT_AT_S = 60.0  # by then a pump that works honestly has shown that its guard lets it
+InHand = Callable[[str, float, tuple[TimedAction, ...]], Scene]  # a scene by its name, its end and what is done, with the pump asked for in HAND
 SPENT_S, NEAR_SHARE, LEAST_S = 60.0, 0.05, 3.0  # watched beyond the end; how far off a long wait may be
 
 
@@ -61,3 +69,37 @@ def guard_of(plan: Plan, number: int) -> Tries:
         plan.value(motor_id(each, number), 0.0) for each in (Guarding.UNDERLOAD_DELAY, Guarding.RETRY_WAIT, Guarding.RETRIES, Guarding.LONG_WAIT)
     )  # fmt: skip
     return Tries(delay_s, wait_s, round(count), long_s)
+
+
+def hand_shown(proof: Proof, checks: Checks, plan: Plan, duty: MotorDuty, facts: ProtectionFacts, scene: InHand) -> tuple[Scene, Look[Any]] | None:
+    """The scene of a guard of one pump and what to look at; None where it needs a person. plan: with the wanted numbers."""
+    pump, number = proof.of, duty.number
+    shut = TimedAction(SHUT_AT_S, SHUT, pump, 1.0)
+    if proof.check == checks.hot:
+        off = TimedAction(0.0, MotorFault.WINDING, pump, 1.0)
+        return scene(f"contacts in the winding of pump {pump} open", 60.0, (off,)), lambda run: given_up(run.events) == [(Trip.HOT, int(pump))]
+    if proof.check == checks.overload:
+        made = scene(f"pump {pump} blocked", 2.0 * proof.expected + 30.0, (TimedAction(0.0, MotorFault.STALLED, pump, 1.0),))
+        return made, lambda run: _given_up_s(run.events, 0.0, Trip.OVERLOAD)
+    if proof.check == checks.casing:
+        if facts.closed_trips and motor_id(Guarding.UNDERLOAD, number) in plan:
+            return None  # its load monitor is there first
+        made = scene(f"valve of pump {pump} shut until its casing is hot", SHUT_AT_S + warm_s(duty, facts, proof.expected), (shut,))
+        return made, lambda run: run.bench.motors.watches[int(pump) - 1].stopped_c
+    if proof.check in (checks.waits, checks.tries):
+        if not facts.closed_trips:
+            return None
+        guard = guard_of(plan, number)
+        return scene(f"valve of pump {pump} left shut", SHUT_AT_S + guard.ends_s, (shut,)), lambda run: guard.seen(run.events, proof.answer is Answer.NUMBER)
+    if proof.answer is Answer.NUMBER:
+        made = scene(f"valve of pump {pump} shut", SHUT_AT_S + 2.0 * proof.expected + 30.0, (shut,))
+        return made, lambda run: _given_up_s(run.events, SHUT_AT_S, Trip.UNDERLOAD)
+    delay_s = plan.value(motor_id(Guarding.UNDERLOAD_DELAY, number), 0.0)
+    made = scene(f"valve of pump {pump} shut", SHUT_AT_S + delay_s + WATCHED_S, (shut,))
+    return made, lambda run: not run.bench.logic.tripped[int(pump) - 1] and int(pump) - 1 in run.bench.running
+
+
+def _given_up_s(events: Iterable[Event], from_s: float, trip: Trip) -> float | None:
+    """How long after an instant a pump was first given up for that. None where it was given up before, or not."""
+    gone = next(among(events, Thing.PUMP, Doing.GIVEN_UP), None)
+    return gone.at_s - from_s if gone is not None and gone.of == trip and gone.at_s >= from_s else None

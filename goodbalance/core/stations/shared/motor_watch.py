@@ -17,7 +17,7 @@ from goodbalance.core.stations.shared.faults import Faults
 class MotorWatch:
     """One watch for each pump. share: what of the supply's power a motor gets; casing_m3: water in the casing of one."""
 
-    duty: MotorDuty
+    duties: tuple[MotorDuty, ...]
     casing_m3: float
     share: float = 1.0
     watches: list[Watch] = field(default_factory=list)
@@ -25,8 +25,10 @@ class MotorWatch:
     humming: frozenset[int] = frozenset()  # switched on with a weak capacitor: they do not turn
 
     def __post_init__(self) -> None:
-        duty, water_c, casing_jk = self.duty, self.duty.water_c, self.casing_m3 * HEAT_JM3K
-        self.watches = self.watches or [Watch(duty.plate, duty.model, MotorNumbers(), water_c=water_c, casing_c=water_c, casing_jk=casing_jk) for _ in duty.pumps]
+        casing_jk, by_pump = self.casing_m3 * HEAT_JM3K, {pump: duty for duty in self.duties for pump in duty.pumps}
+        self.watches = self.watches or [
+            Watch(duty.plate, duty.model, MotorNumbers(), water_c=duty.water_c, casing_c=duty.water_c, casing_jk=casing_jk) for _, duty in sorted(by_pump.items())
+        ]
 
     def go_by(self, numbers: tuple[MotorNumbers, ...]) -> None:
         """What protects each of them."""

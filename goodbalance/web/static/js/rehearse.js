@@ -211,7 +211,7 @@ function act(kind, target, value) {
 
 // a knob: a slider over its range with its presets; letting go is an action
 function useKnob(knob) {
-  const box = document.querySelector(`[data-knob="${knob.kind}"]`), slider = box.querySelector("input"), said = box.querySelector("output");
+  const box = document.querySelector(`[data-knob="${knob.kind}${knob.target ?? ""}"]`), slider = box.querySelector("input"), said = box.querySelector("output");
   const read = () => knob.low + (Number(slider.value) / 1000) * (knob.high - knob.low);
   const showAt = (value) => {
     slider.value = String(Math.round(((value - knob.low) / (knob.high - knob.low)) * 1000));
@@ -220,7 +220,7 @@ function useKnob(knob) {
   const set = (value) => {
     showAt(value);
     document.getElementById("pattern")?.setAttribute("aria-pressed", "false");
-    act(knob.kind, "", value);
+    act(knob.kind, knob.target ?? "", value);
   };
   showAt(knob.value);
   slider.addEventListener("input", () => showAt(read()));

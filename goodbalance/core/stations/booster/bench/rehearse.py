@@ -97,8 +97,8 @@ class BoosterBench(Bench):
             self.outside = self.logic.value.share_for(self.logic.numbers.set_pressure)
         self.no_flow_m3s = flow_switch_m3s(self.survey)
         self.sees_pa = tuple(self.hyd.scaling.value(end) for end in (self.hyd.signal.lowest, self.hyd.signal.highest))
-        (duty,) = duties(self.survey)
-        self.motors, self.supply = MotorWatch(duty, self.survey.protection.casing_m3, self.hyd.drive_efficiency), supply_of((duty,))
+        motors = duties(self.survey)
+        self.motors, self.supply = MotorWatch(motors, self.survey.protection.casing_m3, self.hyd.drive_efficiency), supply_of(motors)
         self._go_by(self.logic.numbers)
         if not self.reads_true:
             self.read_pa = self.logic.believed_pa = self._reading_pa(0.0, 0.0) or 0.0

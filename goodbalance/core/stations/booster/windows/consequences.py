@@ -9,7 +9,6 @@ from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, TankSchool
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
-from goodbalance.core.stations.booster.windows.making import term
 from goodbalance.core.stations.booster.windows.switched import (
     mean_rate_m3s,
     most_starts,
@@ -19,6 +18,7 @@ from goodbalance.core.stations.booster.windows.switched import (
     stored_m3,
     switched,
 )
+from goodbalance.core.stations.shared.making import term
 
 VELOCITY_HIGH_MS = 2.5
 BEST_SHARES = (0.7, 1.2)  # preferred range of operation around the best-efficiency flow, ANSI/HI 9.6.3

@@ -12,9 +12,9 @@ from goodbalance.core.stations.booster.survey.control import ControlKind, Outsid
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.held import carried_m3s, modes
-from goodbalance.core.stations.booster.windows.making import term
 from goodbalance.core.stations.shared import telemetry
 from goodbalance.core.stations.shared.facts import controls_not_off, starved_loop
+from goodbalance.core.stations.shared.making import term
 
 SLAMS_MS2 = 2.5  # a column that slows down faster than this meets most check valves still open
 QUICK_S = 0.5  # taps and solenoid valves close in about this

@@ -7,7 +7,8 @@ from goodbalance.core.balance.window import RULE, Source
 from goodbalance.core.protection.plate import Phases, apparent_va
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.windows.closing import Closing
-from goodbalance.core.stations.booster.windows.making import POWER, SPEEDS, Terms, Windows, bound, term
+from goodbalance.core.stations.booster.windows.making import POWER, SPEEDS, Windows
+from goodbalance.core.stations.shared.making import Terms, bound, term
 
 
 class Limits(Windows):

@@ -21,7 +21,8 @@ from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.loop_model import SCAN_S, WorkingPoint, loop_model
 from goodbalance.core.stations.booster.survey.choices import Sharing, Tuning
 from goodbalance.core.stations.booster.survey.survey import LoopPoint
-from goodbalance.core.stations.booster.windows.making import LOOP, Windows, bound, term
+from goodbalance.core.stations.booster.windows.making import LOOP, Windows
+from goodbalance.core.stations.shared.making import bound, term
 
 LOW, FULL = "smallest flow, highest suction", "design flow, lowest suction"
 RULES = {Tuning.SIMC: simc, Tuning.LAMBDA: lambda_tuning, Tuning.AMIGO: amigo}

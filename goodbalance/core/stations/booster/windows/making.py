@@ -1,17 +1,14 @@
 """What every room of a booster's settings shares: the survey as equations, and how bounds and settings are made."""
 
-from abc import ABC, abstractmethod
-
-from goodbalance.core.balance.plan import TIMERS, Setting, placed
+from goodbalance.core.balance.plan import TIMERS
 from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.balance.trail import Term, Trail
-from goodbalance.core.balance.window import RULE, Bound, Source, Window
+from goodbalance.core.balance.window import RULE, Bound, Source
 from goodbalance.core.stations.booster.names import SettingId
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, Rules
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
+from goodbalance.core.stations.shared.making import Maker, bound, term
 
-Terms = tuple[Term, ...]  # the numbers of a trail
 PRESSURES, SPEEDS, LOOP, POWER = "pressures", "speeds", "loop", "power"  # groups, beside the timers
 STEPS = {SPEEDS: 0.005, TIMERS: 1.0, LOOP: 0.01, POWER: 1.0}
 
@@ -21,46 +18,22 @@ def least_join_s(rules: Rules) -> float:
     return 2.0 * rules.prime_s / 3.0
 
 
-def term(symbol: str, meaning: str, value: float, quantity: Q = Q.PRESSURE) -> Term:
-    """One number of a trail; a pressure unless said otherwise."""
-    return Term(symbol, meaning, value, quantity)
-
-
-def bound(
-    formula: str, terms: tuple[Term, ...], value: float, says: str, words: tuple[str, str],
-    source: Source = Source.PHYSICS, refers_to: str = "", quantity: Q = Q.PRESSURE,
-) -> Bound:  # fmt: skip
-    """A bound with its trail. words: its cause, and the harm beyond it; says: who says so."""
-    result = Term(formula.partition(" = ")[0], "bound", value, quantity)
-    return Bound(value, *words, source, Trail(formula, terms, result, says), refers_to)
-
-
-class Windows(ABC):
+class Windows(Maker):
     """Makes the settings of one survey and one set of choices; the rooms of settings build on it."""
 
     def __init__(self, survey: BoosterSurvey, choices: BoosterChoices, so_far: dict[str, float] | None = None) -> None:
+        super().__init__(choices.chosen, {PRESSURES: choices.step_pa, **STEPS}, so_far)
         self.survey, self.choices, self.rules, self.schools = survey, choices, choices.rules, choices.schools
         self.hyd = hydraulics(survey)
         self.duty = survey.pumping.duty_count
         self.wobble_pa = max(3.0 * survey.sensor.noise_pa, 5.0 * survey.sensor.range_pa / survey.sensor.counts)
-        self.so_far = {} if so_far is None else so_far  # values of the settings made before
-        self.made: list[Setting] = []
-
-    @abstractmethod
-    def make_all(self) -> None:
-        """Every setting of this room, each built on those before it."""
 
     def make(
         self, setting_id: SettingId, labels: tuple[str, str], lower: tuple[Bound, ...], upper: tuple[Bound, ...],
         lean: float, proof: str, group: str = PRESSURES, quantity: Q = Q.PRESSURE, step: float | None = None,
     ) -> float:  # fmt: skip
-        """Place a setting in its window, recommended a share `lean` of the way up, and keep it. Returns its value."""
-        step = step or STEPS.get(group, self.choices.step_pa)
-        chosen = self.choices.chosen.get(setting_id)
-        setting = placed(setting_id, labels, quantity, Window(lower, upper), lean, step, chosen, proof, group)
-        self.made.append(setting)
-        self.so_far[setting_id] = setting.value
-        return setting.value
+        """The same as place, for a pressure unless said otherwise."""
+        return self.place(setting_id, labels, lower, upper, lean, proof, group, quantity, step)
 
     def band_pa(self) -> float:
         """How far two pressures must differ: the larger of regulation error and three times the wobble."""

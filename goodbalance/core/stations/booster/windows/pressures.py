@@ -8,8 +8,9 @@ from goodbalance.core.physics.vessels import drawdown_m3
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.survey.choices import NoFlowBy, Setback
 from goodbalance.core.stations.booster.survey.control import ControlKind
-from goodbalance.core.stations.booster.windows.making import Terms, Windows, bound, least_join_s, term
+from goodbalance.core.stations.booster.windows.making import Windows, least_join_s
 from goodbalance.core.stations.booster.windows.switched import mean_rate_m3s, stored_for_m3, switched_together
+from goodbalance.core.stations.shared.making import Terms, bound, term
 
 PRECHARGE_LOW, PRECHARGE = 0.7, 0.9  # of the pressure at which the pumps come back
 

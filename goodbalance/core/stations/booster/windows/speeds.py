@@ -7,7 +7,8 @@ from goodbalance.core.balance.window import RULE, Bound, Source
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.survey.choices import NoFlowBy, Sharing
 from goodbalance.core.stations.booster.windows.held import carried_m3s, modes
-from goodbalance.core.stations.booster.windows.making import SPEEDS, Windows, bound, term
+from goodbalance.core.stations.booster.windows.making import SPEEDS, Windows
+from goodbalance.core.stations.shared.making import bound, term
 
 JOIN_LEAN = 0.85
 JOIN_HIGH = 0.98  # a pump that is called only at full speed comes too late

@@ -9,7 +9,8 @@ from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.survey.control import SuctionBy
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.windows.held import carried_m3s, modes
-from goodbalance.core.stations.booster.windows.making import Terms, Windows, bound, term
+from goodbalance.core.stations.booster.windows.making import Windows
+from goodbalance.core.stations.shared.making import Terms, bound, term
 
 OPENING_MS = 1.0  # velocity from which the diameter of an opening is guessed that nobody measured
 TRIED = 24  # flows looked at for where the outlet draws air

@@ -11,8 +11,9 @@ from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.loop_model import compliance_m3pa
 from goodbalance.core.stations.booster.survey.choices import NoFlowBy, Setback, Sharing
 from goodbalance.core.stations.booster.survey.control import ControlKind, SuctionBy
-from goodbalance.core.stations.booster.windows.making import Terms, Windows, bound, least_join_s, term
+from goodbalance.core.stations.booster.windows.making import Windows, least_join_s
 from goodbalance.core.stations.booster.windows.switched import Rest, most_starts, rest_by_flow, rests
+from goodbalance.core.stations.shared.making import Terms, bound, term
 
 LEAN = 0.4
 CLOSED_MARGIN_S = 5.0

@@ -1,0 +1,96 @@
+"""How long nothing can change on the bench of a transfer set: until a timer ends, a level or a pressure reaches a switching point."""
+
+import math
+from collections.abc import Iterator
+
+from goodbalance.core.stations.transfer.controller.logic import TransferLogic
+from goodbalance.core.stations.transfer.names import Hold, Level, Wait
+from goodbalance.core.stations.transfer.plant.hydraulics import SHUT
+from goodbalance.core.stations.transfer.plant.plant import TransferPlant
+from goodbalance.core.stations.transfer.survey.control import FullBy
+
+NEAR = 0.5  # of the way to a switching point a step may go
+LONGEST_STEP_S = 900.0
+HOUR_S = 3600.0
+READS_PA = 50.0  # by which a filtered reading may lag behind and stand all the same
+MOVES_PAS = 2000.0  # a pressure that moves faster is looked at scan by scan
+
+
+def calm_s(plant: TransferPlant, logic: TransferLogic, read_pa: float, pressure_pa: float, running: tuple[int, ...], now_s: float) -> float:
+    """So long the controller's scans change nothing, by where water and timers stand. [Pa, s]"""
+    closed = not running and max(plant.openings()) <= SHUT
+    if not closed and abs(read_pa - pressure_pa) > READS_PA:
+        return 0.0  # the reading still follows
+    found = [LONGEST_STEP_S, *_timers(logic, now_s), *_water(plant, logic, bool(running)), *_pressure(plant, logic, max(read_pa, pressure_pa), pressure_pa, running)]
+    if plant.pattern:
+        found.append(HOUR_S - now_s % HOUR_S)
+    return max(0.0, min(found))
+
+
+def _timers(logic: TransferLogic, now_s: float) -> Iterator[float]:
+    n = logic.numbers
+    ends = {
+        Wait.SOURCE: n.source_delay, Wait.WIRE: n.wire_delay, Wait.SENSOR: 2.0, Wait.BURST: n.least_delay, Wait.RUN: n.longest_run, Wait.GAP: n.start_gap,
+    }  # fmt: skip
+    for (wait, _), begun in logic.since.items():
+        if wait in ends and begun + ends[wait] > now_s:
+            yield begun + ends[wait] - now_s
+        if wait is Wait.ASSIST and n.assist_after < math.inf:
+            yield n.assist_after - (now_s - begun) % n.assist_after
+    left_s = logic.restarts_in_s()
+    if left_s is not None:
+        yield left_s
+
+
+def _water(plant: TransferPlant, logic: TransferLogic, pumping: bool) -> Iterator[float]:
+    """Tanks and sources on their way to a switching point, a valve's level, the overflow or the bottom."""
+    n, hyd = logic.numbers, plant.hydraulics
+    for tank, branch in enumerate(hyd.branches):
+        facts, level, draws = branch.tank, plant.levels_m[tank], plant.drawn_m3s[tank]
+        rate = (plant.filled_m3s[tank] - draws) / facts.area_m2
+        if not rate:
+            continue
+        valve = plant.valves[tank]
+        marks = [facts.overflow_m, facts.outlet_m, valve.next_m(level, rate > 0.0) or level]
+        if n.full_by is not FullBy.PRESSURE:
+            marks += [mark for mark in n.tanks[tank].values() if math.isfinite(mark)]
+        for mark in marks:
+            way = (mark - level) / rate
+            if way > 1e-6:
+                yield way
+        if valve.throttles(level, rate > 0.0):
+            yield 0.05 * facts.throttles_m / abs(rate)
+        if valve.travels(level) and n.by_pressure and (pumping or logic.restarts_in_s() is None):
+            yield 0.0  # the pressure follows it
+    for place, source in enumerate(hyd.survey.sources):
+        if not source.area_m2:
+            continue
+        taken = sum(flow for flow, pump in zip(plant.pumped_m3s, hyd.pumps) if pump.source == place)
+        rate = (source.inflow_m3s - taken) / source.area_m2
+        marks = [n.sources[place][Level.SOURCE_STOP], n.sources[place][Level.SOURCE_BACK], source.safe_m, source.high_m]
+        for mark in marks if rate else ():
+            way = (mark - plant.sources_m[place]) / rate if math.isfinite(mark) else 0.0
+            if way > 1e-6:
+                yield way
+        if pumping and rate:
+            yield 0.5 / abs(rate)  # half a metre of the source changes what pumps give
+
+
+def _pressure(plant: TransferPlant, logic: TransferLogic, high_pa: float, pressure_pa: float, running: tuple[int, ...]) -> Iterator[float]:
+    """The pressure on its way to stop or restart. high_pa: the higher of it and what is read."""
+    n = logic.numbers
+    closed = not running and max(plant.openings()) <= SHUT
+    if n.by_pressure and abs(plant.climbs_pas) > MOVES_PAS and not closed:
+        yield 0.0
+    if not running:
+        out = plant.out_m3s(plant.pressure_pa, frozenset())
+        if closed and out > 0.0 and plant.pressure_pa > 0.0:
+            falls = out / plant.hydraulics.stores_m3pa(plant.pressure_pa)
+            over_pa = high_pa - n.restart_pressure
+            if n.by_pressure and over_pa > 0.0:
+                yield NEAR * over_pa / falls
+        return
+    if n.by_pressure and plant.climbs_pas > 0.0 and pressure_pa < n.stop_pressure:
+        yield NEAR * (n.stop_pressure - pressure_pa) / plant.climbs_pas
+    if (Hold.SENSOR, 0) in logic.holds:
+        yield 0.0

@@ -1,0 +1,1 @@
+"""The controller of a transfer set: its numbers, and its states as a table."""

@@ -1,0 +1,82 @@
+"""Scenes that prove a transfer plan on the bench: how it is brought to where something can be seen."""
+
+import math
+
+from goodbalance.core.balance.plan import Plan
+from goodbalance.core.rehearsal.engine import TimedAction
+from goodbalance.core.rehearsal.proving import HAND, OFF, Look, Scene
+from goodbalance.core.stations.shared.held import Held
+from goodbalance.core.stations.transfer.bench.rehearse import TransferBench
+from goodbalance.core.stations.transfer.controller.numbers import Numbers
+from goodbalance.core.stations.transfer.names import Act, AnyAct, Level, TankFault
+from goodbalance.core.stations.transfer.names import SettingId as S
+from goodbalance.core.stations.transfer.plant.hydraulics import hydraulics
+from goodbalance.core.stations.transfer.survey.choices import TransferChoices
+from goodbalance.core.stations.transfer.survey.survey import TransferSurvey
+
+Shown = tuple[Scene, Look[TransferBench]]
+SETTLES_S = 30.0  # until a line is at rest
+STARTING = "Pumps start by themselves: keep hands and clothes away."
+PRESSED = "Stored pressure: open valves slowly, stand aside."
+SHOCK = "Lethal voltage: nothing inside is touched for this test."
+FLOOD = "Water runs out: lead it to a drain."
+HEAT = "Keep it short: against a closed valve the water in the pump heats up."
+HEIGHT = "At the tank: ladder, edge, closed space. Not alone, not without a permit where it needs one."
+DRINKING = "Drinking water: clean hands and tools, close the hatch, flush and sample as local rules ask."
+LINE, TANKS, SOURCE, SHARE, LIMITS = "The line", "At the tanks", "The source", "Sharing the work", "Limits and failures"
+AT_ONCE_S = 5.0  # what happens at once, filter and scans counted
+
+
+def act(at_s: float, kind: AnyAct, value: float, target: str = "") -> TimedAction:
+    """A timed action. [s, SI]"""
+    return TimedAction(at_s, kind, target, value)
+
+
+class Scenes:
+    """What every proof of one set builds its scene of. n: what its devices hold; wanted: the plan."""
+
+    def __init__(self, survey: TransferSurvey, choices: TransferChoices, held: Held[Numbers], wanted: Plan) -> None:
+        self.survey, self.choices, self.n, self.wanted = survey, choices, held.program, wanted
+        self.hyd = hydraulics(survey)
+        self.full_m = min(wanted.value(Level.STOP.of(1), survey.tank_1.closes_m), survey.tank_1.overflow_m)
+        self.low_m = max(survey.tank_1.outlet_m, self._calls_m() - 0.02)
+        self.delay_s = wanted.value(S.RESTART_DELAY, 0.0) if survey.control.by_pressure else 0.0
+
+    def _calls_m(self) -> float:
+        """The level of tank 1 at which water is surely wanted: its start, or where its valve stands wide open."""
+        tank = self.survey.tank_1
+        opened = tank.reopens_m - tank.throttles_m
+        return min(opened, self.wanted.value(Level.START.of(1), opened))
+
+    @property
+    def open_all(self) -> tuple[TimedAction, ...]:
+        """Every inlet held open, so that filling goes on."""
+        return tuple(act(0.0, TankFault.STUCK_OPEN, 1.0, str(number)) for number in range(1, self.survey.tanks.count + 1))
+
+    @property
+    def nobody_draws(self) -> TimedAction:
+        """No user draws."""
+        return act(0.0, Act.DRAW, 0.0)
+
+    def calling(self, name: str, until_s: float, *actions: TimedAction) -> Scene:
+        """Tank 1 stands low and its inlet stays open; start is pressed where a delay would count. [s]"""
+        pressed = (act(1.0, Act.START, 1.0),) if self.survey.control.by_pressure else ()
+        low = [act(0.0, Act.LEVEL, self.low_m, "1")]
+        acts = sorted((*self.open_all, self.nobody_draws, *low, *pressed, *actions), key=lambda each: each.at_s)
+        return Scene(name, self.full_m, tuple(acts), until_s)
+
+    def kept_low(self, until_s: float) -> tuple[TimedAction, ...]:
+        """Water taken out of every tank again and again, so that none is ever full. [s]"""
+        levels = [(str(number), max(tank.outlet_m, min(self.low_m if number == 1 else math.inf, tank.reopens_m - tank.throttles_m - 0.02))) for number, tank in enumerate(self.survey.all_tanks, 1)]
+        every_s = min(tank.volume_m3(level, tank.overflow_m) for tank, (_, level) in zip(self.survey.all_tanks, levels)) / self.hyd.most_rate_m3s / 4.0
+        times = [2.0 + every_s * k for k in range(min(2000, int(until_s / every_s) + 1))]
+        return tuple(act(at_s, Act.LEVEL, level, number) for at_s in times for number, level in levels)
+
+    def full(self, name: str, until_s: float, *actions: TimedAction) -> Scene:
+        """Every tank full, nobody draws. [s]"""
+        return Scene(name, self.full_m, (self.nobody_draws, *actions), until_s)
+
+    def in_hand(self, pump: str, name: str, until_s: float, *actions: TimedAction) -> Scene:
+        """One pump in HAND, the others in OFF, every inlet held open. [s]"""
+        hands = tuple(act(0.0, Act.SWITCH, HAND if str(number) == pump else OFF, str(number)) for number in range(1, self.survey.pumping.count + 1))
+        return Scene(name, self.full_m, (*self.open_all, self.nobody_draws, *hands, *actions), until_s)

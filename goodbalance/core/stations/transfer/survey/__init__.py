@@ -1,0 +1,1 @@
+"""What is asked of a transfer set, and what is decided."""
