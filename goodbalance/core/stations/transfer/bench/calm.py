@@ -60,7 +60,7 @@ def _water(plant: TransferPlant, logic: TransferLogic, pumping: bool) -> Iterato
                 yield way
         if valve.throttles(level, rate > 0.0):
             yield 0.05 * facts.throttles_m / abs(rate)
-        if valve.travels(level) and n.by_pressure and (pumping or logic.restarts_in_s() is None):
+        if valve.travels(level) and tank not in plant.stuck and n.by_pressure and (pumping or logic.restarts_in_s() is None):
             yield 0.0  # the pressure follows it
     for place, source in enumerate(hyd.survey.sources):
         if not source.area_m2:
@@ -80,7 +80,7 @@ def _pressure(plant: TransferPlant, logic: TransferLogic, high_pa: float, pressu
     """The pressure on its way to stop or restart. high_pa: the higher of it and what is read."""
     n = logic.numbers
     closed = not running and max(plant.openings()) <= SHUT
-    if n.by_pressure and abs(plant.climbs_pas) > MOVES_PAS and not closed:
+    if abs(plant.climbs_pas) > MOVES_PAS and not closed:
         yield 0.0
     if not running:
         out = plant.out_m3s(plant.pressure_pa, frozenset())
@@ -90,7 +90,7 @@ def _pressure(plant: TransferPlant, logic: TransferLogic, high_pa: float, pressu
             if n.by_pressure and over_pa > 0.0:
                 yield NEAR * over_pa / falls
         return
-    if n.by_pressure and plant.climbs_pas > 0.0 and pressure_pa < n.stop_pressure:
-        yield NEAR * (n.stop_pressure - pressure_pa) / plant.climbs_pas
+    if n.by_pressure and logic.filling and plant.climbs_pas > 0.0:
+        yield NEAR * max(0.0, n.stop_pressure - pressure_pa) / plant.climbs_pas
     if (Hold.SENSOR, 0) in logic.holds:
         yield 0.0

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from goodbalance.core.rehearsal.engine import Run
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.transfer.bench.rehearse import TransferBench
-from goodbalance.core.stations.transfer.names import Act, Alarm, State
+from goodbalance.core.stations.transfer.names import Act, Alarm, Hold, State
 
 TransferRun = Run[TransferBench]
 
@@ -39,6 +39,12 @@ def enters_wait(run: TransferRun, after_s: float = -1.0) -> Event | None:
 def waits_pa(run: TransferRun, after_s: float = -1.0) -> float | None:
     """The pressure at which the delay began to count. [Pa]"""
     event = enters_wait(run, after_s)
+    return None if event is None else event.value("p")
+
+
+def starts_pa(run: TransferRun) -> float | None:
+    """The pressure at which a pump first started. [Pa]"""
+    event = first_start(run)
     return None if event is None else event.value("p")
 
 
@@ -79,6 +85,6 @@ def leads(run: TransferRun) -> tuple[int, ...]:
     return tuple(found)
 
 
-def cleared(run: TransferRun, which: Alarm, of: int, after_s: float) -> Event | None:
-    """When an alarm cleared later than a time. [s]"""
-    return next(among(run.events, Thing.ALARM, Doing.CLEARS, of=which, pump=of, after_s=after_s), None)
+def freed(run: TransferRun, hold: Hold, of: int, after_s: float) -> Event | None:
+    """When what held pumps back let them go, later than a time. of: 1 for the first tank or source. [s]"""
+    return next(among(run.events, Thing.LIMIT, Doing.CLEARS, of=f"{hold}_{of}", after_s=after_s), None)

@@ -36,7 +36,7 @@ FRESH_S = 2.0  # after a change the water is looked at scan by scan
 UNSEEN_M = math.inf  # what an unwatched source reads
 BROKEN_M = -math.inf  # what a source's switch or sensor without its wire is taken for: normally closed may run
 _LIMITS: dict[AnyAct, tuple[float, float]] = {  # of the amounts a person can turn to
-    Act.DRAW: (0.0, 20.0), Act.SOURCE: (-1000.0, 5000.0), Act.LEVEL: (0.0, 60.0), Act.THROTTLE: (0.0, 1.0), Act.BLEED: (0.0, 2e5),
+    Act.DRAW: (0.0, 1e6), Act.SOURCE: (-1000.0, 5000.0), Act.LEVEL: (0.0, 60.0), Act.THROTTLE: (0.0, 1.0), Act.BLEED: (0.0, 2e5),
 }  # fmt: skip
 
 

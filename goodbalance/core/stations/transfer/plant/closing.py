@@ -5,14 +5,14 @@ from dataclasses import dataclass
 
 from goodbalance.core.physics.surge import joukowsky_pa, pipe_period_s
 from goodbalance.core.protection.casing import HEAT_JM3K
-from goodbalance.core.stations.transfer.plant.hydraulics import SHUT, TransferHydraulics
+from goodbalance.core.stations.transfer.plant.hydraulics import SHUT, PumpSide, TransferHydraulics
 
 PARTS = 24  # of the time looked at
 
 
 @dataclass(frozen=True, slots=True)
 class Closing:
-    """A tank's valve closing against one pump: pressure past the stop [Pa], time on less than the least flow [s], by how much its water warms [K]."""
+    """A tank's valve closing against running pumps: pressure past the stop [Pa], time on less than the least flow [s], by how much its water warms [K]."""
 
     tank: int
     past_pa: float
@@ -31,42 +31,51 @@ def falls_per_s(hyd: TransferHydraulics, tank: int, flow_m3s: float) -> float:
     return min(by_water, by_itself)
 
 
-def closing(hyd: TransferHydraulics, tank: int, stop_pa: float, pump: int, high: bool = True) -> Closing:
-    """From the stop pressure on the pump gives water for as long as the set takes to react, while the valve goes on closing.
+def closing(hyd: TransferHydraulics, tank: int, stop_pa: float, pumps: tuple[int, ...], high: bool = True, joined: bool = False) -> Closing:
+    """From the stop pressure on pumps give water for as long as the set takes to react, while the valve goes on closing.
 
-    The opening is marched in PARTS steps of the reaction time; nobody draws, the source stands high. Source: continuity of the tank.
+    joined: the others join the first at the moment it reaches the stop. The opening is marched in PARTS steps of the reaction time; nobody draws, the source stands high. Source: continuity of the tank.
     """
-    pumping, sensor = hyd.survey.pumping, hyd.survey.sensor
-    side, levels, sources = hyd.pumps[pump], [branch.tank.closes_m for branch in hyd.branches], hyd.sources_m(high)
-    shut_pa = hyd.column_pa(sources[side.source] + side.a)
+    sensor, sides = hyd.survey.sensor, [hyd.pumps[pump] for pump in pumps]
+    levels, sources = [branch.tank.closes_m for branch in hyd.branches], hyd.sources_m(high)
+    shut_pa = max(hyd.column_pa(sources[side.source] + side.a) for side in sides)
 
     def at(opening: float) -> tuple[float, float]:
         if opening <= SHUT:
             return shut_pa, 0.0
-        flows = hyd.flows((pump,), [opening if each == tank else 0.0 for each in range(len(levels))], levels, sources)
+        flows = hyd.flows(pumps, [opening if each == tank else 0.0 for each in range(len(levels))], levels, sources)
         return flows.pressure_pa, flows.total_m3s
 
-    begins = hyd.opened_for(tank, stop_pa, pump, high)
+    begins = hyd.opened_for(tank, stop_pa, pumps[:1] if joined else pumps, high)
     opening, step_s = begins, sensor.reacts_s / PARTS
     pressure_pa, flow = at(opening)
     for _ in range(PARTS):
         middle = max(0.0, opening - 0.5 * step_s * falls_per_s(hyd, tank, flow))
         opening = max(0.0, opening - step_s * falls_per_s(hyd, tank, at(middle)[1]))
         pressure_pa, flow = at(opening)
-    starved_s, least = 0.0, pumping.least_flow_m3s
+    starved_s, least = 0.0, hyd.survey.pumping.least_flow_m3s * len(pumps)
     if least > 0.0 and flow < least:
         starved_s = sensor.reacts_s + _starved_before_s(hyd, tank, begins, least, at)
-    power_w = side.curves.power_w(flow) * min(1.0, side.curves.plate.efficiency)
-    heats = power_w / (HEAT_JM3K * hyd.survey.protection.casing_m3)
-    warms = heats * starved_s if flow <= 0.0 else min(heats * starved_s, power_w / (HEAT_JM3K * flow)) if starved_s else 0.0
-    return Closing(tank, max(0.0, pressure_pa - stop_pa), starved_s, warms)
+    return Closing(tank, max(0.0, pressure_pa - stop_pa), starved_s, _warms_k(hyd, sides[0], flow / len(pumps), starved_s))
+
+
+def _warms_k(hyd: TransferHydraulics, side: PumpSide, flow_m3s: float, time_s: float) -> float:
+    """By how much the water in a pump warms while so little passes: by all that the shaft gives, or as far as what passes carries it away. [K]"""
+    if time_s <= 0.0:
+        return 0.0
+    power_w = side.curves.power_w(flow_m3s) * min(1.0, side.curves.plate.efficiency)
+    stored_k = power_w * time_s / (HEAT_JM3K * hyd.survey.protection.casing_m3)
+    return stored_k if flow_m3s <= 0.0 else min(stored_k, power_w / (HEAT_JM3K * flow_m3s))
 
 
 def worst_closing(hyd: TransferHydraulics, stop_pa: float) -> Closing:
-    """The valve and pump that take the pressure furthest past a stop. [Pa]"""
+    """The valve and the pumps that take the pressure furthest past a stop. [Pa]"""
     known: Closing | None = hyd.closings.get(stop_pa)
     if known is None:
-        known = max((closing(hyd, tank, stop_pa, pump) for tank in range(len(hyd.branches)) for pump in hyd.duty), key=lambda each: each.past_pa)
+        ways = [(tank, pumps) for tank in range(len(hyd.branches)) for pumps in hyd.teams]
+        found = [closing(hyd, tank, stop_pa, pumps) for tank, pumps in ways]
+        found += [closing(hyd, tank, stop_pa, pumps, joined=True) for tank, pumps in ways if len(pumps) > 1]
+        known = max(found, key=lambda each: each.past_pa)
         hyd.closings[stop_pa] = known
     return known
 

@@ -226,13 +226,19 @@ class TransferHydraulics:
             return self.running((tank,), self.duty, True).total_m3s
         return min(self.running((tank,), (pump,), False).total_m3s for pump in self.duty)
 
-    def opened_for(self, tank: int, pressure_pa: float, pump: int, high: bool) -> float:
-        """How far a valve is still open when one pump, filling that tank alone, holds a pressure: 1 where it is higher from the start, 0 where never. [Pa]"""
+    @cached_property
+    def teams(self) -> tuple[tuple[int, ...], ...]:
+        """Pumps that may run when a fill ends: each duty pump alone, and all together."""
+        alone = tuple((pump,) for pump in self.duty)
+        return (*alone, self.duty) if len(self.duty) > 1 else alone
+
+    def opened_for(self, tank: int, pressure_pa: float, pumps: Sequence[int], high: bool) -> float:
+        """How far a valve is still open when pumps, filling that tank alone, hold a pressure: 1 where it is higher from the start, 0 where never. [Pa]"""
         levels, sources = [branch.tank.closes_m for branch in self.branches], self.sources_m(high)
 
         def over(opening: float) -> float:
             openings = [opening if each == tank else 0.0 for each in range(len(self.branches))]
-            return self.flows((pump,), openings, levels, sources).pressure_pa - pressure_pa
+            return self.flows(pumps, openings, levels, sources).pressure_pa - pressure_pa
 
         if over(1.0) >= 0.0:
             return 1.0

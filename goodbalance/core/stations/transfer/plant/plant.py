@@ -10,11 +10,12 @@ from goodbalance.core.stations.transfer.plant.hydraulics import SHUT, TransferHy
 from goodbalance.core.stations.transfer.plant.valves import DRIBBLE, Valve
 
 LEAK_MORE = 20.0  # times the line's own leak with the fault in, at least LEAK_SHARE of what the pumps bring
-LEAK_SHARE, CHECK_SHARE, BURST_SHARE = 0.02, 0.05, 5.0  # of what the pumps bring, at the running pressure
+LEAK_SHARE, CHECK_SHARE, BURST_SHARE = 0.02, 0.05, 20.0  # of what the pumps bring, at the running pressure
 AIR_SHARE = 0.05  # of the line's water, as a trapped pocket of air
 HEAVIER = 1.10  # a brine in the place of water
 WORN, BACKWARDS = 0.88, 0.5  # of a pump's head
 NEAR_M = 0.2  # within which most balances end of where the one before did
+COVER_M = 0.1  # of water over the intake, until a pump that drew air gives again
 SAG_SHARE = 0.04  # by which the pressure of the closed line may change in one part of a step
 DAY_S = 86400.0
 DAY = (  # of a usual day, hour by hour: 0 at the mean draw, 1 at the largest, -1 at none
@@ -59,6 +60,7 @@ class TransferPlant:
     spills: frozenset[int] = frozenset()
     stands: tuple[Any, float] = (None, 0.0)  # what the last balance was asked for, and its pressure, where nothing moved any more
     node_m: float = 0.0  # how high the line stood where it divides
+    sucked: frozenset[int] = frozenset()  # sources whose water stands under the intake, until it covers it again
     climbs_pas: float = 0.0  # how fast the pressure rose in the last part of a step
 
     def __post_init__(self) -> None:
@@ -68,16 +70,22 @@ class TransferPlant:
         self.drawn_m3s = self.drawn_m3s or [0.0] * len(hyd.branches)
         self.rate_m3s, self.at_pa = max(hyd.most_rate_m3s, 1e-6), max(hyd.highest_running[0], 1e4)
 
+    @property
+    def stuck(self) -> frozenset[int]:
+        """Tanks whose valve does not move."""
+        return self.stuck_open | self.stuck_shut
+
     # what is wanted, and what leaks
 
     def draws(self, now_s: float) -> list[float]:
         """What users of each tank draw now, where it has water."""
         found = []
         shape = DAY[int(now_s % DAY_S // 3600.0)] if self.pattern else 0.0
-        for branch, level in zip(self.hydraulics.branches, self.levels_m):
+        for branch, level, filled in zip(self.hydraulics.branches, self.levels_m, self.filled_m3s):
             tank = branch.tank
             day = tank.mean_m3s + shape * (tank.peak_m3s - tank.mean_m3s if shape > 0.0 else tank.mean_m3s)
-            found.append(self.draw_share * day if level > tank.outlet_m else 0.0)
+            wanted = self.draw_share * day
+            found.append(wanted if level > tank.outlet_m else min(wanted, filled))  # users of an empty tank get what comes
         return found
 
     def openings(self) -> list[float]:
@@ -106,11 +114,7 @@ class TransferPlant:
 
     def gives(self, running: tuple[int, ...]) -> frozenset[int]:
         """Pumps that run and have water and an open way."""
-        hyd = self.hydraulics
-        sources = hyd.survey.sources
-        return frozenset(
-            p for p in running if p not in self.shut and not self.dry and self.sources_m[hyd.pumps[p].source] > sources[hyd.pumps[p].source].safe_m - 1e-9
-        )
+        return frozenset(p for p in running if p not in self.shut and not self.dry and self.hydraulics.pumps[p].source not in self.sucked)
 
     # one step
 
@@ -127,6 +131,8 @@ class TransferPlant:
         hyd, longest = self.hydraulics, math.inf
         for tank, (valve, level) in enumerate(zip(self.valves, self.levels_m)):
             rate = (self.filled_m3s[tank] - self.drawn_m3s[tank]) / valve.tank.area_m2
+            if tank in self.stuck:
+                continue
             if valve.travels(level):
                 longest = min(longest, max(0.05, (0.05 if running else 0.5) * valve.tank.closing_s))
             if not rate:
@@ -154,8 +160,8 @@ class TransferPlant:
 
     def _part(self, running: tuple[int, ...], now_s: float, step_s: float) -> None:
         hyd, pumping = self.hydraulics, self.gives(running)
-        for valve, level in zip(self.valves, self.levels_m):
-            valve.move(level, step_s)
+        for tank, (valve, level) in enumerate(zip(self.valves, self.levels_m)):  # where the water will have pushed it by the end of the step
+            valve.move(level + (self.filled_m3s[tank] - self.drawn_m3s[tank]) * step_s / valve.tank.area_m2, step_s)
         openings = self.openings()
         lifts = [branch.lift_m(level) for branch, level in zip(hyd.branches, self.levels_m)]
         opened_m = min((lift for lift, opening in zip(lifts, openings) if opening > SHUT), default=math.inf)
@@ -234,9 +240,10 @@ class TransferPlant:
                 self.spilled_m3 += (level - facts.overflow_m) * facts.area_m2
                 level = facts.overflow_m
                 spills.add(tank)
-            if level < 0.0:
-                self.drawn_m3 += level * facts.area_m2
-                level = 0.0
+            if level < facts.outlet_m and self.drawn_m3s[tank] > self.filled_m3s[tank]:
+                short = min(self.drawn_m3s[tank] * step_s, (min(facts.outlet_m, self.levels_m[tank]) - level) * facts.area_m2)
+                self.drawn_m3 -= short
+                level += short / facts.area_m2
             self.levels_m[tank] = level
             self.drawn_m3 += self.drawn_m3s[tank] * step_s
         self.spills = frozenset(spills)
@@ -248,3 +255,9 @@ class TransferPlant:
             if source.area_m2:
                 level = self.sources_m[place] + (source.inflow_m3s - taken) * step_s / source.area_m2
                 self.sources_m[place] = min(level, source.high_m)
+        for place, source in enumerate(hyd.survey.sources):
+            level = self.sources_m[place]
+            if level <= source.safe_m:
+                self.sucked |= {place}
+            elif level >= source.safe_m + COVER_M:
+                self.sucked -= {place}

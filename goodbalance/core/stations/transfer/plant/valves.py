@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass
 
-from goodbalance.core.stations.transfer.plant.hydraulics import SHUT
 from goodbalance.core.stations.transfer.survey.tanks import TankFacts
 
+BEHIND = 0.01  # by which a valve that follows the water may be behind it, a share of full
 DRIBBLE = 0.02  # of full, at which a worn valve stays open
 
 
@@ -55,7 +55,7 @@ class Valve:
 
     def travels(self, level_m: float) -> bool:
         """Whether it is on its way by its own time. [m]"""
-        return abs(self.pushed(level_m) - self.opening) > SHUT
+        return abs(self.pushed(level_m) - self.opening) > BEHIND
 
     def throttles(self, level_m: float, rises: bool) -> bool:
         """Whether it follows the water now, as that goes. [m]"""

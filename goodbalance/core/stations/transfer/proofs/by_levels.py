@@ -129,7 +129,8 @@ def _stood(run: TransferRun, at_s: float | None) -> float | None:
 def _wire_off(scenes: Scenes, proof: Proof) -> Shown:
     """The wire taken off while a pump fills that tank; of a contact that is open while water is wanted while all are full."""
     number, off_s = proof.of, SETTLES_S
-    low_m = scenes.wanted.value(Level.START.of(int(number)), scenes.low_m) - NEAR_M
+    tank = scenes.survey.all_tanks[int(number) - 1]
+    low_m = scenes.wanted.value(Level.START.of(int(number)), tank.reopens_m) - NEAR_M
     low = act(0.0, Act.LEVEL, max(0.0, low_m), number)
     off = act(off_s, TankFault.WIRE_OFF, 1.0, number)
     if proof.answer is Answer.NUMBER:

@@ -57,7 +57,7 @@ def proofs(survey: TransferSurvey, choices: TransferChoices, plan: Plan) -> Iter
     near_s = max(LEAST_S, NEAR_SHARE * delay_s)
     if choices.schools.restart_by is RestartBy.PRESSURE_AND_TIME:
         yield Proof(
-            Check.RESTARTS, "The delay begins at the restart pressure", LINE, "Every valve shut, the pump has stopped.", (STARTING, PRESSED), "Let water out at the gauge cock, slowly, and read the pressure at which the display says that a delay counts.",
+            Check.RESTARTS, "The delay begins at the restart pressure", LINE, "Every valve shut, the pump has stopped.", (STARTING, PRESSED), "Let water out at the gauge cock, slowly, and read the pressure at which the display says that a delay counts, or at which the pump starts where the delay was over.",
             "The delay begins to count at this pressure.", Answer.NUMBER, plan.value(S.RESTART_PRESSURE, 0.0), off_pa, Q.PRESSURE, proves=(S.RESTART_PRESSURE,),
         )  # fmt: skip
     begins = "the pump's stop" if choices.schools.delay_from is DelayFrom.STOP or choices.schools.restart_by is RestartBy.TIME_ALONE else "the moment the display says that a delay counts"
@@ -103,7 +103,7 @@ def _stops(scenes: Scenes) -> Shown:
         acts.append(act(at_s, Act.THROTTLE, share))
         ratio = share / (1.0 - share) * FASTER
         share, at_s = ratio / (1.0 + ratio), at_s + STEP_S
-    return scenes.calling("the valve at the pumps closed slowly", at_s + 10.0, *acts), lambda run: looks.stop_pa(run, SETTLES_S)
+    return scenes.calling("the valve at the pumps closed slowly", at_s + 10.0, scenes.all_drawn, *acts), lambda run: looks.stop_pa(run, SETTLES_S)
 
 
 def _overshoot(scenes: Scenes) -> Shown:
@@ -111,7 +111,7 @@ def _overshoot(scenes: Scenes) -> Shown:
     tank = scenes.survey.tank_1
     begins_m = max(tank.outlet_m, tank.reopens_m - tank.throttles_m - 0.05)
     fills_s = tank.volume_m3(begins_m, tank.closes_m) / scenes.hyd.alone_m3s(0) * 4.0 + 10.0 * tank.closing_s + 600.0
-    scene = scenes.full("tank 1 fills to the end", fills_s, act(0.0, Act.LEVEL, begins_m, "1"), act(1.0, Act.START, 1.0))
+    scene = scenes.full("tank 1 fills to the end", fills_s, act(0.0, Act.LEVEL, begins_m, "1"), act(1.0, Act.START, 1.0), *scenes.refilled(fills_s))
     worst = worst_closing(scenes.hyd, scenes.wanted.value(S.STOP_PRESSURE, 0.0)).past_pa
     most_pa = scenes.wanted.value(S.STOP_PRESSURE, 0.0) + 1.05 * worst + NEAR_PA
 
@@ -139,7 +139,7 @@ def _down_s(scenes: Scenes) -> float:
 
 def _restarts(scenes: Scenes) -> Shown:
     scene = scenes.full("the closed line let down slowly", _down_s(scenes) + SETTLES_S, act(1.0, Act.BLEED, BLEEDS_PAS))
-    return scene, looks.waits_pa
+    return scene, lambda run: at_pa if (at_pa := looks.waits_pa(run)) is not None else looks.starts_pa(run)
 
 
 def _delay(scenes: Scenes) -> Shown:
@@ -154,8 +154,13 @@ def _delay(scenes: Scenes) -> Shown:
 
 
 def _forced(scenes: Scenes) -> Shown:
-    pressed_s = SETTLES_S + 15.0
-    scene = scenes.full("start pressed while the delay counts", pressed_s + 60.0, act(SETTLES_S, Act.BLEED, 1e5), act(SETTLES_S + 8.0, Act.BLEED, 0.0), act(pressed_s, Act.START, 1.0))
+    pressed_s = SETTLES_S + 8.0
+    schools = scenes.choices.schools
+    if schools.restart_by is RestartBy.TIME_ALONE or schools.delay_from is DelayFrom.STOP:  # it counts from the stop, so it must have run
+        shut, opened = act(SETTLES_S, Act.THROTTLE, 1.0), act(SETTLES_S + 6.0, Act.THROTTLE, 0.0)
+        scene = scenes.calling("start pressed while the delay counts", pressed_s + 60.0, shut, opened, act(pressed_s, Act.START, 1.0))
+        return scene, lambda run: (stop := looks.first_stop(run)) is not None and (begun := looks.first_start(run, stop.at_s)) is not None and begun.at_s <= pressed_s + AT_ONCE_S
+    scene = scenes.full("start pressed while the delay counts", pressed_s + 60.0, act(SETTLES_S, Act.BLEED, 1e5), act(SETTLES_S + 7.0, Act.BLEED, 0.0), act(pressed_s, Act.START, 1.0))
     return scene, lambda run: (begun := looks.first_start(run)) is not None and pressed_s - 1e-6 <= begun.at_s <= pressed_s + AT_ONCE_S and looks.first_stop(run, begun.at_s) is not None
 
 

@@ -82,7 +82,7 @@ def _tanks(survey: TransferSurvey) -> Iterator[Proof]:
         yield Proof(
             Check.CLOSES, f"The valve of {survey.tank_name(number)} shuts at its level", TANKS, "A pump fills; somebody stands at the tank.", (HEIGHT, DRINKING),
             "Let it fill to the end and read the level when no more comes in.", "No water comes in any more at this level, and none later. It still drips: the valve never shuts, the line never holds.",
-            Answer.NUMBER, tank.closes_m, max(0.05, 0.5 * tank.throttles_m), Q.LEVEL, of=str(number),
+            Answer.NUMBER, tank.closes_m, 0.05 + tank.throttles_m, Q.LEVEL, of=str(number),
         )  # fmt: skip
 
 

@@ -19,7 +19,7 @@ from goodbalance.core.stations.transfer.bench.looks import TransferRun
 from goodbalance.core.stations.transfer.bench.put_on import transfer_bench
 from goodbalance.core.stations.transfer.bench.signs import signs
 from goodbalance.core.stations.transfer.controller.numbers import Numbers, numbers_of
-from goodbalance.core.stations.transfer.names import Act, Alarm, Check, Level, SetFault, TankFault
+from goodbalance.core.stations.transfer.names import Act, Alarm, Check, Hold, Level, SetFault, TankFault
 from goodbalance.core.stations.transfer.names import SettingId as S
 from goodbalance.core.stations.transfer.plant.motors import duties
 from goodbalance.core.stations.transfer.proofs import by_levels, by_pressure
@@ -91,7 +91,7 @@ class _Scenes(Scenes):
         tank, place = self.survey.all_tanks[int(proof.of) - 1], int(proof.of) - 1
         begins_m = max(tank.outlet_m, tank.reopens_m - tank.throttles_m - 0.05)
         fills_s = 6.0 * tank.volume_m3(begins_m, tank.closes_m) / self.hyd.alone_m3s(place) + 10.0 * tank.closing_s + 600.0
-        acts = act(0.0, Act.LEVEL, begins_m, proof.of), act(1.0, Act.START, 1.0)
+        acts = (act(0.0, Act.LEVEL, begins_m, proof.of), act(1.0, Act.START, 1.0), *self.refilled(fills_s))
         return self.full(f"tank {proof.of} fills to the end", fills_s, *acts), lambda run: run.bench.plant.levels_m[place]
 
     # source
@@ -130,7 +130,7 @@ class _Scenes(Scenes):
 
         def look(run: TransferRun) -> float | None:
             came = looks.alarm(run, Alarm.SOURCE, int(proof.of))
-            gone = None if came is None else looks.cleared(run, Alarm.SOURCE, int(proof.of), came.at_s)
+            gone = None if came is None else looks.freed(run, Hold.SOURCE, int(proof.of), came.at_s)
             return None if gone is None else looks.stood_at(run, Act.SOURCE, "h", gone.at_s)
 
         return scene, look
@@ -172,7 +172,7 @@ class _Scenes(Scenes):
 
     def _assist_after(self, proof: Proof) -> Shown:
         until_s = 1.2 * proof.expected + 60.0
-        scene = self.calling("one pump does not fill it", until_s, *self.kept_low(until_s))
+        scene = self.calling("one pump does not fill it", until_s, self.all_drawn, *self.refilled(until_s))
         return scene, lambda run: begun[1].at_s - begun[0].at_s if len(begun := looks.starts(run)) > 1 else None
 
     def _start_gap(self, proof: Proof) -> Shown:
@@ -198,9 +198,8 @@ class _Scenes(Scenes):
         return scene, lambda run: None if (came := looks.alarm(run, Alarm.BURST)) is None else came.at_s - WORKS_S
 
     def _longest_run(self, proof: Proof) -> Shown:
-        high = [act(0.0, Act.SOURCE, source.high_m, str(number)) for number, source in enumerate(self.survey.sources, 1)]
         until_s = 1.2 * proof.expected + 60.0
-        scene = self.calling("every inlet held open, tanks kept low", until_s, *high, *self.kept_low(until_s))
+        scene = self.calling("every inlet held open, all of it drawn", until_s, self.all_drawn, *self.refilled(until_s))
         return scene, lambda run: looks.between_s(looks.first_start(run), looks.alarm(run, Alarm.LONG))
 
     # supply

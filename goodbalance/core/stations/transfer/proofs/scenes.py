@@ -1,7 +1,5 @@
 """Scenes that prove a transfer plan on the bench: how it is brought to where something can be seen."""
 
-import math
-
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.proving import HAND, OFF, Look, Scene
@@ -24,6 +22,7 @@ HEAT = "Keep it short: against a closed valve the water in the pump heats up."
 HEIGHT = "At the tank: ladder, edge, closed space. Not alone, not without a permit where it needs one."
 DRINKING = "Drinking water: clean hands and tools, close the hatch, flush and sample as local rules ask."
 LINE, TANKS, SOURCE, SHARE, LIMITS = "The line", "At the tanks", "The source", "Sharing the work", "Limits and failures"
+MORE = 3.0  # times what all pumps bring
 AT_ONCE_S = 5.0  # what happens at once, filter and scans counted
 
 
@@ -65,12 +64,20 @@ class Scenes:
         acts = sorted((*self.open_all, self.nobody_draws, *low, *pressed, *actions), key=lambda each: each.at_s)
         return Scene(name, self.full_m, tuple(acts), until_s)
 
-    def kept_low(self, until_s: float) -> tuple[TimedAction, ...]:
-        """Water taken out of every tank again and again, so that none is ever full. [s]"""
-        levels = [(str(number), max(tank.outlet_m, min(self.low_m if number == 1 else math.inf, tank.reopens_m - tank.throttles_m - 0.02))) for number, tank in enumerate(self.survey.all_tanks, 1)]
-        every_s = min(tank.volume_m3(level, tank.overflow_m) for tank, (_, level) in zip(self.survey.all_tanks, levels)) / self.hyd.most_rate_m3s / 4.0
-        times = [2.0 + every_s * k for k in range(min(2000, int(until_s / every_s) + 1))]
-        return tuple(act(at_s, Act.LEVEL, level, number) for at_s in times for number, level in levels)
+    @property
+    def all_drawn(self) -> TimedAction:
+        """More is drawn than comes, so that no tank is ever full."""
+        mean = min(tank.mean_m3s for tank in self.survey.all_tanks)
+        return act(2.0, Act.DRAW, MORE * self.hyd.most_rate_m3s / mean if mean > 0.0 else 0.0)
+
+    def refilled(self, until_s: float) -> tuple[TimedAction, ...]:
+        """Every source filled up again and again, so that none runs out meanwhile. [s]"""
+        found: list[TimedAction] = []
+        for number, source in enumerate(self.survey.sources, 1):
+            falls = self.hyd.most_rate_m3s - source.inflow_m3s
+            every_s = until_s if not source.area_m2 or falls <= 0.0 else max(until_s / 500.0, 0.3 * source.area_m2 * (source.high_m - source.low_m) / falls)
+            found += [act(3.0 + every_s * k, Act.SOURCE, source.high_m, str(number)) for k in range(int(until_s / every_s) + 1)]
+        return tuple(found)
 
     def full(self, name: str, until_s: float, *actions: TimedAction) -> Scene:
         """Every tank full, nobody draws. [s]"""

@@ -68,7 +68,7 @@ class Times(Windows):
         harm = "Its valve only dribbles yet: the pump starts, reaches its stop and stops at once, over and over."
         words = (f"the valve{self.of(tank)} opens", harm)
         if facts.throttles_m <= 0.0:
-            wide = max(hyd.opened_for(tank, stop_pa, pump, True) for pump in hyd.duty)
+            wide = max(hyd.opened_for(tank, stop_pa, (pump,), True) for pump in hyd.duty)
             terms: Terms = term("x", "it must be open so far that the pressure stays under the stop", wide, Q.PERCENT), term("c", "it takes so long to open or close", facts.closing_s, Q.TIME)
             return bound("t = x · c", terms, wide * facts.closing_s, "survey", words, quantity=Q.DURATION)
         levels = hyd.sources_m(True)

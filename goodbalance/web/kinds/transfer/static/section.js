@@ -3,11 +3,11 @@
 import { hang } from "../../js/flags.js";
 import { linearScale, node, spread, waves } from "../../js/svg.js";
 
-const FLAGS = 138, FOOT = 28, TOP = 18, TANK = 66, MARKS = 76;
+const FLAGS = 138, NAMES = 92, FOOT = 28, TOP = 18, TANK = 66, MARKS = 76;
 
-export function layout(svg, picture, flags = true) {
+export function layout(svg, picture, flags = FLAGS) {
   const { width, height } = svg.getBoundingClientRect();
-  const right = width - (flags ? FLAGS : 14), bottom = height - FOOT;
+  const right = width - flags, bottom = height - FOOT;
   if (picture.by_levels) {
     const top_m = picture.big.overflow_m * 1.06, y = linearScale(0, top_m, bottom - 10, TOP + 14);
     return { width, height, left: MARKS, right, bottom, y, si: (px) => ((bottom - 10 - px) / (bottom - 24 - TOP)) * top_m };
@@ -26,8 +26,13 @@ function label(svg, text, x, y, className, anchor = "start") {
 
 // where things stand across the page: sources, pumps, the riser, one place for each tank
 function places(picture, { left, right }) {
-  const wide = right - left, riser = left + wide * 0.36, each = (right - riser - 12) / picture.tanks.length;
-  return { source: left + 8, pump: left + wide * 0.24, riser, tank: (index) => riser + 14 + each * index, box: Math.min(104, each - 14) };
+  const source = left + 4, pump = source + 66, riser = pump + 26, each = (right - riser - 30) / picture.tanks.length;
+  return { source, pump, riser, tank: (index) => riser + 12 + each * index, box: Math.min(104, each - 8) };
+}
+
+// the foot of each source, the first one lowest but for its own depth
+function footOf(picture, index, bottom) {
+  return bottom - 6 - (picture.sources.length - 1 - index) * 74;
 }
 
 export function drawStill(svg, picture, room) {
@@ -52,26 +57,26 @@ function drawMarks(svg, picture, room) {
 }
 
 function drawLine(svg, picture, room, now) {
-  const { h, bottom } = room, at = places(picture, room), pumpY = Math.min(bottom - 12, h(picture.sensor_m));
+  const { h, bottom } = room, at = places(picture, room);
   picture.sources.forEach((source, index) => drawSource(svg, source, index, picture, room, now.source(index)));
-  const inlets = picture.tanks.map((tank) => h(tank.inlet_m));
-  svg.append(node("path", { class: "pipe-line", d: `M${at.pump} ${pumpY}H${at.riser}V${Math.min(...inlets)}` }));
+  const inlets = picture.tanks.map((tank) => h(tank.inlet_m)), feet = picture.sources.map((source, index) => footOf(picture, index, bottom));
+  svg.append(node("path", { class: "pipe-line", d: `M${at.riser} ${Math.max(...feet) - 16}V${Math.min(...inlets)}` }));
   picture.tanks.forEach((tank, index) => drawTank(svg, tank, index, picture, room, now));
-  const step = Math.min(30, 60 / picture.pumps);
-  for (let pump = 1; pump <= picture.pumps; pump += 1) {
-    const y = pumpY - (picture.pumps - 1) * step / 2 + (pump - 1) * step, on = now.on(pump), size = picture.pumps > 1 ? 11 : 14;
-    const group = node("g", { class: on ? "pump on" : "pump", "data-pump": pump });
-    group.append(node("path", { class: "pipe-line", d: `M${at.source + 44} ${y}H${at.pump + 22}V${pumpY}` }), node("circle", { class: "pipe body", cx: at.pump, cy: y, r: size }));
+  picture.pump_sources.forEach((source, index) => {
+    const before = picture.pump_sources.slice(0, index).filter((other) => other === source).length, size = 11;
+    const y = feet[source - 1] - 16 - before * 26, on = now.on(index + 1);
+    const group = node("g", { class: on ? "pump on" : "pump", "data-pump": index + 1 });
+    group.append(node("path", { class: "pipe-line", d: `M${at.source + 44} ${y}H${at.riser}` }), node("circle", { class: "pipe body", cx: at.pump, cy: y, r: size }));
     group.append(node("path", { class: "vane", d: `M${at.pump - size / 2} ${y + size / 2}L${at.pump + size * 0.75} ${y}L${at.pump - size / 2} ${y - size / 2}` }));
     svg.append(group);
-    label(svg, String(pump), at.pump - size - 4, y - 3, "num", "end");
-  }
+    label(svg, String(index + 1), at.pump - size - 3, y - 4, "num", "end");
+  });
 }
 
 // a source at its height; one that lies under the picture is drawn at its foot, with a break in its pipe
 function drawSource(svg, source, index, picture, room, level_m) {
-  const { h, bottom } = room, at = places(picture, room), wide = 42, tall = 46, x = at.source;
-  const count = picture.sources.length, foot = bottom - 4 - (count - 1 - index) * (tall + 22), share = Math.max(0, Math.min(1, (level_m - source.safe_m) / Math.max(0.01, source.high_m - source.safe_m)));
+  const { bottom } = room, at = places(picture, room), wide = 42, tall = 46, x = at.source;
+  const foot = footOf(picture, index, bottom), share = Math.max(0, Math.min(1, (level_m - source.safe_m) / Math.max(0.01, source.high_m - source.safe_m)));
   const top = foot - tall, surface = foot - 6 - (tall - 12) * share;
   svg.append(node("rect", { class: "void", x, y: top, width: wide, height: tall }), node("rect", { class: "water", x: x + 2, y: surface, width: wide - 4, height: foot - surface - 2 }));
   svg.append(node("path", { class: "wall-line", d: `M${x} ${top}V${foot}H${x + wide}V${top}` }));
@@ -92,7 +97,7 @@ function drawTank(svg, tank, index, picture, room, now) {
     svg.append(node("path", { class: "thin", d: `M${x + 8} ${top + 10}L${x + 24} ${hangs}` }), node("circle", { class: `float${now.open(index) > 0.001 ? "" : " on"}`, cx: x + 26, cy: hangs, r: 4.5 }));
   }
   label(svg, tank.name, x + wide / 2, foot + 13, "soft", "middle");
-  label(svg, tank.column, x + wide / 2, foot + 26, "num dim", "middle");
+  label(svg, now.text ? now.text(index) : tank.column, x + wide / 2, foot + 26, now.text ? "num halo" : "num dim", "middle");
 }
 
 // the first tank of a set that fills by levels, cut open to scale
@@ -121,10 +126,10 @@ function said(value, unit) {
 
 // The set on the bench. `value` gives a column of the trace.
 export function drawRunning(svg, picture, bench, value) {
-  const room = { ...layout(svg, { ...picture, by_levels: false }, true) };
+  const room = { ...layout(svg, { ...picture, by_levels: false }, NAMES) };
   svg.setAttribute("viewBox", `0 0 ${room.width} ${room.height}`);
   svg.replaceChildren();
-  const now = { level: (index) => value(`level_${index + 1}_m`), source: (index) => value(`source_${index + 1}_m`), open: (index) => value(`open_${index + 1}`), on: (pump) => Boolean(value(`pump_${pump}`)) };
+  const now = { level: (index) => value(`level_${index + 1}_m`), source: (index) => value(`source_${index + 1}_m`), open: (index) => value(`open_${index + 1}`), on: (pump) => Boolean(value(`pump_${pump}`)), text: (index) => said(value(`level_${index + 1}_m`), bench.level) };
   drawLine(svg, picture, room, now);
   const at = places(picture, room), head = Math.max(TOP, Math.min(room.bottom, room.y(value("pressure_pa"))));
   // how high the water of the line would stand now
@@ -132,7 +137,6 @@ export function drawRunning(svg, picture, bench, value) {
   label(svg, said(value("pressure_pa"), bench.main), at.pump + 26, head - 5, "num halo");
   picture.tanks.forEach((tank, index) => {
     const x = at.tank(index) + 10, top = room.h(tank.inlet_m), flow = value(`fill_${index + 1}_m3s`);
-    label(svg, said(now.level(index), bench.level), x + at.box / 2 - 5, top + TANK - 8, "num halo", "middle");
     if (flow > 1e-6) {
       svg.append(node("path", { class: "wave", d: `M${x + 8} ${top + 9}v10m4 -8v9` }));
       label(svg, said(flow, bench.flow), x + 14, top - 5, "num halo");
@@ -141,7 +145,7 @@ export function drawRunning(svg, picture, bench, value) {
   const marks = picture.by_levels ? [] : picture.flags, names = spread(marks.map((flag) => room.y(flag.value) + 4), 13, TOP + 8, room.bottom);
   marks.forEach((flag, index) => {
     const y = room.y(flag.value);
-    svg.append(node("path", { class: "level-mark", fill: "none", d: `M${room.right - 36} ${y}h20l12 ${names[index] - 4 - y}` }));
-    label(svg, `${flag.label.replace(" pressure", "")} ${flag.text.split(" ")[0]}`, room.right - 2, names[index], "soft");
+    svg.append(node("path", { class: "level-mark", fill: "none", d: `M${room.right - 22} ${y}h12l10 ${names[index] - 4 - y}` }));
+    label(svg, `${flag.label.replace(" pressure", "")} ${flag.text.split(" ")[0]}`, room.right + 3, names[index], "soft");
   });
 }
