@@ -13,10 +13,12 @@ from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.kind import AnyKind
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.windows.reckon import reckon
+from goodbalance.core.stations.transfer.kind import TRANSFER
 from goodbalance.demo.aquarium import AQUARIUM, AQUARIUM_CHOICES
+from goodbalance.demo.brine import BRINE, BRINE_CHOICES
 from goodbalance.demo.lifts import CLINIC_CHOICES, SEAL_CLINIC, SHALLOW, SLIPWAY, SLIPWAY_CHOICES
 from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
-from tests import boosters, stations
+from tests import boosters, stations, transfers
 from tools.stage.typed_stations import DEEP_WELL, ROUND_WELL, TANK_SET
 
 FOLDER = Path(__file__).parent / "core/plans"
@@ -119,6 +121,10 @@ def plans() -> Iterator[tuple[str, Plan]]:
     yield "booster, one pump, on off", boosters.plan_of(control={"kind": "on_off"}, vessel={"volume_m3": 0.8}, pumping={"count": 1})
     yield "aquarium", typed(BOOSTER, AQUARIUM, AQUARIUM_CHOICES)
     yield "tank set", typed(BOOSTER, TANK_SET, {})
+    yield "brine", typed(TRANSFER, BRINE, BRINE_CHOICES)
+    yield "transfer, by levels", transfers.plan_of(transfers.survey(control={"full_by": "levels"}, pumping={"count": 2}, tanks={"drinking": True}, source={"area_m2": 4.0}))
+    both = transfers.survey(control={"full_by": "both"}, line={"leak_m3s": 2e-7, "leak_at_pa": 4e5, "vessel_m3": 0.1}, tank_1=transfers.tank(throttles_m=0.1, opens_drop_m=0.02))
+    yield "transfer, both, dribbling", transfers.plan_of(both, transfers.choices(delay_from="stop"))
 
 
 def _trail(trail: Trail) -> str:

@@ -10,7 +10,7 @@ from typing import Any
 from goodbalance.core.rehearsal.engine import Run, TimedAction, rehearse
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.lift.kind import LIFT
-from tests import boosters, stations
+from tests import boosters, stations, transfers
 
 FOLDER = Path(__file__).parent / "core/runs"
 SET_DAY = (
@@ -23,6 +23,11 @@ WELL_DAY = (
     (0, "pattern", 1.0, ""), (5000, "starter", 1.0, "1"), (8000, "starter", 0.0, "1"), (8010, "switch", 1.0, "1"),
     (8020, "switch", 2.0, "1"), (9000, "rain", 1.0, ""), (30000, "frozen", 1.0, ""), (31000, "frozen", 0.0, ""),
     (40000, "loop_open", 1.0, ""), (43000, "loop_open", 0.0, ""), (43010, "reset", 1.0, ""),
+)  # fmt: skip
+TWO_TANKS = {"tanks": {"count": 2, "drinking": False, "lost_m3": 20.0}, "tank_2": transfers.tank(floor_m=26.0), "pumping": {"count": 2}, "line": {"diameter_m": 0.1}}
+TANK_DAY = (
+    (0, "pattern", "", 1.0), (20000, "stuck_open", "1", 1.0), (34000, "stuck_open", "1", 0.0), (34010, "reset", "", 1.0), (40000, "leak", "", 1.0), (42000, "leak", "", 0.0),
+    (50000, "dry", "", 1.0), (51000, "dry", "", 0.0), (60000, "power", "", 0.0), (60600, "power", "", 1.0), (70000, "stuck_shut", "2", 1.0),
 )  # fmt: skip
 FLOATS = {"kind": "pump_controller", "level_by": "sensor_and_floats", "floats": 4}
 
@@ -54,6 +59,8 @@ def runs() -> Iterator[tuple[str, Run[Any]]]:
     yield "well, own stops", well_run({"stops": "own"})
     yield "well, floats behind a sensor", well_run({}, control=FLOATS)
     yield "well, three pumps, assist by time", well_run({"assist_by": "level_or_timer"}, pumping={"count": 3, "standby": True})
+    yield "transfer", transfers.run(transfers.survey(**TWO_TANKS), 90000.0, *TANK_DAY)
+    yield "transfer, by levels", transfers.run(transfers.survey(**TWO_TANKS, control={"full_by": "levels"}), 90000.0, *TANK_DAY)
 
 
 def told(run: Run[Any]) -> str:

@@ -10,6 +10,7 @@ from goodbalance.core.stations.booster.names import ACTS as BOOSTER_ACTS
 from goodbalance.core.stations.lift.names import ACTS as LIFT_ACTS
 from goodbalance.core.stations.lift.names import Role as LEVELS
 from goodbalance.core.stations.lift.names import SettingId as LIFT_SETTINGS
+from goodbalance.core.stations.transfer.names import ACTS as TRANSFER_ACTS
 from goodbalance.exchange import tables_csv
 from goodbalance.exchange.profiles import shipped_profiles
 from tests.boosters import plan_of
@@ -53,7 +54,7 @@ class FormatsTest(unittest.TestCase):
     def test_every_column_and_action(self) -> None:
         columns = [name for key, table in vars(tables_csv).items() if key.startswith("_TO_") for name in table]
         self.assertEqual([name for name in columns if not told(name)], [])
-        self.assertEqual([act for acts in (*BOOSTER_ACTS, *LIFT_ACTS) for act in acts if not told(act)], [])
+        self.assertEqual([act for acts in (*BOOSTER_ACTS, *LIFT_ACTS, *TRANSFER_ACTS) for act in acts if not told(act)], [])
 
     def test_every_family_has_its_row_and_its_idea(self) -> None:
         rows = re.findall(r"^\| ([^|]+) \(`([^`]+)`\) \|", FORMATS, re.MULTILINE)

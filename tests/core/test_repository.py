@@ -70,7 +70,7 @@ class HouseTest(unittest.TestCase):
         self.assertEqual((silent, long), ([], []))
 
     def test_rooms_of_a_kind_build_on_each_other_in_one_order(self) -> None:
-        for kind in ("lift", "booster"):
+        for kind in ("lift", "booster", "transfer"):
             start = f"goodbalance.core.stations.{kind}."
             for module, other in self.imports(f"goodbalance/core/stations/{kind}"):
                 if other.startswith(start) and module.startswith(start):
@@ -87,7 +87,7 @@ class HouseTest(unittest.TestCase):
         self.assertEqual([p.name for p in (TOP / "goodbalance/core").rglob("*.py") if "TYPE_CHECKING" in p.read_text(encoding="utf-8")], [])
 
     def test_nothing_outside_asks_which_kind_it_is(self) -> None:
-        kinds = r"[\"'](lift|booster)[\"']"
+        kinds = r"[\"'](lift|booster|transfer)[\"']"
         asked = []
         for path in (TOP / "goodbalance").rglob("*"):
             inside = "/kinds/" in str(path) or "/stations/" in str(path) or "/vendor/" in str(path) or "/demo/" in str(path)

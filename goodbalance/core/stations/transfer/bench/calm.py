@@ -85,7 +85,7 @@ def _pressure(plant: TransferPlant, logic: TransferLogic, high_pa: float, pressu
     if not running:
         out = plant.out_m3s(plant.pressure_pa, frozenset())
         if closed and out > 0.0 and plant.pressure_pa > 0.0:
-            falls = out / plant.hydraulics.stores_m3pa(plant.pressure_pa)
+            falls = out / plant.stores(plant.pressure_pa, math.inf)
             over_pa = high_pa - n.restart_pressure
             if n.by_pressure and over_pa > 0.0:
                 yield NEAR * over_pa / falls

@@ -68,6 +68,7 @@ class TransferPlant:
         self.pumped_m3s = self.pumped_m3s or [0.0] * len(hyd.pumps)
         self.filled_m3s = self.filled_m3s or [0.0] * len(hyd.branches)
         self.drawn_m3s = self.drawn_m3s or [0.0] * len(hyd.branches)
+        self.top_m = max(branch.tank.inlet_m for branch in hyd.branches)
         self.rate_m3s, self.at_pa = max(hyd.most_rate_m3s, 1e-6), max(hyd.highest_running[0], 1e4)
 
     @property
@@ -145,16 +146,17 @@ class TransferPlant:
         if not running and max(self.openings()) <= SHUT:
             out = self.out_m3s(self.pressure_pa, frozenset())
             if out > 0.0 and self.pressure_pa > 100.0:
-                longest = min(longest, max(0.02, SAG_SHARE * self.pressure_pa * self._stores(self.pressure_pa, math.inf) / out))
+                longest = min(longest, max(0.02, SAG_SHARE * self.pressure_pa * self.stores(self.pressure_pa, math.inf) / out))
         for source in hyd.survey.sources:
             if source.area_m2 and running:
                 longest = min(longest, max(1.0, 0.5 * source.area_m2 / self.rate_m3s))
         return longest
 
-    def _stores(self, pressure_pa: float, opened_m: float) -> float:
+    def stores(self, pressure_pa: float, opened_m: float) -> float:
         """What the line takes for each pascal more; a line open to a tank and not full up to it empties as a pipe. opened_m: the lowest inlet that is open."""
         hyd = self.hydraulics
-        if hyd.head_m(pressure_pa) < opened_m < math.inf:
+        full_to_m = opened_m if opened_m < math.inf else self.top_m - (hyd.air_pa - hyd.vapour_pa) / hyd.weight  # a closed line holds on by the pressure of the air
+        if hyd.head_m(pressure_pa) < full_to_m:
             return hyd.line.area_m2 / hyd.weight
         return hyd.stores_m3pa(pressure_pa, AIR_SHARE * hyd.volume_m3 if self.air else 0.0)
 
@@ -166,7 +168,7 @@ class TransferPlant:
         lifts = [branch.lift_m(level) for branch, level in zip(hyd.branches, self.levels_m)]
         opened_m = min((lift for lift, opening in zip(lifts, openings) if opening > SHUT), default=math.inf)
         before_pa = self.pressure_pa
-        stores = self._stores(before_pa, opened_m)
+        stores = self.stores(before_pa, opened_m)
         if not pumping and opened_m == math.inf:
             self._sag(stores, step_s)
             given, filled = [0.0] * len(hyd.pumps), [0.0] * len(lifts)

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.rehearsal.proving import OFF
 from goodbalance.core.stations.transfer.bench import looks
 from goodbalance.core.stations.transfer.bench.looks import TransferRun
 from goodbalance.core.stations.transfer.names import Act, Check
@@ -38,7 +39,7 @@ def proofs(survey: TransferSurvey, choices: TransferChoices, plan: Plan) -> Iter
     hyd, stop_pa = hydraulics(survey), plan.value(S.STOP_PRESSURE, 0.0)
     off_pa = NEAR_PA + 3.0 * survey.sensor.noise_pa + survey.sensor.error_share * survey.sensor.range_pa
     yield Proof(
-        Check.STOPS, "It stops at the stop pressure", LINE, "In AUTO, a pump fills.", (HEAT, PRESSED), "Close the valve at the pumps slowly, so that the gauge climbs by no more than a step at a time, and read it when the pump stops.",
+        Check.STOPS, "It stops at the stop pressure", LINE, "In AUTO, one pump fills; any other in OFF.", (HEAT, PRESSED), "Close the valve at the pumps slowly, so that the gauge climbs by no more than a step at a time, and read it when the pump stops.",
         "The pump stops at this pressure. It climbs on to the shut-off pressure and does not stop: open the valve again within seconds.",
         Answer.NUMBER, stop_pa, off_pa + 5e3, Q.PRESSURE, proves=(S.STOP_PRESSURE,),
     )  # fmt: skip
@@ -103,7 +104,8 @@ def _stops(scenes: Scenes) -> Shown:
         acts.append(act(at_s, Act.THROTTLE, share))
         ratio = share / (1.0 - share) * FASTER
         share, at_s = ratio / (1.0 + ratio), at_s + STEP_S
-    return scenes.calling("the valve at the pumps closed slowly", at_s + 10.0, scenes.all_drawn, *acts), lambda run: looks.stop_pa(run, SETTLES_S)
+    alone = [act(0.0, Act.SWITCH, OFF, str(pump)) for pump in range(2, scenes.survey.pumping.count + 1)]  # an assist that joins meanwhile lifts the pressure by a step
+    return scenes.calling("the valve at the pumps closed slowly", at_s + 10.0, scenes.all_drawn, *alone, *acts), lambda run: looks.stop_pa(run, SETTLES_S)
 
 
 def _overshoot(scenes: Scenes) -> Shown:

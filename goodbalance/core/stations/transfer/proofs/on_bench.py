@@ -30,6 +30,7 @@ from goodbalance.core.stations.transfer.survey.survey import TransferSurvey
 
 WORKS_S = 120.0  # of honest filling before something is broken
 STEP_M = 0.01
+GUSHES = 5.0  # times what pumps bring: through an open line they give more
 
 
 def prove_on_bench(
@@ -190,11 +191,12 @@ class _Scenes(Scenes):
 
     def _burst(self, proof: Proof) -> Shown:
         ends_s = WORKS_S + 2.0 * self.wanted.value(S.LEAST_DELAY, 0.0) + 60.0
-        scene = self.calling("honest filling, then the line bursts", ends_s, act(WORKS_S, SetFault.BURST, 1.0))
+        scene = self.calling("honest filling, then the line bursts", ends_s, act(WORKS_S, SetFault.BURST, 1.0), self.all_drawn, *self.refilled(ends_s, GUSHES))
         return scene, lambda run: (came := looks.alarm(run, Alarm.BURST)) is not None and came.at_s > WORKS_S and not run.bench.running
 
     def _burst_delay(self, proof: Proof) -> Shown:
-        scene = self.calling("honest filling, then the line bursts", WORKS_S + 2.0 * proof.expected + 60.0, act(WORKS_S, SetFault.BURST, 1.0))
+        ends_s = WORKS_S + 2.0 * proof.expected + 60.0
+        scene = self.calling("honest filling, then the line bursts", ends_s, act(WORKS_S, SetFault.BURST, 1.0), self.all_drawn, *self.refilled(ends_s, GUSHES))
         return scene, lambda run: None if (came := looks.alarm(run, Alarm.BURST)) is None else came.at_s - WORKS_S
 
     def _longest_run(self, proof: Proof) -> Shown:

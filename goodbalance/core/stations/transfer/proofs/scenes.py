@@ -70,11 +70,11 @@ class Scenes:
         mean = min(tank.mean_m3s for tank in self.survey.all_tanks)
         return act(2.0, Act.DRAW, MORE * self.hyd.most_rate_m3s / mean if mean > 0.0 else 0.0)
 
-    def refilled(self, until_s: float) -> tuple[TimedAction, ...]:
-        """Every source filled up again and again, so that none runs out meanwhile. [s]"""
+    def refilled(self, until_s: float, times: float = 1.0) -> tuple[TimedAction, ...]:
+        """Every source filled up again and again, so that none runs out meanwhile. times: what all pumps bring. [s]"""
         found: list[TimedAction] = []
         for number, source in enumerate(self.survey.sources, 1):
-            falls = self.hyd.most_rate_m3s - source.inflow_m3s
+            falls = times * self.hyd.most_rate_m3s - source.inflow_m3s
             every_s = until_s if not source.area_m2 or falls <= 0.0 else max(until_s / 500.0, 0.3 * source.area_m2 * (source.high_m - source.low_m) / falls)
             found += [act(3.0 + every_s * k, Act.SOURCE, source.high_m, str(number)) for k in range(int(until_s / every_s) + 1)]
         return tuple(found)

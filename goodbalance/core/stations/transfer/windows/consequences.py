@@ -37,13 +37,14 @@ def _pressures(hyd: TransferHydraulics, choices: TransferChoices, plan: Plan) ->
     worst = worst_closing(hyd, stop_pa)
     shock = max(shock_pa(hyd, tank) for tank in range(len(hyd.branches)))
     peak_pa = stop_pa + worst.past_pa + shock
-    reacts = Term("t", "filter, scan and run-down", survey.sensor.reacts_s, Q.TIME)
-    trail = Trail("d = p(x(t)) - s", (Term("s", "stop pressure", stop_pa, Q.PRESSURE), reacts), Term("d", "", worst.past_pa, Q.PRESSURE), f"pump curve against the closing valve of {survey.tank_name(worst.tank + 1)}, marched; nobody draws")
+    reacts = Term("t", "so long it goes on: filter, scan and run-down", survey.sensor.reacts_s, Q.TIME)
+    marched = Term("m", "the highest pressure, marched", stop_pa + worst.past_pa, Q.PRESSURE)
+    trail = Trail("d = m - s", (Term("s", "stop pressure", stop_pa, Q.PRESSURE), marched, reacts), Term("d", "", worst.past_pa, Q.PRESSURE), f"pump curve against the closing valve of {survey.tank_name(worst.tank + 1)}, marched; nobody draws")
     yield Figure("overshoot", "Past the stop", worst.past_pa, Q.PRESSURE, trail)
     trail = Trail("p = s + d + J", (Term("s", "stop pressure", stop_pa, Q.PRESSURE), Term("d", "past the stop", worst.past_pa, Q.PRESSURE), Term("J", "shock of the closing valve", shock, Q.PRESSURE)), Term("p", "", peak_pa, Q.PRESSURE), "Joukowsky 1898, Michaud 1878")
     yield Figure("peak", "Highest pressure at a stop", peak_pa, Q.PRESSURE, trail, peak_pa <= limit_pa, "at most {r}", rated)
     if survey.pumping.least_flow_m3s > 0.0:
-        trail = Trail("t = marched", (Term("q", "least flow of the pump", survey.pumping.least_flow_m3s, Q.FLOW), Term("k", "its water warms by, kelvin", worst.warms_k, Q.RATIO)), Term("t", "", worst.starved_s, Q.DURATION), "closing valve, pump curve")
+        trail = Trail("t = m", (Term("m", "marched: so long the valve lets less through", worst.starved_s, Q.DURATION), Term("q", "least flow of the pump", survey.pumping.least_flow_m3s, Q.FLOW), Term("k", "its water warms by, kelvin", worst.warms_k, Q.RATIO)), Term("t", "", worst.starved_s, Q.DURATION), "closing valve, pump curve")
         limit = (Term("w", "", survey.pumping.warm_k, Q.RATIO),)
         yield Figure("starved", "On less than its least flow while a valve closes", worst.starved_s, Q.DURATION, trail, worst.warms_k <= survey.pumping.warm_k, "its water may warm by {w} K", limit)
 
@@ -80,20 +81,26 @@ def leak_starts(hyd: TransferHydraulics, choices: TransferChoices, plan: Plan, l
     stop_pa, restart_pa, delay_s = plan.value(S.STOP_PRESSURE, 0.0), plan.value(S.RESTART_PRESSURE, 0.0), plan.value(S.RESTART_DELAY, 0.0)
     if S.RESTART_PRESSURE not in plan:
         return 3600.0 / max(delay_s, 1.0)
-    sags_s = hyd.sags_s(refilled_pa(hyd, stop_pa), restart_pa, leaks)
-    cycle_s = max(sags_s, delay_s) if choices.schools.delay_from is DelayFrom.STOP else sags_s + delay_s
+    filled_pa, fills_s = refilled(hyd, restart_pa, stop_pa)
+    sags_s = hyd.sags_s(filled_pa, restart_pa, leaks)
+    cycle_s = max(sags_s, delay_s) + fills_s if choices.schools.delay_from is DelayFrom.STOP else sags_s + delay_s + fills_s
     return 3600.0 / cycle_s if cycle_s < math.inf else 0.0
 
 
-def refilled_pa(hyd: TransferHydraulics, stop_pa: float) -> float:
-    """The pressure to which the weakest pump fills the closed line at the lowest source, while the set reacts to its stop. [Pa]"""
+def refilled(hyd: TransferHydraulics, restart_pa: float, stop_pa: float) -> tuple[float, float]:
+    """Where the weakest pump brings the closed line at the lowest source, and how long it runs for it: to the stop, and on while the set reacts. [Pa, s]"""
     levels, reacts_s = hyd.sources_m(False), hyd.survey.sensor.reacts_s
     weakest = min(hyd.pumps, key=lambda pump: levels[pump.source] + pump.a)
-    most_pa, pressure_pa = hyd.column_pa(levels[weakest.source] + weakest.a), stop_pa
+    most_pa, pressure_pa, time_s = hyd.column_pa(levels[weakest.source] + weakest.a), restart_pa, reacts_s
+    step_pa = max(0.0, min(stop_pa, most_pa) - restart_pa) / PARTS
+    for part in range(PARTS):
+        middle_pa = restart_pa + (part + 0.5) * step_pa
+        time_s += step_pa * hyd.stores_m3pa(middle_pa) / max(weakest.flow_m3s(hyd.head_m(middle_pa) - levels[weakest.source]), 1e-9)
+    pressure_pa = min(stop_pa, most_pa)
     for _ in range(PARTS):
         gives = weakest.flow_m3s(hyd.head_m(pressure_pa) - levels[weakest.source])
         pressure_pa = min(most_pa, pressure_pa + gives / hyd.stores_m3pa(pressure_pa) * reacts_s / PARTS)
-    return pressure_pa
+    return pressure_pa, time_s
 
 
 def _water(hyd: TransferHydraulics, choices: TransferChoices, plan: Plan) -> Iterator[Figure]:
@@ -101,7 +108,8 @@ def _water(hyd: TransferHydraulics, choices: TransferChoices, plan: Plan) -> Ite
     if survey.control.by_pressure and survey.line.leak_m3s > 0.0:
         starts = leak_starts(hyd, choices, plan)
         terms = Term("s", "stop pressure", plan.value(S.STOP_PRESSURE, 0.0), Q.PRESSURE), Term("r", "restart pressure", plan.value(S.RESTART_PRESSURE, 0.0), Q.PRESSURE), Term("t", "restart delay", plan.value(S.RESTART_DELAY, 0.0), Q.DURATION)
-        trail = Trail("n = 3600 / (sag from s to r + t)", terms, Term("n", "", starts, Q.STARTS), "stiffness and leak of the closed line")
+        cycle = Term("c", "from start to start: it sags from where it was filled to the restart, and the delay counts", 3600.0 / starts if starts > 0.0 else math.inf, Q.TIME)
+        trail = Trail("n = 3600 / c", (*terms, cycle), Term("n", "", starts, Q.STARTS), "stiffness and leak of the closed line")
         limit = (Term("m", "", survey.pumping.starts_per_hour, Q.STARTS),)
         yield Figure("leak_starts", "Starts for its leak alone", starts, Q.STARTS, trail, starts <= survey.pumping.starts_per_hour, "at most {m}", limit)
     for tank, branch in enumerate(hyd.branches):

@@ -20,7 +20,7 @@ from goodbalance.core.stations.transfer.windows.consequences import leak_starts
 def findings(survey: TransferSurvey, choices: TransferChoices, plan: Plan) -> tuple[Finding, ...]:
     """Every one, gravest first."""
     hyd = hydraulics(survey)
-    found = [*_reach(hyd), *_ratings(hyd, choices, plan), *_restart(hyd, choices, plan), *_as_found(hyd), *_tanks(hyd), *_wires(survey), *_sources(hyd)]
+    found = [*_reach(hyd), *_ratings(hyd, choices, plan), *_restart(hyd, choices, plan), *_as_found(hyd), *_tanks(hyd, plan), *_wires(survey), *_sources(hyd)]
     found += [*starved_loop("sensor.loop_supply_v", survey.sensor.budget), *telemetry.findings(survey.telemetry, False), *controls_not_off(survey.visit.controls_off)]
     weights = {Severity.STOP: 0, Severity.CAUTION: 1, Severity.NOTE: 2}
     return tuple(sorted(found, key=lambda finding: weights[finding.severity]))
@@ -97,7 +97,7 @@ def _as_found(hyd: TransferHydraulics) -> Iterator[Finding]:
             yield Finding(f"found_under_column_{tank + 1}", Severity.NOTE, "as_found.restart_pressure", text, terms)
 
 
-def _tanks(hyd: TransferHydraulics) -> Iterator[Finding]:
+def _tanks(hyd: TransferHydraulics, plan: Plan) -> Iterator[Finding]:
     """Draws that no pump keeps up with, and tanks that take nothing while another is open."""
     survey, rate = hyd.survey, hyd.least_rate_m3s
     mean = sum(tank.mean_m3s for tank in survey.all_tanks)
@@ -108,12 +108,23 @@ def _tanks(hyd: TransferHydraulics) -> Iterator[Finding]:
     elif peak > rate:
         terms = Term("n", "", peak, Q.FLOW), Term("q", "", rate, Q.FLOW)
         yield Finding("peak_over_rate", Severity.NOTE, "tank_1.peak_m3s", "The largest draw, {n}, is more than the weakest pump brings, {q}: levels fall while it fills. The longest run counts that in.", terms)
+    yield from _first_fill(hyd, plan)
     if len(hyd.branches) > 1:
         filled = hyd.running(hyd.ways[-1], hyd.duty[:1], False).filled_m3s
         for tank, flow in enumerate(filled):
             if flow < 0.02 * sum(filled):
                 text = f"With every valve open one pump brings nothing into {survey.tank_name(tank + 1)}: it fills only when the lower ones are shut. Its reserve must last so long, or throttle the lower valves."
                 yield Finding(f"starves_{tank + 1}", Severity.NOTE, f"tank_{tank + 1}.entry_m", text)
+
+
+def _first_fill(hyd: TransferHydraulics, plan: Plan) -> Iterator[Finding]:
+    """A tank filled from empty takes longer than the longest run allows."""
+    longest_s = plan.value(S.LONGEST_RUN, float("inf"))
+    from_empty_s = sum(branch.tank.volume_m3(branch.tank.outlet_m, branch.tank.closes_m) for branch in hyd.branches) / hyd.least_rate_m3s
+    if from_empty_s > longest_s:
+        terms = Term("f", "", from_empty_s, Q.DURATION), Term("l", "", longest_s, Q.DURATION)
+        text = "Filled from empty the tanks take {f} at least, and the longest run ends after {l}: the first filling, and one after an outage, locks out and wants a reset, or somebody beside it in HAND."
+        yield Finding("first_fill", Severity.NOTE, S.LONGEST_RUN, text, terms)
 
 
 def _wires(survey: TransferSurvey) -> Iterator[Finding]:

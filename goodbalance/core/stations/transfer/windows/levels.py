@@ -67,7 +67,10 @@ class TankLevels(Windows):
         time_s = period_s / 4.0 if by_starts else self.rules.shortest_run_s
         terms = term("q", "most that is brought", rate, Q.FLOW), term("t", "a quarter of the shortest cycle" if by_starts else "shortest run by rule", time_s, Q.TIME), term("a", "plan area", facts.area_m2, Q.AREA)
         words = ("permitted starts" if by_starts else "shortest run", "It starts more often than the motor stands.")
-        return bound("b = q · t / a", terms, max(run_m, starts_m, self.rules.separation_m), "classic sizing, T = 4 V/q", words, Source.MAKER if by_starts else Source.RULE, quantity=Q.LEVEL)
+        if max(run_m, starts_m) < self.rules.separation_m:
+            step = (term("x", "least step by rule", self.rules.separation_m, Q.LEVEL),)
+            return bound("b = x", step, self.rules.separation_m, RULE, ("least step", "A wave starts and stops it."), Source.RULE, quantity=Q.LEVEL)
+        return bound("b = q · t / a", terms, max(run_m, starts_m), "classic sizing, T = 4 V/q", words, Source.MAKER if by_starts else Source.RULE, quantity=Q.LEVEL)
 
     def _ceiling(self, tank: int) -> tuple[Bound, ...]:
         """What bounds a stop from above: overflow, the valve, and water that grows old."""

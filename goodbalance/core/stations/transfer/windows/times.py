@@ -12,7 +12,7 @@ from goodbalance.core.stations.transfer.survey.control import FullBy, SourceBy
 from goodbalance.core.stations.transfer.survey.tanks import TankFacts
 from goodbalance.core.stations.transfer.windows.making import Windows
 
-NEVER_S = 30.0 * 86400.0
+NEVER_S = 3000.0 * 86400.0  # what an endless fill is told as
 
 
 class Times(Windows):
@@ -59,7 +59,7 @@ class Times(Windows):
             term("T", "shortest cycle the motor stands", period_s, Q.TIME), term("V", "least water a valve takes before it shuts again", least_m3, Q.VOLUME), term("q", "most that is brought", most, Q.FLOW),
         )  # fmt: skip
         value = max(0.0, period_s - least_m3 / most)
-        return bound("t = T - V / q", terms, value, "maker", ("permitted starts", "It starts more often than the motor stands."), Source.MAKER, quantity=Q.DURATION)
+        return bound("t = max(0, T - V / q)", terms, value, "maker", ("permitted starts", "It starts more often than the motor stands."), Source.MAKER, quantity=Q.DURATION)
 
     def _dribbles(self, tank: int) -> Bound:
         """Until a valve passes so much that a started pump stays under its stop: one that snaps needs its own time, one that follows the water its play and some draw."""
@@ -88,7 +88,7 @@ class Times(Windows):
             term("q", "largest draw", facts.peak_m3s, Q.FLOW),
         )  # fmt: skip
         words = (f"the reserve{self.of(tank)}", "Users run dry, or the fire reserve is drawn, while the delay counts.")
-        return bound("t = (V - R) / q", terms, max(0.0, kept_m3) / max(facts.peak_m3s, 1e-9), "survey", words, quantity=Q.DURATION)
+        return bound("t = max(0, V - R) / q", terms, max(0.0, kept_m3) / max(facts.peak_m3s, 1e-9), "survey", words, quantity=Q.DURATION)
 
     # source, wires, run-out
 
@@ -103,7 +103,7 @@ class Times(Windows):
                     term("q", "most that is drawn", self.hyd.most_rate_m3s, Q.FLOW), term("n", "what flows in", source.inflow_m3s, Q.FLOW),
                 )  # fmt: skip
                 words = (f"water over the intake{f' of source {number}' if len(self.survey.sources) > 1 else ''}", "The water is under the intake before low water counts.")
-                found.append(bound("t = (s - i) · a / (q - n)", terms, max(0.0, (stop_m - source.safe_m) * source.area_m2 / falls), "survey", words, refers_to=Level.SOURCE_STOP.of(number), quantity=Q.TIME))
+                found.append(bound("t = max(0, s - i) · a / (q - n)", terms, max(0.0, (stop_m - source.safe_m) * source.area_m2 / falls), "survey", words, refers_to=Level.SOURCE_STOP.of(number), quantity=Q.TIME))
         return tuple(found)
 
     def _spills(self) -> tuple[Bound, ...]:
@@ -116,7 +116,7 @@ class Times(Windows):
                 term("o", "overflow", facts.overflow_m, Q.LEVEL), term("s", "level at which it is full", full_m, Q.LEVEL), term("a", "plan area", facts.area_m2, Q.AREA), term("q", "most that is brought", rate, Q.FLOW),
             )  # fmt: skip
             words = (f"the overflow{self.of(tank)}", "It spills before the broken wire counts.")
-            found.append(bound("t = (o - s) · a / q", terms, max(0.0, facts.overflow_m - full_m) * facts.area_m2 / rate, "survey", words, quantity=Q.TIME))
+            found.append(bound("t = max(0, o - s) · a / q", terms, max(0.0, facts.overflow_m - full_m) * facts.area_m2 / rate, "survey", words, quantity=Q.TIME))
         return tuple(found)
 
     def _run_out(self) -> None:
@@ -143,13 +143,14 @@ class Times(Windows):
             terms = term("V", "what the valves let the levels fall", volume_m3, Q.VOLUME), term("q", "what the weakest pump brings", rate, Q.FLOW), term("n", "mean draw", mean, Q.FLOW)
             lower.append(bound("t = V / (q - n)", terms, volume_m3 / (rate - mean), "survey", ("one pump fills", "The second pump comes where one was enough: more friction, more energy."), quantity=Q.DURATION))
         kept_m3 = sum(max(0.0, tank.volume_m3(tank.outlet_m, tank.reopens_m) - tank.reserve_m3) for tank in tanks)
-        lasts_s = kept_m3 / (peak - rate) if peak > rate else NEVER_S
-        needs = term("V", "water in the tanks over what is kept", kept_m3, Q.VOLUME), term("n", "largest draw", peak, Q.FLOW), term("q", "what the weakest pump brings", rate, Q.FLOW)
-        upper = bound("t = V / (n - q)", needs, lasts_s, "survey", ("the reserve", "Users run dry before the second pump comes."), quantity=Q.DURATION)
+        upper = []
+        if peak > rate:
+            needs = term("V", "water in the tanks over what is kept", kept_m3, Q.VOLUME), term("n", "largest draw", peak, Q.FLOW), term("q", "what the weakest pump brings", rate, Q.FLOW)
+            upper.append(bound("t = V / (n - q)", needs, kept_m3 / (peak - rate), "survey", ("the reserve", "Users run dry before the second pump comes."), quantity=Q.DURATION))
         longest_s = self.so_far[S.LONGEST_RUN]
         ends = term("L", "longest run", longest_s, Q.DURATION), term("r", "shortest run by rule", self.rules.shortest_run_s, Q.DURATION)
         locks = bound("t = L - r", ends, longest_s - self.rules.shortest_run_s, "plan", ("the longest run", "It locks out before the second pump ever comes."), refers_to=S.LONGEST_RUN, quantity=Q.DURATION)
-        self._time(S.ASSIST_AFTER, ("Assist comes after", "lag delay"), tuple(lower), (upper, locks), 0.3, "Let one pump fill that long: the second starts after this time.", Q.DURATION)
+        self._time(S.ASSIST_AFTER, ("Assist comes after", "lag delay"), tuple(lower), (*upper, locks), 0.3, "Let one pump fill that long: the second starts after this time.", Q.DURATION)
 
     def _longest_run(self) -> None:
         tanks = [branch.tank for branch in self.hyd.branches]
@@ -164,7 +165,7 @@ class Times(Windows):
         )  # fmt: skip
         formula = "t = (1 + k) · V / (q - p)" if volume_m3 <= (rate - peak) * lasts_s else "t = (1 + k) · (V + (p - n) · l) / (q - n)"
         harm = "It locks out in the middle of an honest fill: the tank stays empty until somebody resets."
-        lower = bound(formula, terms, min(share * fill_s, 100.0 * NEVER_S), "survey", ("longest honest fill, net of draw", harm), quantity=Q.DURATION)
+        lower = bound(formula, terms, min(share * fill_s, NEVER_S), "survey", ("longest honest fill, net of draw", harm), quantity=Q.DURATION)
         upper = tuple(self._lost(tank, facts) for tank, facts in enumerate(tanks))
         self._time(S.LONGEST_RUN, ("Longest run: locks out", "run-time limit"), (lower,), upper, 0.35, "Turn it down to a few minutes, let a pump fill: it locks out after this time. Turn it back.", Q.DURATION)
 
