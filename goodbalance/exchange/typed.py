@@ -128,7 +128,8 @@ def _read_one(question: AskedFact, entry: Typed, units: UnitSystem, reading: Rea
         return
     if asked.options:
         if text not in dict(asked.options):
-            reading.problems[path] = f"{asked.label}: {text[:40]!r} is not one of the answers."
+            accepted = ", ".join(value for value, _ in asked.options)
+            reading.problems[path] = f"{asked.label}: {text[:40]!r} is not one of the answers; accepted: {accepted}."
         else:
             reading.values[path] = text == "yes" if question.kind is bool else text
         return

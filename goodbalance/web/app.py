@@ -15,6 +15,7 @@ from goodbalance.exchange.modbus import allowed_devices
 from goodbalance.store.database import CONNECTIONS, session_maker
 from goodbalance.web import (
     controllers,
+    curves,
     door,
     energising,
     enter,
@@ -69,6 +70,7 @@ def create_app(engine: Engine, session_key: str, public_url: str = "", devices: 
         own,
         stations,
         survey,
+        curves,
         motors,
         energising,
         scaling,

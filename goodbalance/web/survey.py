@@ -125,7 +125,10 @@ def parts_of(
             fields.append(
                 {"path": question.path, "fact": asked, "text": text, "default": default, "only_if": only_if, "row": _row_of(question.path), "table": question.table}
             )  # fmt: skip
-        found.append({"id": part.id, "title": part.title, "lead": part.lead, "only_if": part.only_if, "fields": fields})
+        curve = any(field["path"] == f"{part.id}.curve.0.flow_m3s" for field in fields)
+        found.append(
+            {"id": part.id, "title": part.title, "lead": part.lead, "only_if": part.only_if, "fields": fields, "curve": curve}
+        )
     for part in found:
         part["asked"] = is_asked(part["only_if"], answers)
         for field in part["fields"]:

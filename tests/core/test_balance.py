@@ -27,6 +27,7 @@ class UnitsTest(unittest.TestCase):
             (Quantity.FLOW, 0.003785411784 / 60.0, 1.0),  # one US gallon is 3.785411784 litres
             (Quantity.PRESSURE, 6894.757293168, 1.0),
             (Quantity.SMALL_LENGTH, 0.0254, 1.0),
+            (Quantity.VALVE_FLOW, 0.003785411784 / 60.0 * (1e5 / 6894.757293168) ** 0.5, 1.0),  # Cv: gpm at 1 psi
         ):
             self.assertAlmostEqual(display_unit(quantity, UnitSystem.US).from_si(si), us, places=9)
 

@@ -148,7 +148,7 @@ class SweepTest(BoosterTest):
     def test_a_curve_from_a_file_goes_into_the_survey_or_says_why_not(self) -> None:
         path = self.booster()
         good = b"flow_m3h;head_m;power_kw\n0;61,5;0,7\n3,6;58;1,0\n7,2;50;1,3\n10,8;38;1,6\n"
-        page = self.upload(f"{path}/curve-csv", good, "curve.csv").text
+        page = self.upload(f"{path}/curve-csv", good, "curve.csv", part="pumping").text
         self.assertRegex(page, r'data-fact="pumping.curve.1.flow_m3s"[^>]*value="1"')  # 3.6 m3/h is 1 l/s
         self.assertRegex(page, r'data-fact="pumping.curve.3.head_m"[^>]*value="38"')
         self.assertRegex(page, r'data-fact="pumping.curve.4.flow_m3s"[^>]*value=""')  # the old fifth and sixth are gone
@@ -160,7 +160,7 @@ class SweepTest(BoosterTest):
             (b"head_m\n60\n", "names 0 columns"),
             (b"\xff\xfe\x00", "not text in UTF-8"),
         ):
-            answer = self.upload(f"{path}/curve-csv", text, "curve.csv")
+            answer = self.upload(f"{path}/curve-csv", text, "curve.csv", part="pumping")
             self.assertEqual(answer.status_code, 422, text)
             self.assertIn(words, answer.text)
         self.assertIn('value="61.5"', self.ada.get(f"{path}/survey").text)

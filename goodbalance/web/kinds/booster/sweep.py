@@ -1,21 +1,19 @@
-"""Hand sweep of a booster set: reckoned and by hand, side by side; its energy over a day; curve files taken in."""
+"""Hand sweep of a booster set: reckoned and by hand, side by side; its energy over a day."""
 
-from typing import Annotated, Any
+from typing import Any
 
-from fastapi import APIRouter, Depends, File, Form, HTTPException, Request, Response, UploadFile
+from fastapi import APIRouter, Depends, HTTPException, Request, Response
 from fastapi.responses import RedirectResponse
 
 from goodbalance.core.balance.asked_number import AskedNumber
-from goodbalance.core.balance.quantities import DisplayUnit, Quantity, UnitSystem, display_unit
-from goodbalance.core.errors import BrokenFile, OutOfRange
+from goodbalance.core.balance.quantities import DisplayUnit, Quantity, UnitSystem
+from goodbalance.core.errors import OutOfRange
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.choices import Sharing
 from goodbalance.core.stations.booster.trials.energy import ChangeOver, DayEnergy, change_overs, day_energy, hours_m3s
 from goodbalance.core.stations.booster.trials.sweep import HandSweep, hand_sweep, worked_out
-from goodbalance.core.stations.shared.pump_facts import CURVE_ROWS
-from goodbalance.exchange.tables_csv import csv_text, read_pump_curve
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
@@ -87,34 +85,6 @@ def _hand_rows(form: dict[str, str], units: UnitSystem, problems: list[str], wor
                  "pressure_pa": values["pressure"], "suction_pa": values["suction"]}
             )  # fmt: skip
     return rows
-
-
-@router.post("/stations/{station_id}/curve-csv", name="take_curve", dependencies=[Depends(not_forged)])
-def take_curve(
-    request: Request, session: SessionDep, person: WriterDep, work: WorkDep,
-    file: Annotated[UploadFile, File()], save_key: Annotated[str, Form()],
-) -> Response:  # fmt: skip
-    """A pump curve into the survey."""
-    _booster(work)
-    try:
-        points = read_pump_curve(csv_text(file.file.read()), CURVE_ROWS)
-    except BrokenFile as wrong:
-        raise HTTPException(422, f"{(file.filename or 'the file')[:80]}: {wrong}. Nothing was stored.") from wrong
-    texts = {}
-    for row in range(CURVE_ROWS):
-        point = points[row] if row < len(points) else None
-        for name, quantity in (
-            ("flow_m3s", Quantity.FLOW),
-            ("head_m", Quantity.HEAD),
-            ("npsh_m", Quantity.HEAD),
-            ("power_w", Quantity.POWER),
-        ):
-            value = None if point is None else getattr(point, name)
-            unit = display_unit(quantity, UnitSystem.METRIC)
-            texts[f"pumping.curve.{row}.{name}"] = "" if value is None else f"{unit.from_si(value):.6g}"
-    changes = {path: {"text": text, "units": "metric"} for path, text in texts.items()}
-    records.keep(session, work.row.id, person.name, [Draft(Kind.FACTS, {"changes": changes}, save_key)])
-    return RedirectResponse(f"{request.url_for('show_survey', station_id=work.row.id)}#part-pumping", status_code=303)
 
 
 @router.get("/stations/{station_id}/energy", name="show_energy")

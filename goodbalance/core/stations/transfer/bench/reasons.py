@@ -119,7 +119,7 @@ def _turn(logic: TransferLogic, pump: int) -> Link:
     if pump >= logic.rotation.duty_count and not following and not logic.rotation.all_turn:
         return Link("Turn", LinkState.BLOCKS, "standby: runs in the place of another")
     if not served:
-        return Link("Turn", LinkState.BLOCKS, "next to start" if following else f"number {waiting.index(pump) + 1} in turn")
+        return Link("Turn", LinkState.HOLDS, "next to start") if following else Link("Turn", LinkState.BLOCKS, f"number {waiting.index(pump) + 1} in turn")
     gap_s = logic.left_s(Wait.GAP, logic.numbers.start_gap)
     if following and logic.wanted > len(served) and gap_s is not None:
         return Link("Turn", LinkState.WAITS, "one start after the other", (), gap_s)

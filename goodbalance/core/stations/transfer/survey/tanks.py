@@ -39,7 +39,7 @@ class TankFacts(Facts):
     branch_diameter_m: float = fact("Inner diameter of the branch", Q.SMALL_LENGTH, 0.008, 2.0, usual=(0.015, 0.3))
     branch_k: float = fact("Sum of fitting losses K of the branch", Q.RATIO, 0.0, 500.0, default=5.0)
     inlet: Inlet = choice("Its inlet", Inlet, {"float_valve": "A float valve closes it", "open": "Is an open pipe"}, default=Inlet.FLOAT_VALVE)
-    valve_m3s: float = fact("Flow of the valve fully open at 1 bar (Kv)", Q.FLOW, 1e-6, 10.0, usual=(1e-4, 0.5), default=2e-3, hint="the maker's Kv or Cv; of an open pipe the loss of its mouth")
+    valve_m3s: float = fact("Size of the valve, fully open", Q.VALVE_FLOW, 1e-6, 10.0, usual=(1e-4, 0.5), default=2e-3, hint="the maker's Kv, or Cv in US units; of an open pipe the loss of its mouth")
     closes_m: float = fact("Level at which the valve is shut", Q.LEVEL, 0.05, 50.0, usual=(0.5, 8.0), default=2.0, hint="of an open pipe: does not count")
     throttles_m: float = fact("It throttles over the last", Q.LEVEL, 0.0, 5.0, usual=(0.0, 0.5), default=0.1, hint="0 for a valve that snaps shut")
     opens_drop_m: float = fact("It opens again when the level has fallen by", Q.LEVEL, 0.0, 20.0, usual=(0.0, 2.0), default=0.3, hint="0 for a valve that dribbles at once")

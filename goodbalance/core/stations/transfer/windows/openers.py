@@ -40,7 +40,7 @@ _OF_A_TANK = (
     ("opens_drop_m", "a valve of {who} that opens again at a drop of {{needed}} instead of {{now}}", 5.0, Q.LEVEL),
     ("throttles_m", "a valve of {who} that throttles over {{needed}} instead of {{now}}", 0.0, Q.LEVEL),
     ("closing_s", "a valve of {who} that takes {{needed}} to close instead of {{now}}", 600.0, Q.TIME),
-    ("valve_m3s", "a valve of {who} that passes {{needed}} at 1 bar instead of {{now}}", 1.0, Q.FLOW),
+    ("valve_m3s", "a valve of {who} of {{needed}} instead of {{now}}", 1.0, Q.VALVE_FLOW),
     ("overflow_m", "an overflow of {who} at {{needed}} instead of {{now}}", 50.0, Q.LEVEL),
     ("reserve_m3", "{{needed}} kept in {who} instead of {{now}}", 0.0, Q.VOLUME),
     ("mean_m3s", "a mean draw from {who} of {{needed}} instead of {{now}}", 0.0, Q.FLOW),

@@ -1,0 +1,42 @@
+"""Curve files: a pump's curve as its maker gives it, taken into the survey of any kind that asks for one."""
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Depends, File, Form, HTTPException, Request, Response, UploadFile
+from fastapi.responses import RedirectResponse
+
+from goodbalance.core.balance.quantities import UnitSystem, display_unit
+from goodbalance.core.errors import BrokenFile
+from goodbalance.core.record.chain import Kind
+from goodbalance.exchange.tables_csv import csv_text, read_pump_curve
+from goodbalance.store import records
+from goodbalance.store.records import Draft
+from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.web.loading import WorkDep
+from goodbalance.web.survey import form_parts
+
+router = APIRouter()
+
+
+@router.post("/stations/{station_id}/curve-csv", name="take_curve", dependencies=[Depends(not_forged)])
+def take_curve(
+    request: Request, session: SessionDep, person: WriterDep, work: WorkDep,
+    file: Annotated[UploadFile, File()], save_key: Annotated[str, Form()], part: Annotated[str, Form()],
+) -> Response:  # fmt: skip
+    """A curve into one section of the survey: the pump's own where pumps differ."""
+    asked: dict[str, list[dict[str, Any]]] = {one["id"]: one["fields"] for one in form_parts(work) if one["curve"]}
+    if part not in asked:
+        raise HTTPException(422, f"Section {part[:40]!r} asks for no pump curve; accepted: {', '.join(asked) or 'none of this kind'}.")
+    cells = [(field["path"].rpartition(".curve.")[2].partition("."), field) for field in asked[part] if f"{part}.curve." in field["path"]]
+    rows = 1 + max(int(row) for (row, _, _), _ in cells)
+    try:
+        points = read_pump_curve(csv_text(file.file.read()), rows)
+    except BrokenFile as wrong:
+        raise HTTPException(422, f"{(file.filename or 'the file')[:80]}: {wrong}. Nothing was stored.") from wrong
+    changes = {}
+    for (row, _, name), field in cells:
+        value = getattr(points[int(row)], name) if int(row) < len(points) else None
+        text = "" if value is None else f"{display_unit(field['fact'].quantity, UnitSystem.METRIC).from_si(value):.6g}"
+        changes[field["path"]] = {"text": text, "units": UnitSystem.METRIC.value}
+    records.keep(session, work.row.id, person.name, [Draft(Kind.FACTS, {"changes": changes}, save_key)])
+    return RedirectResponse(f"{request.url_for('show_survey', station_id=work.row.id)}#part-{part}", status_code=303)
