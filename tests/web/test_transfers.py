@@ -7,7 +7,7 @@ from goodbalance.demo.brine import BRINE
 from tests.web.visits import WebTest, key
 from tools.stage.typed_stations import HILL_CURVE, HILL_TANK
 
-VIEWS = ("survey", "reckon", "rehearse", "enter", "prove", "handover", "card", "log", "wiring", "energising", "motors", "scaling")
+VIEWS = ("survey", "reckon", "ways", "rehearse", "enter", "prove", "handover", "card", "log", "wiring", "energising", "motors", "scaling")
 
 
 class TransferTest(WebTest):

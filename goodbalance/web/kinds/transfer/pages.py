@@ -5,7 +5,7 @@ from typing import Any
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.web.kinds.pages import KindPages
-from goodbalance.web.kinds.transfer import bench_view
+from goodbalance.web.kinds.transfer import bench_view, ways
 from goodbalance.web.kinds.transfer.picture import drawing
 from goodbalance.web.work import Work
 
@@ -15,6 +15,7 @@ class TransferPages(KindPages):
 
     id = "transfer"
     folder = Path(__file__).parent
+    rooms = (ways,)
     picture_told = "Sources, pumps and tanks at their heights, with the pressures of the line as heights its water would stand at"
 
     def picture(self, work: Work, plan: Plan, choices: Any, settings: list[dict[str, Any]]) -> dict[str, Any]:

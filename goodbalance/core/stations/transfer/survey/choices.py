@@ -127,6 +127,8 @@ class Rules(Facts):
     wave_s: float = fact("Longest wave, bounce of a contact, or lightning on a wire", Q.TIME, 0.1, 120.0, usual=(0.5, 10.0), default=2.0)
     filled_s: float = fact("Time until a started pump has pressed the air out of the line", Q.TIME, 1.0, 1800.0, usual=(5.0, 300.0), default=20.0)
     run_share: float = fact("Longest run at least over the longest honest fill by", Q.PERCENT, 0.0, 2.0, default=0.20)
+    fill_share: float = fact("A drive fills a tank with, of its largest draw", Q.PERCENT, 0.2, 20.0, usual=(1.0, 3.0), default=1.5, hint="for the comparison with a constant pressure: over 100 %, so that levels rise while most is drawn")
+    drive_share: float = fact("A drive passes on, of what it takes", Q.PERCENT, 0.5, 1.0, usual=(0.9, 0.98), default=0.96, hint="its losses, filters and long cables")
     dry_s: float = fact("A pump may draw air for", Q.TIME, 1.0, 600.0, usual=(5.0, 60.0), default=20.0, hint="ask the maker")
     scaling_error_share: float = fact("Largest error of the pressure reading", Q.PERCENT, 0.0005, 0.2, usual=(0.002, 0.03), default=0.01, hint="of the range")
     clock_period_s: float = fact(

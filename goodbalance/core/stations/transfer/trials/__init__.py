@@ -1,0 +1,1 @@
+"""Ways to work the same line, tried against each other."""
