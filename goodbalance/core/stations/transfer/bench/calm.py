@@ -19,12 +19,21 @@ MOVES_PAS = 2000.0  # a pressure that moves faster is looked at scan by scan
 def calm_s(plant: TransferPlant, logic: TransferLogic, read_pa: float, pressure_pa: float, running: tuple[int, ...], now_s: float) -> float:
     """So long the controller's scans change nothing, by where water and timers stand. [Pa, s]"""
     closed = not running and max(plant.openings()) <= SHUT
-    if not closed and abs(read_pa - pressure_pa) > READS_PA:
-        return 0.0  # the reading still follows
+    if not closed and _follows(plant, logic, read_pa, pressure_pa):
+        return 0.0
     found = [LONGEST_STEP_S, *_timers(logic, now_s), *_water(plant, logic, bool(running)), *_pressure(plant, logic, max(read_pa, pressure_pa), pressure_pa, running)]
     if plant.pattern:
         found.append(HOUR_S - now_s % HOUR_S)
     return max(0.0, min(found))
+
+
+def _follows(plant: TransferPlant, logic: TransferLogic, read_pa: float, pressure_pa: float) -> bool:
+    """Whether the filtered reading is on its way to a pressure that moves, or past one that counts."""
+    if abs(read_pa - pressure_pa) <= READS_PA:
+        return False
+    n = logic.numbers
+    low_pa, high_pa = min(read_pa, pressure_pa) - READS_PA, max(read_pa, pressure_pa) + READS_PA
+    return abs(plant.climbs_pas) > READS_PA or any(low_pa <= mark <= high_pa for mark in (n.stop_pressure, n.restart_pressure, n.least_pressure))
 
 
 def _timers(logic: TransferLogic, now_s: float) -> Iterator[float]:

@@ -1,7 +1,9 @@
 """The water of a transfer set on the bench: line with its storage, tanks with their valves, sources, draws, leaks."""
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import cache
 from typing import Any
 
 from scipy.optimize import brentq
@@ -15,6 +17,7 @@ AIR_SHARE = 0.05  # of the line's water, as a trapped pocket of air
 HEAVIER = 1.10  # a brine in the place of water
 WORN, BACKWARDS = 0.88, 0.5  # of a pump's head
 NEAR_M = 0.2  # within which most balances end of where the one before did
+NODE_M = 1e-5  # to which the height of the line is found
 COVER_M = 0.1  # of water over the intake, until a pump that drew air gives again
 SAG_SHARE = 0.04  # by which the pressure of the closed line may change in one part of a step
 DAY_S = 86400.0
@@ -135,7 +138,8 @@ class TransferPlant:
             if tank in self.stuck:
                 continue
             if valve.travels(level):
-                longest = min(longest, max(0.05, (0.05 if running else 0.5) * valve.tank.closing_s))
+                share = max(0.05, min(0.25, 0.2 * valve.opening)) if running else 0.5  # what a valve takes goes with the square of how far it is shut
+                longest = min(longest, max(0.05, share * valve.tank.closing_s))
             if not rate:
                 continue
             if valve.throttles(level, rate > 0.0):
@@ -209,6 +213,7 @@ class TransferPlant:
         def head_of(node_m: float, out: float) -> float:
             return node_m + hyd.line.loss_m(out) + throttle * hyd.line.velocity_ms(out) ** 2 / 19.6133
 
+        @cache
         def surplus(node_m: float) -> float:
             out = 0.0 if self.throttled >= 1.0 else sum(taken(node_m))
             head_m = head_of(node_m, out)
@@ -218,19 +223,24 @@ class TransferPlant:
         tops = [self.sources_m[hyd.pumps[p].source] + hyd.pumps[p].a * self._head_share(p) for p in pumping]
         high_m = max([hyd.head_m(before_pa), *tops]) + 1e-6
         low_m = min([hyd.sensor_m, hyd.head_m(before_pa), opened_m]) - 1.0
-        near_low, near_high = max(low_m, self.node_m - NEAR_M), min(high_m, self.node_m + NEAR_M)
-        if near_low < near_high and surplus(near_low) > 0.0 > surplus(near_high):  # most steps end near where they began
-            low_m, high_m = near_low, near_high
-            node_m = float(brentq(surplus, low_m, high_m, xtol=1e-6))
-        elif surplus(low_m) > 0.0 > surplus(high_m):
-            node_m = float(brentq(surplus, low_m, high_m, xtol=1e-6))
-        else:
-            node_m = high_m if surplus(high_m) >= 0.0 else low_m
+        node_m = self._near(surplus, low_m, high_m)
         self.node_m = node_m
         filled = taken(node_m) if self.throttled < 1.0 else [0.0] * len(lifts)
         head_m = head_of(node_m, sum(filled))
         self.pressure_pa = max(0.0, hyd.weight * (head_m - hyd.sensor_m))
         return given(head_m), filled
+
+    def _near(self, surplus: Callable[[float], float], low_m: float, high_m: float) -> float:
+        """Where nothing is left over: most steps end near where they began, on the side their surplus says. Source: bracketed root."""
+        begun = min(max(self.node_m, low_m), high_m)
+        rest = surplus(begun)
+        other = min(high_m, begun + NEAR_M) if rest > 0.0 else max(low_m, begun - NEAR_M)
+        beyond = surplus(other)
+        if rest * beyond <= 0.0 and other != begun:
+            return float(brentq(surplus, begun, other, xtol=NODE_M, rtol=1e-12))
+        if surplus(low_m) > 0.0 > surplus(high_m):
+            return float(brentq(surplus, low_m, high_m, xtol=NODE_M, rtol=1e-12))
+        return high_m if surplus(high_m) >= 0.0 else low_m
 
     def _count(self, lost: float, step_s: float) -> None:
         """Levels, and what went where."""
