@@ -5,7 +5,7 @@ The table of a thousand each stands in docs/safety.md; the models share the surv
 
 import unittest
 
-from tools.march import boosters, lifts
+from tools.march import boosters, lifts, transfers
 
 STATIONS = 10
 
@@ -24,3 +24,6 @@ class MarchTest(unittest.TestCase):
 
     def test_pressure_in_boosters(self) -> None:
         self.holds(boosters.march(3 * STATIONS), 13)
+
+    def test_lines_and_valves_of_transfer_sets(self) -> None:
+        self.holds(transfers.march(3 * STATIONS), 9)

@@ -15,7 +15,7 @@ from goodbalance.core.stations.transfer.plant.closing import closing
 from goodbalance.core.stations.transfer.plant.hydraulics import hydraulics
 from goodbalance.core.stations.transfer.windows.consequences import leak_starts
 from tests.transfers import METRE_PA, choices, plan_of, run, survey, tank
-from tools.march.transfers import sets
+from tools.march.transfers import Own, sets
 
 TWO = {"tanks": {"count": 2, "drinking": False, "lost_m3": 20.0}, "tank_2": tank(floor_m=26.0)}
 LEVELS = {"control": {"full_by": "levels", "tank_wire": "watched"}}
@@ -63,6 +63,16 @@ class WaterTest(unittest.TestCase):
         until_s = looks.first_stop(found).at_s + 10.0
         past_pa = max(row[1] for row in found.trace if 100.0 < row[0] < until_s) - stop_pa
         self.assertAlmostEqual(past_pa, closing(hydraulics(facts), 0, stop_pa, (0,)).past_pa, delta=0.02 * past_pa)
+
+    def test_a_ball_float_on_a_wide_tank_is_not_looked_past(self) -> None:
+        """Half an hour of slow throttling, marched in long steps: the pump still stops where the pressure reaches its stop."""
+        own = Own(random.Random(1100006))  # 31 m2, 0.2 m of throttling, 2.5 l/s
+        facts, decided = own.survey(), own.choices()
+        plan = plan_of(facts, decided)
+        bench = transfer_bench(facts, decided, plan)
+        acts = TimedAction(0.0, "level", "1", 1.5), TimedAction(1.0, "start", "", 1.0)
+        found = rehearse(bench, acts, 4.0 * 3600.0)
+        self.assertAlmostEqual(looks.stop_pa(found), plan.value("stop_pressure", 0.0), delta=150.0)
 
     def test_starts_for_a_leak_alone(self) -> None:
         facts = survey(source={"low_m": 3.0, "high_m": 3.0}, line={"diameter_m": 0.1, "leak_m3s": 2e-6, "leak_at_pa": 4e5}, sensor={"scan_s": 0.2, "filter_s": 0.0})

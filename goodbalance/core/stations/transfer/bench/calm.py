@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from goodbalance.core.stations.transfer.controller.logic import TransferLogic
 from goodbalance.core.stations.transfer.names import Hold, Level, Wait
-from goodbalance.core.stations.transfer.plant.hydraulics import SHUT
+from goodbalance.core.stations.transfer.plant.hydraulics import KV_M, SHUT
 from goodbalance.core.stations.transfer.plant.plant import TransferPlant
 from goodbalance.core.stations.transfer.survey.control import FullBy
 
@@ -85,6 +85,16 @@ def _water(plant: TransferPlant, logic: TransferLogic, pumping: bool) -> Iterato
             yield 0.5 / abs(rate)  # half a metre of the source changes what pumps give
 
 
+def _climbs_pas(plant: TransferPlant, tank: int) -> float:
+    """How fast the pressure rises at most while a valve follows the water: as if the pump kept its flow. Source: h = k q^2 / x^2, so dh/dx = 2 h / x."""
+    valve, facts, flow = plant.valves[tank], plant.hydraulics.branches[tank].tank, plant.filled_m3s[tank]
+    rate = (flow - plant.drawn_m3s[tank]) / facts.area_m2
+    if rate <= 0.0 or valve.opening <= SHUT or tank in plant.stuck or not valve.throttles(plant.levels_m[tank], True):
+        return 0.0
+    lost_m = KV_M * (flow / (facts.valve_m3s * valve.opening)) ** 2
+    return plant.hydraulics.weight * 2.0 * lost_m / valve.opening * rate / facts.throttles_m
+
+
 def _pressure(plant: TransferPlant, logic: TransferLogic, high_pa: float, pressure_pa: float, running: tuple[int, ...]) -> Iterator[float]:
     """The pressure on its way to stop or restart. high_pa: the higher of it and what is read."""
     n = logic.numbers
@@ -99,7 +109,9 @@ def _pressure(plant: TransferPlant, logic: TransferLogic, high_pa: float, pressu
             if n.by_pressure and over_pa > 0.0:
                 yield NEAR * over_pa / falls
         return
-    if n.by_pressure and logic.filling and plant.climbs_pas > 0.0:
-        yield NEAR * max(0.0, n.stop_pressure - pressure_pa) / plant.climbs_pas
+    if n.by_pressure and logic.filling:
+        climbs = max(plant.climbs_pas, *(_climbs_pas(plant, tank) for tank in range(len(plant.valves))))
+        if climbs > 0.0:
+            yield NEAR * max(0.0, n.stop_pressure - pressure_pa) / climbs
     if (Hold.SENSOR, 0) in logic.holds:
         yield 0.0
