@@ -108,6 +108,16 @@ def all_faults(parts: tuple[Any, ...], listed: tuple[Any, ...]) -> None:
         listed = listed[len(rows) :]
 
 
+def transfers(work: Any, place: Iterator[int]) -> None:
+    """Rows of a transfer set: a plan dragged, a day with its pattern, all proofs, faults against proofs."""
+    survey, choices, plan = work.survey, work.choices, work.plan
+    moved = lambda: choices.model_copy(update={"chosen": {"stop_pressure": 4.6e5 + next(place) % 40 * 1e3}})  # noqa: E731
+    row("re-reckon a transfer set while dragging its stop", timed_ms(lambda: work.kind.reckon(survey, moved(), False), 60), "5 ms")
+    pattern = (TimedAction(0.0, "pattern", "", 1.0),)
+    row("a day of a transfer set on the bench", timed_ms(lambda: rehearse(work.kind.bench(survey, choices, plan), pattern, 86400.0), 7), "150 ms")
+    row("every proof of a transfer set on the bench", timed_ms(lambda: work.kind.prove_on_bench(survey, choices, plan), 5), "1000 ms")
+
+
 def main() -> None:
     with empty_session() as session:
         load_demo(session)
@@ -162,7 +172,9 @@ def main() -> None:
         timed_ms(lambda: aquarium.kind.prove_on_bench(booster, settled, pressures), 5),
         "1000 ms",
     )
-    for name in ("Slipway sump", "Seal clinic lift", "Aquarium booster"):
+    with session_maker(engine())() as session:
+        transfers(load_work(session, stations["Brine header transfer"], UnitSystem.METRIC), place)
+    for name in ("Slipway sump", "Seal clinic lift", "Aquarium booster", "Brine header transfer"):
         with session_maker(engine())() as session:
             at = load_work(session, stations[name], UnitSystem.METRIC)
             parts, listed = (at.kind, at.survey, at.choices, at.typed_plan, at.held), troubles_of(at)
@@ -193,6 +205,9 @@ def main() -> None:
         for view in (*VIEWS, "sweep", "loop", "energy"):
             at = f"/stations/{stations['Aquarium booster']}/{view}"
             row(f"booster page {view}, request to answer", timed_ms(lambda at=at: visitor.get(at), 20), "25 ms at the server")
+        for view in (*VIEWS, "ways"):
+            at = f"/stations/{stations['Brine header transfer']}/{view}"
+            row(f"transfer page {view}, request to answer", timed_ms(lambda at=at: visitor.get(at), 20), "25 ms at the server")
         ask = lambda: visitor.json(f"{base}/reckon/preview", {"chosen": {"start_1": 1.0 + next(place) % 40 * 0.01}})  # noqa: E731
         row("drag: preview, request to answer", timed_ms(ask, 60), "60 ms")
     sizes = {

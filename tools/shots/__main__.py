@@ -20,6 +20,7 @@ WHY = (
     "see('current.1', '2.7');see('runs.2', 'no');see('tripped.2', 'yes');see('overload.2', 'yes');document.querySelector('#why button.go').click()"
 )
 PLAY = "document.querySelectorAll('[data-inflow]')[2].click();document.querySelector('[data-speed=\"600\"]').click();document.getElementById('play').click();"
+FILL = "document.querySelector('[data-knob=level2] [data-preset]').click();document.querySelector('[data-speed=\"60\"]').click();document.getElementById('play').click();"
 
 
 def main() -> None:
@@ -27,12 +28,11 @@ def main() -> None:
         load_demo(session)
         session.commit()
         stations = {row.name: row.id for row in records.stations(session)}
-    slipway, empty, booster = (
+    slipway, empty, booster, transfer = (
         stations[name]
-        for name in ("Slipway sump", "Seal clinic lift, lower sewer", "Aquarium booster")
+        for name in ("Slipway sump", "Seal clinic lift, lower sewer", "Aquarium booster", "Brine header transfer")
     )
     shots = [
-        ("stations", "/", 1280, 800, "", 0.0),
         ("survey", f"/stations/{slipway}/survey", 1280, 800, "", 0.0),
         ("reckon", f"/stations/{slipway}/reckon", 1280, 800, "", 0.0),
         ("reckon-phone", f"/stations/{slipway}/reckon", 390, 844, "window.scrollTo(0, 430)", 0.2),
@@ -47,12 +47,13 @@ def main() -> None:
         ("prove", f"/stations/{slipway}/prove", 1280, 800, "document.querySelector('.proof.is-failed').open = true", 0.2),
         ("handover", f"/stations/{slipway}/handover", 1280, 800, "", 0.0),
         ("motors", f"/stations/{slipway}/motors?at=normal&guard=underload&base=overload&share=60", 1280, 1000, "", 0.0),
-        ("card", f"/stations/{slipway}/card", 1280, 900, "", 0.0),
     ]  # fmt: skip
     shots += [
         ("empty-window", f"/stations/{empty}/reckon", 1280, 800, "0", 6.0),
         ("booster-reckon", f"/stations/{booster}/reckon", 1280, 800, "", 1.0),
         ("booster-loop", f"/stations/{booster}/loop", 1280, 800, "", 0.5),
+        ("transfer-reckon", f"/stations/{transfer}/reckon", 1280, 800, "", 1.0),
+        ("transfer-rehearse", f"/stations/{transfer}/rehearse", 1280, 800, FILL, 6.0),
     ]  # fmt: skip
     FOLDER.mkdir(parents=True, exist_ok=True)
     with WebServer() as web, Browser() as browser, stand_in_process("ebbstone_tray", "--pace", "40") as port:

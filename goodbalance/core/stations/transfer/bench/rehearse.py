@@ -32,6 +32,7 @@ from goodbalance.core.stations.transfer.plant.plant import HEAVIER, TransferPlan
 from goodbalance.core.stations.transfer.survey.control import SourceBy, TankWire
 
 LONGEST_S = 8.0 * 86400.0
+STILL_SHARE = 1e-3  # of what is brought: less carries no heat worth having away
 FRESH_S = 2.0  # after a change the water is looked at scan by scan
 UNSEEN_M = math.inf  # what an unwatched source reads
 BROKEN_M = -math.inf  # what a source's switch or sensor without its wire is taken for: normally closed may run
@@ -232,7 +233,7 @@ class TransferBench(Bench):
 
     def _still(self, now_s: float) -> frozenset[int]:
         """Pumps that turn and move no water, from the scan after their start on."""
-        still = [p for p in self.running if self.plant.pumped_m3s[p] <= 1e-7]
+        still = [p for p in self.running if self.plant.pumped_m3s[p] <= STILL_SHARE * self.plant.rate_m3s]
         self.still_s = {pump: self.still_s.get(pump, now_s) for pump in still}
         return frozenset(pump for pump, since in self.still_s.items() if now_s > since)
 

@@ -118,6 +118,7 @@ class TransferHydraulics:
         self.scaling = Scaling(self.signal.low, self.signal.high, 0.0, survey.sensor.range_pa)
         self.pumps = self._pumps()
         self.duty = tuple(range(survey.pumping.duty_count))
+        self.steady: dict[tuple[tuple[int, ...], tuple[int, ...], bool], Flows] = {}  # what runs with valves open: as many as there are tanks and pumps to combine
         self.closings: LRUCache[float, Any] = LRUCache(64)  # what closing valves do, by the stop pressure
 
     def __deepcopy__(self, memo: dict[int, object]) -> "TransferHydraulics":
@@ -191,8 +192,11 @@ class TransferHydraulics:
 
     def running(self, opened: Sequence[int], pumps: Sequence[int], high: bool) -> Flows:
         """These pumps fill these tanks through valves fully open, at the highest or the lowest source, tanks nearly full."""
-        openings = [1.0 if tank in opened else 0.0 for tank in range(len(self.branches))]
-        return self.flows(pumps, openings, [branch.tank.closes_m for branch in self.branches], self.sources_m(high))
+        asked = (tuple(opened), tuple(pumps), high)
+        if asked not in self.steady:
+            openings = [1.0 if tank in opened else 0.0 for tank in range(len(self.branches))]
+            self.steady[asked] = self.flows(pumps, openings, [branch.tank.closes_m for branch in self.branches], self.sources_m(high))
+        return self.steady[asked]
 
     @cached_property
     def ways(self) -> tuple[tuple[int, ...], ...]:
@@ -234,16 +238,17 @@ class TransferHydraulics:
         return (*alone, self.duty) if len(self.duty) > 1 else alone
 
     def opened_for(self, tank: int, pressure_pa: float, pumps: Sequence[int], high: bool) -> float:
-        """How far a valve is still open when pumps, filling that tank alone, hold a pressure: 1 where it is higher from the start, 0 where never. [Pa]"""
-        levels, sources = [branch.tank.closes_m for branch in self.branches], self.sources_m(high)
+        """How far a valve is still open when pumps, filling that tank alone, hold a pressure: 1 where it is higher from the start, 0 where never. [Pa]
 
-        def over(opening: float) -> float:
-            openings = [opening if each == tank else 0.0 for each in range(len(self.branches))]
-            return self.flows(pumps, openings, levels, sources).pressure_pa - pressure_pa
-
-        if over(1.0) >= 0.0:
+        Source: what pumps give at that pressure, less what pipes take of it, is left for the valve; its Kv solved for the opening.
+        """
+        branch, sources, head_m = self.branches[tank], self.sources_m(high), self.head_m(pressure_pa)
+        flow = sum(self.pumps[pump].flow_m3s(head_m - sources[self.pumps[pump].source]) for pump in pumps)
+        left_m = head_m - self.line.loss_m(flow) - branch.lift_m(branch.tank.closes_m) - branch.pipe.loss_m(flow)
+        if left_m <= 0.0:
             return 1.0
-        return 0.0 if over(10.0 * SHUT) <= 0.0 else float(brentq(over, 10.0 * SHUT, 1.0, xtol=1e-9))
+        opening = flow * math.sqrt(KV_M / left_m) / branch.tank.valve_m3s
+        return 0.0 if opening <= 10.0 * SHUT else min(1.0, opening)
 
     # what the closed line stores and loses
 

@@ -40,7 +40,7 @@ def proofs(survey: TransferSurvey, choices: TransferChoices, plan: Plan) -> Iter
     off_pa = NEAR_PA + 3.0 * survey.sensor.noise_pa + survey.sensor.error_share * survey.sensor.range_pa
     yield Proof(
         Check.STOPS, "It stops at the stop pressure", LINE, "In AUTO, one pump fills; any other in OFF.", (HEAT, PRESSED), "Close the valve at the pumps slowly, so that the gauge climbs by no more than a step at a time, and read it when the pump stops.",
-        "The pump stops at this pressure. It climbs on to the shut-off pressure and does not stop: open the valve again within seconds.",
+        "The pump stops at this pressure. If it climbs on and does not stop, open the valve again within seconds.",
         Answer.NUMBER, stop_pa, off_pa + 5e3, Q.PRESSURE, proves=(S.STOP_PRESSURE,),
     )  # fmt: skip
     worst = worst_closing(hyd, stop_pa)

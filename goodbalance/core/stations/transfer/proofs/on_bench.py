@@ -29,6 +29,7 @@ from goodbalance.core.stations.transfer.survey.choices import TransferChoices
 from goodbalance.core.stations.transfer.survey.survey import TransferSurvey
 
 WORKS_S = 120.0  # of honest filling before something is broken
+AT_REST_S = 60.0  # until every reading stands
 STEP_M = 0.01
 GUSHES = 5.0  # times what pumps bring: through an open line they give more
 
@@ -77,7 +78,7 @@ class _Scenes(Scenes):
     def _free(self, proof: Proof) -> Shown:
         low = [act(0.0, Act.LEVEL, tank.outlet_m, str(number)) for number, tank in enumerate(self.survey.all_tanks, 1)]
         off = [act(0.0, Act.SWITCH, OFF, str(pump)) for pump in range(1, self.survey.pumping.count + 1)]
-        return self.full("every inlet open, all pumps off", 60.0, *low, *self.open_all, *off), lambda run: run.bench.read_pa
+        return self.full("every inlet open, all pumps off", AT_REST_S, *low, *self.open_all, *off), lambda run: run.seen_at(AT_REST_S).read_pa
 
     def _each_pump(self, proof: Proof) -> Shown:
         shut = [act(0.0, TankFault.STUCK_SHUT, 1.0, str(number)) for number in range(2, self.survey.tanks.count + 1)]

@@ -155,6 +155,6 @@ class SourceLevels(Windows):
         terms = term("m", "highest level", source.high_m, Q.LEVEL), term("b", "least step by rule", self.rules.separation_m, Q.LEVEL)
         upper = bound("h = m - b", terms, source.high_m - self.rules.separation_m, "survey", ("highest water", "The source never comes back so far: the pumps stay out for good."), quantity=Q.LEVEL)
         self.place(
-            Level.SOURCE_BACK.of(number), (f"Source gives back{of}", "reset level"), tuple(lower), (upper,), 0.1,
+            Level.SOURCE_BACK.of(number), (f"Source{of and f' {number}'} gives back", "reset level"), tuple(lower), (upper,), 0.1,
             "Let the source rise: pumps may run again at this level.", SOURCES, Q.LEVEL,
         )  # fmt: skip
