@@ -5,7 +5,9 @@ from sqlalchemy.orm import Session
 from goodbalance.core.protection.readings import At
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.lift.kind import LIFT
+from goodbalance.core.stations.maintenance.kind import MAINTENANCE
 from goodbalance.core.stations.transfer.kind import TRANSFER
+from goodbalance.demo import pier
 from goodbalance.demo.aquarium import AQUARIUM, AQUARIUM_CHOICES, finish
 from goodbalance.demo.brine import BRINE, BRINE_CHOICES, STUCK_VALVE
 from goodbalance.demo.job import Job
@@ -75,4 +77,6 @@ def load_demo(session: Session) -> str:
     brine.observe("free", off=2e3)
     brine.observe("restarts", off=1.5e3, note="let down at the gauge cock, a bucket under it")
     brine.open_point("The float of the lower header scrapes at its guide: file it, then see it shut three times")
+    fire = Job(session, MAINTENANCE, TECHNICIAN, "Pier fire line", "Kestrel Point, pier", pier.PIER, pier.PIER_CHOICES)
+    pier.finish(fire, LEAD)
     return how

@@ -16,7 +16,7 @@ from goodbalance.core.sheets.terminals import Repeat, Terminals, Unused, repeat_
 from goodbalance.exchange.profiles import unknown_meaning
 
 HEAD = (
-    "id", "name", "family", "about", "relays", "drives", "pumps", "inputs", "displays", "save_action", "save_shows", "resets", "cautions", "wired", "habits", "low_word_first",
+    "id", "name", "family", "about", "relays", "drives", "pumps", "inputs", "displays", "save_action", "save_shows", "resets", "cautions", "wired", "habits", "formed", "low_word_first",
 )  # fmt: skip
 PARAMETER = (
     "code", "menu", "name", "meaning", "unit", "decimals", "low", "high", "default", "options", "convention", "base", "repeat", "access", "note",
@@ -70,6 +70,7 @@ def tables_of(profile: Profile) -> Tables:
         "id": profile.id, "name": profile.name, "family": profile.family, "about": profile.about, "relays": str(profile.relays),
         "drives": str(profile.drives), "pumps": str(profile.pumps), "inputs": str(profile.inputs), "displays": displays, "save_action": profile.save_action, "save_shows": profile.save_shows,
         "resets": profile.resets, "cautions": "\n".join(profile.cautions), "wired": ", ".join(profile.wired), "habits": ", ".join(f"{meaning} = {word}" for meaning, word in profile.habits.items()),
+        "formed": ", ".join(f"{meaning} = {how.of} - {how.less:g}" for meaning, how in profile.formed.items()),
         "low_word_first": "yes" if profile.low_word_first else "",
     }  # fmt: skip
     return Tables(head, tuple(map(_row_of, profile.parameter)), tuple(map(_terminal_row, profile.terminals)))
@@ -136,6 +137,17 @@ def _head(head: Mapping[str, str], problems: list[Problem]) -> dict[str, Any]:
             found["habits"][meaning] = word
         else:
             problems.append(Problem(Part.HEAD, -1, "habits", f"{piece[:40]!r}; accepted: a meaning, =, our word, as in control.delay_from = stop"))
+    found["formed"] = {}
+    for piece in filter(None, (each.strip() for each in head.get("formed", "").split(","))):
+        meaning, equals, rest = (part.strip() for part in piece.partition("="))
+        of, minus, less = (part.strip() for part in rest.rpartition(" - "))
+        try:
+            found["formed"][meaning] = {"of": of, "less": float(less)}
+        except ValueError:
+            of = ""
+        if not (equals and minus and meaning and of):
+            found["formed"].pop(meaning, None)
+            problems.append(Problem(Part.HEAD, -1, "formed", f"{piece[:60]!r}; accepted: a meaning, =, the meaning it is made from, -, a number in SI, as in setting.start_pressure = setting.stop_pressure - 70000"))
     found["low_word_first"] = head.get("low_word_first", "").strip() == "yes"
     steps, decimals = {}, {}
     for piece in filter(None, (each.strip() for each in head.get("displays", "").split(";"))):

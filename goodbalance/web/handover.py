@@ -212,7 +212,7 @@ def as_left(work: Work) -> dict[str, Left]:
         return {}
     if work.kind.keypad is None:
         return {s.id: Left(s.value, "set by hand, as planned") for s in work.plan.settings}
-    device, found = work.device, {s.id: Left(None, "not carried by any device") for s in work.plan.settings}
+    device, found = work.device, {s.id: Left(None, work.kind.recorded.get(s.group, "not carried by any device")) for s in work.plan.settings}
     for stand in work.stands:
         setting_id = stand.row.setting
         if setting_id not in found or (found[setting_id].value is not None and found[setting_id].differs):

@@ -51,6 +51,8 @@ BOOSTER_VIEWS = (
     "pressure-trends",
     "log",
 )
+MAINTENANCE_VIEWS = ("survey", "reckon", "rehearse", "enter", "prove", "handover", "energising", "card")
+TRANSFER_VIEWS = ("survey", "reckon", "ways", "rehearse", "enter", "enter?one=1", "prove", "handover", "wiring", "energising", "motors", "scaling", "card")
 
 
 class AccessTest(unittest.TestCase):
@@ -69,6 +71,8 @@ class AccessTest(unittest.TestCase):
         cls.paths = ["/", "/people", "/controllers", "/families/new?like=dabberlock_panel", *(f"{slipway}/{view}" for view in VIEWS)]
         cls.paths += [*(f"{clinic}/{view}" for view in TRIPLEX_VIEWS), f"{clinic}/trends/{trend}", f"{clinic}/trends/{trend}/proofs"]
         cls.paths += [*(f"{booster}/{view}" for view in BOOSTER_VIEWS), f"{booster}/pressure-trends?seq={hour}"]
+        cls.paths += [f"/stations/{ids['Pier fire line']}/{view}" for view in MAINTENANCE_VIEWS]
+        cls.paths += [f"/stations/{ids['Brine header transfer']}/{view}" for view in TRANSFER_VIEWS]
         cls.web = cls.enterClassContext(WebServer())
         cls.browser = cls.enterClassContext(Browser())
         cls.tech = Technician(cls.browser, cls.web.address)

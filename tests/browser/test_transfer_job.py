@@ -1,7 +1,5 @@
 """A transfer set commissioned in a browser in feet, gallons and psi: from an empty survey to a signed handover."""
 
-from selenium.webdriver.common.keys import Keys
-
 from tests.browser.case import BrowserTest
 from tools.stage.typed_stations import HILL_CURVE, HILL_TANK
 
@@ -48,8 +46,8 @@ class TransferJobTest(BrowserTest):
         before = tech.number('[data-level="stop_pressure"]')
         tech.drag_flag("stop_pressure", -8)
         tech.wait(lambda: tech.number('[data-level="stop_pressure"]') > before)
-        field = tech.one('[data-level="restart_delay"]')
-        field.send_keys(Keys.CONTROL, "a", Keys.NULL, "4", Keys.ENTER)
+        tech.all_saved()
+        tech.type_setting("restart_delay", "4")
         tech.see("#setting-restart_delay", "use ")
         tech.all_saved()
         tech.wait(lambda: "empty" not in tech.state("reckon"))

@@ -14,7 +14,6 @@ from goodbalance.core.rehearsal.events import Thing, among
 from goodbalance.core.sheets.devices import Match, compare
 from goodbalance.core.sheets.entry_sheet import KeypadValue, RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display, Parameter
-from goodbalance.core.stations.booster import names as booster_names
 from goodbalance.core.stations.lift import names
 from goodbalance.core.stations.lift.bench.put_on import lift_bench
 from goodbalance.core.stations.lift.kind import LIFT
@@ -22,6 +21,7 @@ from goodbalance.core.stations.lift.names import Harm
 from goodbalance.core.stations.lift.proofs.listed import proofs
 from goodbalance.core.stations.lift.sheet.keypad import keypad_scale, keypad_values, recheck
 from goodbalance.core.stations.lift.windows.reckon import reckon
+from goodbalance.core.stations.registry import KINDS
 from goodbalance.exchange.profiles import shipped_profiles
 from tests.core.test_balance import bound
 from tests.read_backs import held, unplaced
@@ -169,7 +169,8 @@ class EntrySheetTest(unittest.TestCase):
 
 class MeaningTest(unittest.TestCase):
     def test_every_setting_a_family_asks_for_is_one_that_some_station_has(self) -> None:
-        known = {*names.SettingId, *names.Role, *map(names.float_id, names.Role), *booster_names.SettingId}
+        meanings = [meaning for kind in KINDS.values() if kind.keypad is not None for meaning in kind.keypad.meanings()]
+        known = {*names.SettingId, *names.Role, *map(names.float_id, names.Role), *(meaning.partition(".")[2] for meaning in meanings if meaning.startswith("setting."))}
         for family, profile in shipped_profiles().items():
             for parameter in profile.entries(4):
                 room, _, name = parameter.meaning.partition(".")

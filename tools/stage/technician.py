@@ -95,6 +95,16 @@ class Technician:
             0, down_px - down_px // 2
         ).release().perform()
 
+    def type_setting(self, setting_id: str, text: str) -> None:
+        """Type a setting's number in Reckon; tried again where the page draws it anew meanwhile."""
+
+        def typed() -> bool:
+            field = self.one(f'#setting-{setting_id} [data-level="{setting_id}"]')
+            field.send_keys(Keys.CONTROL, "a", Keys.NULL, text, Keys.ENTER)
+            return True
+
+        self.browser.until(typed)
+
     def press(self, *keys: str) -> None:
         ActionChains(self.driver).send_keys(*keys).perform()
 

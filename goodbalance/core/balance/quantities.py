@@ -29,6 +29,7 @@ class Quantity(StrEnum):
     VOLUME = "volume"
     FLOW = "flow"
     VALVE_FLOW = "valve_flow"
+    LEAK = "leak"
     HEAD = "head"
     PRESSURE = "pressure"
     VELOCITY = "velocity"
@@ -81,6 +82,7 @@ _TABLE: dict[Quantity, tuple[str, str, str, int, str, str, int]] = {
     Quantity.AREA: ("m**2", "m²", "m**2", 2, "ft²", "ft**2", 1),
     Quantity.VOLUME: ("m**3", "m³", "m**3", 2, "gal", "gallon", 0),
     Quantity.FLOW: ("m**3/s", "l/s", "l/s", 1, "gpm", "gallon/minute", 0),
+    Quantity.LEAK: ("m**3/s", "l/min", "liter/minute", 2, "gpm", "gallon/minute", 2),  # a flow too small for the unit of flows
     # a valve's flow at a pressure difference of its own: Kv at 1 bar, Cv at 1 psi; SI at 1 bar, so 1 Cv is 0.865 Kv
     Quantity.VALVE_FLOW: ("m**3/s", "m³/h (Kv)", "m**3/hour", 1, "gpm (Cv)", "gallon/minute*(bar/psi)**0.5", 1),
     Quantity.HEAD: ("m", "m", "m", 1, "ft", "ft", 1),

@@ -44,6 +44,7 @@ MUST: dict[Must, str] = {
 class Does(StrEnum):
     """Which step."""
 
+    TOLD = "told"
     WATER = "water"
     TERMINALS = "terminals"
     INSULATION = "insulation"
@@ -60,6 +61,7 @@ class Does(StrEnum):
     RESTORED = "restored"
     ACCESS = "access"
     AUTO = "auto"
+    TOLD_AGAIN = "again"
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,9 +101,16 @@ INSULATION = ("insulation", AskedNumber(label="Insulation to earth, megohms", qu
 EARTH = ("earth", AskedNumber(label="Earth wire, panel to motor, ohms", quantity=Q.RATIO, low=0.0, high=1e6))
 
 
-def steps(duties: Sequence[MotorDuty], water: str, guards: str, floats: bool) -> tuple[Step, ...]:
-    """Every step in its order. water: what the water side needs first; guards: the provisional stops with their numbers; floats: whether any hang."""
-    return tuple(_steps({pump: duty for duty in duties for pump in duty.pumps}, water, guards, floats))
+def steps(duties: Sequence[MotorDuty], water: str, guards: str, floats: bool, told: tuple[str, str] | None = None) -> tuple[Step, ...]:
+    """Every step in its order. water: what the water side needs first; guards: the provisional stops with their numbers; floats: whether any hang.
+
+    told: who must be told before anything, and again once all is done, where somebody must.
+    """
+    found = tuple(_steps({pump: duty for duty in duties for pump in duty.pumps}, water, guards, floats))
+    if told is None:
+        return found
+    first = Step(Does.TOLD, 0, Must.WET, "Who must know is told", told[0], "Name, time and answer stand in the remark.", ("Nothing is opened, bled or switched before.",))
+    return (first, *found, Step(Does.TOLD_AGAIN, 0, Must.DONE, "Who was told is told again", told[1], "Name, time and answer stand in the remark; no signal stands."))
 
 
 def _steps(of: dict[int, MotorDuty], water: str, guards: str, floats: bool) -> Iterator[Step]:

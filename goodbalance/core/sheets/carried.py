@@ -84,6 +84,9 @@ def uncarried(
         if acts is not None:
             harm = harms.get(setting.id) or harm_outside(setting.window, acts)
             found.append(Uncarried(f"setting.{setting.id}", setting.label, harm))
+        made = device.formed.get(setting.id)
+        if made is not None and not setting.window.holds(made):
+            found.append(Uncarried(f"setting.{setting.id}", setting.label, f"The device makes it itself from another number, outside its window. {harm_outside(setting.window, made)}"))
     for function in functions:
         asked = [meaning for meaning in function.meanings if meaning in wanted]
         habit = next((device.habits[meaning] for meaning in asked if meaning in device.habits), None)

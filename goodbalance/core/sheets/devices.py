@@ -69,6 +69,7 @@ class DeviceValues:
     places: frozenset[str]
     placed: frozenset[str]
     habits: Mapping[str, str] = field(default_factory=dict)  # meanings that a family does in one way always, in our word
+    formed: Mapping[str, float] = field(default_factory=dict)  # settings of the plan that a family makes itself from another, in SI
     most_pumps: int = 0  # that the first of them can call; 0 where its family does not say
     heirs: tuple["DeviceValues", ...] = ()  # the same as drives 2, 3 and on hold it, where each drive holds all numbers itself
 
@@ -164,7 +165,22 @@ def _values(sheet: EntrySheet, stands: tuple[Stand, ...]) -> DeviceValues:
     rows = {row.parameter.meaning for row in sheet.rows if row.parameter.meaning}
     habits = {meaning: word for device in devices for meaning, word in device.habits.items() if meaning not in rows}
     placed = frozenset(row.setting for row in sheet.rows if row.setting)
-    return DeviceValues({**habits, **by_meaning}, settings, frozenset(rows | wired | habits.keys()), placed, habits, sheet.profile.pumps)
+    made = _formed(sheet, by_meaning)
+    formed = {meaning.removeprefix("setting."): value for meaning, value in made.items() if meaning.startswith("setting.")}
+    places = frozenset(rows | wired | habits.keys() | made.keys())
+    return DeviceValues({**habits, **made, **by_meaning}, {**settings, **formed}, places, placed | formed.keys(), habits, formed, sheet.profile.pumps)
+
+
+def _formed(sheet: EntrySheet, by_meaning: Mapping[str, float | str]) -> dict[str, float]:
+    """What families make themselves: from what is known of the number it is made from, or from what is planned of it."""
+    planned = {row.parameter.meaning: row.value for row in sheet.rows if row.value is not None}
+    found = {}
+    for device in (sheet.profile, *sheet.companions):
+        for meaning, how in device.formed.items():
+            base = by_meaning.get(how.of, planned.get(how.of))
+            if isinstance(base, float):
+                found[meaning] = base - how.less
+    return found
 
 
 def _as_counted(stands: tuple[Stand, ...]) -> tuple[Stand, ...]:

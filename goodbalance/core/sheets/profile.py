@@ -139,11 +139,19 @@ class Parameter(_Open):
         return self
 
 
+class Formed(_Open):
+    """A number that a family makes itself: so much less than the number of another meaning, in SI."""
+
+    of: str = Field(max_length=60)
+    less: float
+
+
 class Profile(_Open):
     """drives, pumps and inputs: the most it has, for what repeats with them.
 
     A controller family. wired: meanings it has no parameter for because it does them by its wiring, as the survey says.
-    habits: meanings it has no parameter for because it does them in one way always, each with our word for that."""
+    habits: meanings it has no parameter for because it does them in one way always, each with our word for that.
+    formed: meanings it has no parameter for because it makes their number from that of another one, by a step of its own."""
 
     id: str = Field(pattern=r"^[a-z0-9_]{1,40}$")
     name: str = Field(min_length=1, max_length=80)
@@ -160,6 +168,7 @@ class Profile(_Open):
     cautions: tuple[str, ...] = ()
     wired: tuple[str, ...] = ()
     habits: dict[str, str] = {}
+    formed: dict[str, Formed] = {}
     resets: str = Field(default="", max_length=300)  # how it is set back to what it shows when new, and what that wipes
     low_word_first: bool = False  # on Modbus: the low word of a number before the high one
     parameter: tuple[Parameter, ...] = Field(min_length=1, max_length=600)
@@ -187,6 +196,9 @@ class Profile(_Open):
             unknown = next((code for code in named if code and code not in codes), None)
             if unknown is not None:
                 raise ValueError(f"{parameter.code}: there is no parameter {unknown!r} here")
+        astray = next((meaning for meaning, how in self.formed.items() if how.of not in based or meaning in based), None)
+        if astray is not None:
+            raise ValueError(f"formed: {astray!r} is made from {self.formed[astray].of!r}; accepted: a meaning without a parameter, made from one that has one")
         places = [group.place for group in self.strip()]
         doubled = sorted({place for place in places if places.count(place) > 1})
         if doubled:

@@ -103,6 +103,10 @@ class Motored(Protocol[S]):
     def water_side(self, survey: S) -> str:
         """What its water side needs before a pump may turn, as something to do."""
 
+    def told(self, survey: S) -> tuple[str, str] | None:
+        """Who must be told before the first energising, and again after it, as something to do; None where nobody must."""
+        return None
+
     def provisional(self, survey: S) -> tuple[str, ...]:
         """The stops that must be in force before the first run, by their settings' ids, where the plan has them."""
 
@@ -144,6 +148,8 @@ class StationKind(Protocol[S, C, P]):
     start_name: ClassVar[str]  # the start state of a bench run, as the record names it
     groups: ClassVar[tuple[tuple[str, str], ...]]  # groups of settings in the order they are shown, each with its title
     upright: ClassVar[bool] = False  # whether the first group stands on heights: shown from the highest down
+    recorded: ClassVar[Mapping[str, str]] = {}  # groups of settings that are another's, and how they are said to stand
+    caution: ClassVar[str] = ""  # said on every view of it
     longest_run_s: ClassVar[float]  # that the bench runs in one go
     survey_model: type[S]
     choices_model: type[C]

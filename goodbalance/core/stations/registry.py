@@ -3,6 +3,7 @@
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.kind import AnyKind
 from goodbalance.core.stations.lift.kind import LIFT
+from goodbalance.core.stations.maintenance.kind import MAINTENANCE
 from goodbalance.core.stations.transfer.kind import TRANSFER
 
-KINDS: dict[str, AnyKind] = {kind.id: kind for kind in (LIFT, BOOSTER, TRANSFER)}
+KINDS: dict[str, AnyKind] = {kind.id: kind for kind in (LIFT, BOOSTER, TRANSFER, MAINTENANCE)}

@@ -2,7 +2,8 @@
 
 from goodbalance.web.kinds.booster.pages import BoosterPages
 from goodbalance.web.kinds.lift.pages import LiftPages
+from goodbalance.web.kinds.maintenance.pages import MaintenancePages
 from goodbalance.web.kinds.pages import PAGES
 from goodbalance.web.kinds.transfer.pages import TransferPages
 
-PAGES.update({pages.id: pages for pages in (LiftPages(), BoosterPages(), TransferPages())})
+PAGES.update({pages.id: pages for pages in (LiftPages(), BoosterPages(), TransferPages(), MaintenancePages())})

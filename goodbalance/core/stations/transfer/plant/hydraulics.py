@@ -13,15 +13,14 @@ from scipy.optimize import brentq
 from goodbalance.core.balance.facts import once_each
 from goodbalance.core.errors import NoSolution
 from goodbalance.core.physics.pipework import FrictionSchool, Main
-from goodbalance.core.physics.signals import MA_0_20, MA_4_20, V_0_10, Scaling
+from goodbalance.core.physics.signals import Scaling
 from goodbalance.core.physics.water import GRAVITY_MS2, air_pressure_pa, water_at
+from goodbalance.core.stations.shared.pressure_sensor import SIGNALS
 from goodbalance.core.stations.shared.pump_facts import PumpCurves
-from goodbalance.core.stations.transfer.survey.control import PressureSignal
 from goodbalance.core.stations.transfer.survey.source import Source
 from goodbalance.core.stations.transfer.survey.survey import TransferSurvey
 from goodbalance.core.stations.transfer.survey.tanks import Entry, TankFacts
 
-SIGNALS = {PressureSignal.MA_4_20: MA_4_20, PressureSignal.MA_0_20: MA_0_20, PressureSignal.V_0_10: V_0_10}
 KV_M = 1e5 / (1000.0 * GRAVITY_MS2)  # the head that 1 bar is, for a valve's flow at 1 bar: IEC 60534
 SHUT = 1e-6  # an opening under which a valve counts as shut
 STILL_M3S = 1e-12

@@ -11,8 +11,8 @@ from goodbalance.core.sheets.carried import Function, Told, uncarried
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.shared.held import Held
+from goodbalance.core.stations.shared.pressure_sensor import SIGNALS
 from goodbalance.core.stations.transfer.controller.numbers import WITHOUT, Numbers, numbers_of
-from goodbalance.core.stations.transfer.plant.hydraulics import SIGNALS
 from goodbalance.core.stations.transfer.sheet.keypad import keypad_values
 from goodbalance.core.stations.transfer.survey.choices import (
     AfterCut,

@@ -14,10 +14,11 @@ from goodbalance.core.stations.shared.facts import (
     sand_roughness_m,
     wave_speed_ms,
 )
+from goodbalance.core.stations.shared.pressure_sensor import PressureSensor
 from goodbalance.core.stations.shared.pump_facts import CurvePoint, MotorPlate, curve_table, standby_turns
 from goodbalance.core.stations.shared.telemetry import Telemetry
 from goodbalance.core.stations.transfer.names import MAX_PUMPS, MAX_TANKS
-from goodbalance.core.stations.transfer.survey.control import Control, PressureSensor
+from goodbalance.core.stations.transfer.survey.control import Control
 from goodbalance.core.stations.transfer.survey.source import SECOND, Source
 from goodbalance.core.stations.transfer.survey.tanks import TankFacts, Tanks
 

@@ -1,0 +1,1 @@
+"""Line and controller joined, and how a run is read."""

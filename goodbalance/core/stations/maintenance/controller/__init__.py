@@ -1,0 +1,1 @@
+"""The program its controller runs, and what it does with it."""

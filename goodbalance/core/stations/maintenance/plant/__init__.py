@@ -1,0 +1,1 @@
+"""The survey as equations, and the water of the line as it moves."""

@@ -1,0 +1,1 @@
+"""What must be proved, and what the bench can show of it."""

@@ -1,0 +1,1 @@
+"""What of a plan goes into keypads and wires, and what the devices really hold."""

@@ -1,0 +1,1 @@
+"""What is asked: facts and choices, and whether they fit together."""
