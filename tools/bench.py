@@ -174,6 +174,8 @@ def main() -> None:
     )
     with session_maker(engine())() as session:
         transfers(load_work(session, stations["Brine header transfer"], UnitSystem.METRIC), place)
+        pier = load_work(session, stations["Pier fire line"], UnitSystem.METRIC)
+    row("a day of a maintenance pump on the bench", timed_ms(lambda: rehearse(pier.kind.bench(pier.survey, pier.choices, pier.plan), (), 86400.0), 5), "")
     for name in ("Slipway sump", "Seal clinic lift", "Aquarium booster", "Brine header transfer"):
         with session_maker(engine())() as session:
             at = load_work(session, stations[name], UnitSystem.METRIC)

@@ -28,9 +28,9 @@ def main() -> None:
         load_demo(session)
         session.commit()
         stations = {row.name: row.id for row in records.stations(session)}
-    slipway, empty, booster, transfer = (
+    slipway, empty, booster, transfer, pier = (
         stations[name]
-        for name in ("Slipway sump", "Seal clinic lift, lower sewer", "Aquarium booster", "Brine header transfer")
+        for name in ("Slipway sump", "Seal clinic lift, lower sewer", "Aquarium booster", "Brine header transfer", "Pier fire line")
     )
     shots = [
         ("survey", f"/stations/{slipway}/survey", 1280, 800, "", 0.0),
@@ -51,8 +51,8 @@ def main() -> None:
     shots += [
         ("empty-window", f"/stations/{empty}/reckon", 1280, 800, "0", 6.0),
         ("booster-reckon", f"/stations/{booster}/reckon", 1280, 800, "", 1.0),
-        ("booster-loop", f"/stations/{booster}/loop", 1280, 800, "", 0.5),
         ("transfer-reckon", f"/stations/{transfer}/reckon", 1280, 800, "", 1.0),
+        ("maintenance-reckon", f"/stations/{pier}/reckon", 1280, 800, "", 1.0),
         ("transfer-rehearse", f"/stations/{transfer}/rehearse", 1280, 800, FILL, 6.0),
     ]  # fmt: skip
     FOLDER.mkdir(parents=True, exist_ok=True)

@@ -17,8 +17,8 @@ def drawing(survey: MaintenanceSurvey, plan: Plan, units: UnitSystem) -> dict[st
     hyd = hydraulics(survey)
     values = {setting.id: setting.value for setting in plan.settings}
     named = [
-        ("supply, at most", hyd.supply_pa(True)), ("main pump's churn, lowest supply", hyd.churn_pa(False)), ("main pump's churn, highest supply", hyd.churn_pa(True)),
-        ("shut-off, lowest supply", hyd.shut_off_pa(False)), ("shut-off, highest supply", hyd.shut_off_pa(True)),
+        ("supply, at most", hyd.supply_pa(True)), ("main's churn, least", hyd.churn_pa(False)), ("main's churn, most", hyd.churn_pa(True)),
+        ("shut-off, least", hyd.shut_off_pa(False)), ("shut-off, most", hyd.shut_off_pa(True)),
     ]  # fmt: skip
     limit_pa, part = min((rating - down, name) for name, rating, down in hyd.rated_parts)
     top_pa = max(pa for _, pa in named)
