@@ -19,7 +19,7 @@ from goodbalance.core.stations.maintenance.names import Act, Alarm, AnyAct, Chec
 from goodbalance.core.stations.maintenance.names import SettingId as S
 from goodbalance.core.stations.maintenance.plant.hydraulics import hydraulics
 from goodbalance.core.stations.maintenance.plant.motors import duties
-from goodbalance.core.stations.maintenance.proofs.listed import MOTORS, proofs
+from goodbalance.core.stations.maintenance.proofs.listed import MOTORS, least_binds, proofs
 from goodbalance.core.stations.maintenance.survey.choices import MaintenanceChoices
 from goodbalance.core.stations.maintenance.survey.survey import MaintenanceSurvey
 from goodbalance.core.stations.shared.held import Held
@@ -147,8 +147,13 @@ class _Scenes:
     def least(self) -> Shown:
         """The bleed is shut as soon as it runs: it is known when, for nothing else moves."""
         shut_s = self.begins_s + AT_ONCE_S
-        scene = self.bled("bled until it starts", shut_s + self.least_s * 1.5 + self.n.least_run + 60.0, act(shut_s, Act.BLEED, 0.0))
-        return scene, lambda run: looks.between_s(looks.first_start(run), looks.first_stop(run))
+        scene = self.bled("bled until it starts", shut_s + self.least_s * 3.0 + self.n.least_run + 60.0, act(shut_s, Act.BLEED, 0.0))
+
+        def look(run: MaintenanceRun) -> float | bool | None:
+            ran_s = looks.between_s(looks.first_start(run), looks.first_stop(run))
+            return ran_s if least_binds(self.survey, self.wanted) else ran_s is not None and ran_s >= self.least_s - 1.0
+
+        return scene, look
 
     def long(self) -> Shown:
         until_s = self.begins_s + 1.2 * self.wanted.value(S.LONG_RUN, 0.0) + 120.0
