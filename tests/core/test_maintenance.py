@@ -1,6 +1,7 @@
 """The maintenance pump of a fire line: windows by hand, starts for a leak by marching, states and faults on the bench, proofs of sound plans."""
 
 import math
+import random
 import unittest
 
 from goodbalance.core.balance.plan import Severity
@@ -22,6 +23,7 @@ from goodbalance.core.stations.maintenance.windows.reckon import reckon
 from goodbalance.core.stations.shared.held import Held
 from tests.maintenance import A_M, C, choices, plan_of, survey
 from tests.trails import false_trails
+from tools.march.fire_lines import lines
 
 WEIGHT = 999.1 * 9.80665  # of water at 15 degrees
 
@@ -181,6 +183,12 @@ class ProofsTest(unittest.TestCase):
             shown = prove_on_bench(facts, decided, plan)
             self.assertGreaterEqual(len(shown), 9)
             self.assertEqual([(each.proof.id, each.seen) for each in shown if each.verdict != "passed"], [])
+
+    def test_random_sound_lines_pass_their_own_proofs(self) -> None:
+        for facts, decided, plan in lines(random.Random(17), 4):
+            failed = [(each.proof.id, each.seen, each.proof.expected) for each in prove_on_bench(facts, decided, plan) if each.verdict != "passed"]
+            self.assertEqual(failed, [], facts.model_dump_json()[:400])
+            self.assertEqual(false_trails(plan), [])
 
     def test_each_wrong_number_fails_a_proof(self) -> None:
         facts, decided = survey(), choices()

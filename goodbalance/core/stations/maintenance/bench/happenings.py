@@ -17,7 +17,7 @@ class Before:
 
     def __init__(self, logic: MaintenanceLogic, running: tuple[int, ...], mains: frozenset[int]) -> None:
         self.mains = mains
-        self.state, self.running, self.tripped, self.alarms = logic.state, running, logic.tripped, dict(logic.alarms.lamps)
+        self.state, self.running, self.tripped, self.alarms = logic.state, running, logic.trip, dict(logic.alarms.lamps)
 
     def events(self, logic: MaintenanceLogic, running: tuple[int, ...], pressure_pa: float, now_s: float, plant: MaintenancePlant) -> list[Event]:
         """State, pump, trip and alarms; main pumps that start for a fire, or were stopped. [Pa, s]"""
@@ -26,8 +26,8 @@ class Before:
             found.append(wording.enters(now_s, logic.state, pressure_pa))
         if bool(self.running) is not bool(running):
             found.append(wording.pump_moves(now_s, bool(running), pressure_pa))
-        if logic.tripped is not None and self.tripped is None:
-            found.append(wording.given_up(now_s, logic.tripped))
+        if logic.trip is not None and self.tripped is None:
+            found.append(wording.given_up(now_s, logic.trip))
         lamps, words = logic.alarms.lamps, logic.alarms.words
         found += [wording.alarm_moves(now_s, alarm, True, words[alarm]) for alarm in lamps if alarm not in self.alarms]
         found += [wording.alarm_moves(now_s, alarm, False, words[alarm]) for alarm in self.alarms if alarm not in lamps]

@@ -16,7 +16,7 @@ def reason(logic: MaintenanceLogic, read_pa: float, runs: bool) -> ReasonLine:
         links.append(supply_link(logic.numbers.monitor, logic.supply_left_s))
     if logic.waits and logic.switch is Switch.AUTO:
         links.append(Link("Restart", LinkState.BLOCKS, "the supply was away: it waits until a person resets"))
-    starter = _link("Starter", logic.tripped is None, "healthy", f"{logic.tripped}; OFF resets")
+    starter = _link("Starter", logic.trip is None, "healthy", f"{logic.trip}; OFF resets")
     if logic.switch is Switch.OFF:
         links += [Link("Switch", LinkState.BLOCKS, "OFF: nothing keeps the line, the next sag starts the main pump"), starter]
     elif logic.switch is Switch.HAND:

@@ -159,14 +159,14 @@ class MaintenanceBench(Bench):
         self.still_s = (now_s if self.still_s is None else self.still_s) if still else None
         shut = frozenset({0}) if self.still_s is not None and now_s > self.still_s else frozenset()
         for _, trip in self.motors.look(now_s, [1.0], [self.power_w], self.running, self.faults, fed, shut):
-            self.logic.tripped = self.logic.tripped or trip
-        for _ in self.motors.tries(now_s, [self.logic.tripped]):
-            self.logic.tripped = None
+            self.logic.trip = self.logic.trip or trip
+        for _ in self.motors.tries(now_s, [self.logic.trip]):
+            self.logic.trip = None
 
     def _command(self, now_s: float) -> None:
         """Whether it is told to run; where it ran until now it runs down."""
         logic = self.logic
-        called = (logic.serves or logic.by_hand) and logic.tripped is None
+        called = (logic.serves or logic.by_hand) and logic.trip is None
         weak, welds = bool(self.faults.of(PumpFault.CAPACITOR)), bool(self.faults.of(PumpFault.WELDED))
         hums = weak and called and (bool(self.motors.humming) or not self.running)
         self.motors.humming = frozenset({0}) if hums else frozenset()

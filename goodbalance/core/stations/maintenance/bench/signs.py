@@ -40,8 +40,8 @@ def _pump(bench: MaintenanceBench) -> Iterator[Sign]:
     yield Sign("current.1", PUMP, "Its current, on the lead that carries most", max(leads_a), Q.CURRENT, LEAST_A, NEAR_SHARE)
     if len(leads_a) > 1:
         yield Sign("lead_low.1", PUMP, "The same on the lead that carries least", min(leads_a), Q.CURRENT, LEAST_A, NEAR_SHARE)
-    yield Sign("tripped.1", PUMP, "It is given up: tripped, waits for a person", float(bench.logic.tripped is not None))
-    yield Sign("overload.1", PUMP, "Its overload has tripped: flag or button at the starter", float(bench.logic.tripped is Trip.OVERLOAD))
+    yield Sign("tripped.1", PUMP, "It is given up: tripped, waits for a person", float(bench.logic.trip is not None))
+    yield Sign("overload.1", PUMP, "Its overload has tripped: flag or button at the starter", float(bench.logic.trip is Trip.OVERLOAD))
 
 
 def _lamps(bench: MaintenanceBench) -> Iterator[Sign]:

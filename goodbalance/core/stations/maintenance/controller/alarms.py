@@ -15,6 +15,6 @@ def causes_of(logic: MaintenanceLogic) -> dict[Cause, str]:
         Alarm.SENSOR: logic.failed, Alarm.LONG: logic.too_long, Alarm.NOT_AUTO: logic.switch is not Switch.AUTO, Alarm.PHASE: not logic.phases_ok, Alarm.WAITS: logic.waits,
     }  # fmt: skip
     causes = {Cause(alarm): wording.alarm_words(Cause(alarm), voltages=logic.numbers.monitor.has_dials) for alarm, holds in stands.items() if holds}
-    if logic.tripped is not None:
-        causes[Cause(Alarm.PUMP, 1)] = wording.alarm_words(Cause(Alarm.PUMP, 1), logic.tripped)
+    if logic.trip is not None:
+        causes[Cause(Alarm.PUMP, 1)] = wording.alarm_words(Cause(Alarm.PUMP, 1), logic.trip)
     return causes

@@ -18,7 +18,7 @@ class MaintenanceLogic:
 
     numbers: Numbers
     switch: Switch = Switch.AUTO
-    tripped: Trip | None = None
+    trip: Trip | None = None  # why it was given up
     power: bool = True
     phases_ok: bool = True
     supply_left_s: float | None = None
@@ -88,7 +88,7 @@ class MaintenanceLogic:
     @property
     def ready(self) -> bool:
         """Whether nothing keeps it out in AUTO. A failed sensor does: it may neither start nor stop by a reading that is none."""
-        return self.switch is Switch.AUTO and self.power and self.phases_ok and not self.waits and not self.failed and self.tripped is None
+        return self.switch is Switch.AUTO and self.power and self.phases_ok and not self.waits and not self.failed and self.trip is None
 
     @property
     def serves(self) -> bool:
@@ -98,7 +98,7 @@ class MaintenanceLogic:
     @property
     def by_hand(self) -> bool:
         """Whether it is told to run in HAND."""
-        return self.switch is Switch.HAND and self.power and self.phases_ok and self.tripped is None
+        return self.switch is Switch.HAND and self.power and self.phases_ok and self.trip is None
 
     @property
     def state(self) -> State:
@@ -111,6 +111,11 @@ class MaintenanceLogic:
             return State.RUNS
         return State.WAIT if Wait.START in self.since else State.HELD
 
+    @property
+    def tripped(self) -> tuple[Trip | None, ...]:
+        """Why each pump was given up, as every kind's logic says it: here there is one."""
+        return (self.trip,)
+
     # what people do
 
     def reset(self) -> None:
@@ -122,4 +127,4 @@ class MaintenanceLogic:
         """HAND, OFF or AUTO; OFF clears its trip."""
         self.switch = place
         if place is Switch.OFF:
-            self.tripped = None
+            self.trip = None
