@@ -175,7 +175,11 @@ def main() -> None:
     with session_maker(engine())() as session:
         transfers(load_work(session, stations["Brine header transfer"], UnitSystem.METRIC), place)
         pier = load_work(session, stations["Pier fire line"], UnitSystem.METRIC)
+        ring = load_work(session, stations["Bunkhouse ring"], UnitSystem.METRIC)
     row("a day of a maintenance pump on the bench", timed_ms(lambda: rehearse(pier.kind.bench(pier.survey, pier.choices, pier.plan), (), 86400.0), 5), "")
+    row("a ring, reckoned", timed_ms(lambda: ring.kind.reckon(ring.survey, ring.choices, False), 20), "")
+    row("a week of a ring on the bench", timed_ms(lambda: rehearse(ring.kind.bench(ring.survey, ring.choices, ring.plan), (), 7 * 86400.0 - 1.0), 3), "300 ms")
+    row("all proofs of a ring", timed_ms(lambda: ring.kind.prove_on_bench(ring.survey, ring.choices, ring.plan), 3), "")
     for name in ("Slipway sump", "Seal clinic lift", "Aquarium booster", "Brine header transfer"):
         with session_maker(engine())() as session:
             at = load_work(session, stations[name], UnitSystem.METRIC)

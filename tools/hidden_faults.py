@@ -17,12 +17,14 @@ from goodbalance.core.rehearsal.diagnosis import Played, causes, play_all
 from goodbalance.core.rehearsal.engine import TimedAction, begun
 from goodbalance.core.rehearsal.troubles import PLAIN, Sign, Trouble
 from goodbalance.core.stations.booster.kind import BOOSTER
+from goodbalance.core.stations.circulator.kind import CIRCULATOR
 from goodbalance.core.stations.kind import AnyKind
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.maintenance.kind import MAINTENANCE
 from goodbalance.core.stations.transfer.kind import TRANSFER
 from goodbalance.demo.aquarium import AQUARIUM, AQUARIUM_CHOICES
 from goodbalance.demo.brine import BRINE, BRINE_CHOICES
+from goodbalance.demo.bunkhouse import BUNKHOUSE, BUNKHOUSE_CHOICES
 from goodbalance.demo.lifts import SLIPWAY, SLIPWAY_CHOICES
 from goodbalance.demo.pier import PIER, PIER_CHOICES
 from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
@@ -34,7 +36,7 @@ SHARE_SEEN = 1.0
 MOVED = ("inflow.", "demand.", "well.", "motor.", "supply.", "line.", "tank_1.", "tank_2.", "suction.")  # sections whose numbers are another in each station
 STATIONS: tuple[tuple[AnyKind, dict[str, str], dict[str, str]], ...] = (
     (LIFT, ROUND_WELL, {}), (LIFT, DEEP_WELL, {}), (LIFT, SLIPWAY, SLIPWAY_CHOICES), (BOOSTER, TANK_SET, {"schools.no_flow": "bump"}),
-    (BOOSTER, AQUARIUM, AQUARIUM_CHOICES), (TRANSFER, BRINE, BRINE_CHOICES), (MAINTENANCE, PIER, PIER_CHOICES),
+    (BOOSTER, AQUARIUM, AQUARIUM_CHOICES), (TRANSFER, BRINE, BRINE_CHOICES), (MAINTENANCE, PIER, PIER_CHOICES), (CIRCULATOR, BUNKHOUSE, BUNKHOUSE_CHOICES),
 )  # fmt: skip
 GUARDS = {  # of the motors and the supply, another in each station
     "control.phase_monitor": ("yes", "no"), "protection.monitor": ("voltages", "phases"), "protection.winding_by": ("contact", "nothing"), "protection.casing_by": ("thermostat", "nothing"),

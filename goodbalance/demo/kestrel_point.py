@@ -4,10 +4,11 @@ from sqlalchemy.orm import Session
 
 from goodbalance.core.protection.readings import At
 from goodbalance.core.stations.booster.kind import BOOSTER
+from goodbalance.core.stations.circulator.kind import CIRCULATOR
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.maintenance.kind import MAINTENANCE
 from goodbalance.core.stations.transfer.kind import TRANSFER
-from goodbalance.demo import pier
+from goodbalance.demo import bunkhouse, pier
 from goodbalance.demo.aquarium import AQUARIUM, AQUARIUM_CHOICES, finish
 from goodbalance.demo.brine import BRINE, BRINE_CHOICES, STUCK_VALVE
 from goodbalance.demo.job import Job
@@ -79,4 +80,6 @@ def load_demo(session: Session) -> str:
     brine.open_point("The float of the lower header scrapes at its guide: file it, then see it shut three times")
     fire = Job(session, MAINTENANCE, TECHNICIAN, "Pier fire line", "Kestrel Point, pier", pier.PIER, pier.PIER_CHOICES)
     pier.finish(fire, LEAD)
+    ring = Job(session, CIRCULATOR, TECHNICIAN, "Bunkhouse ring", "Kestrel Point, bunkhouse", bunkhouse.BUNKHOUSE, bunkhouse.BUNKHOUSE_CHOICES)
+    bunkhouse.finish(ring)
     return how

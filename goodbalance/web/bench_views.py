@@ -9,9 +9,9 @@ from goodbalance.web.work import Work
 
 
 def unit_of(quantity: Quantity, units: UnitSystem, more: int = 0) -> dict[str, Any]:
-    """A unit for a script: symbol, factor from SI, decimals."""
+    """A unit for a script: symbol, factor from SI, what it shows at nothing, decimals."""
     unit = display_unit(quantity, units)
-    return {"symbol": unit.symbol, "per_si": unit.from_si(1.0), "decimals": unit.decimals + more}
+    return {"symbol": unit.symbol, "per_si": 1.0 / unit.si_per_unit, "at_zero": unit.at_zero, "decimals": unit.decimals + more}
 
 
 def presets(pairs: Iterable[tuple[str, float]], quantity: Quantity, units: UnitSystem) -> list[dict[str, Any]]:

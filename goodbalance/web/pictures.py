@@ -24,7 +24,7 @@ def _draw(work: Work, plan: Plan, choices: Any) -> dict[str, Any]:
     picture = pages_of(work).picture(work, plan, choices, settings)
     unit = display_unit(work.kind.main, work.units)
     picture["settings"] = settings
-    picture["unit"] = {"symbol": unit.symbol, "per_si": unit.from_si(1.0), "decimals": unit.decimals}
+    picture["unit"] = {"symbol": unit.symbol, "per_si": 1.0 / unit.si_per_unit, "at_zero": unit.at_zero, "decimals": unit.decimals}
     picture["chosen"] = dict(choices.chosen)
     instruments = work.kind.instruments
     for flag in picture["flags"] if instruments is not None else ():
@@ -60,7 +60,8 @@ def beam(setting: Setting, units: UnitSystem) -> dict[str, Any]:
         "empty": setting.window.is_empty,
         "unit": {
             "symbol": unit.symbol,
-            "per_si": unit.from_si(1.0),
+            "per_si": 1.0 / unit.si_per_unit,
+            "at_zero": unit.at_zero,
             "decimals": max(unit.decimals, min(3, round(finest))),
         },
     }

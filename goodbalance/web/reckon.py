@@ -22,6 +22,7 @@ from goodbalance.store.records import Draft
 from goodbalance.web import computing
 from goodbalance.web.conflicts import number_conflicts, text_conflicts
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
+from goodbalance.web.kinds.pages import pages_of
 from goodbalance.web.loading import WorkDep, after_save
 from goodbalance.web.pictures import picture_of
 from goodbalance.web.rendering import page, part, units_of, written
@@ -71,7 +72,7 @@ def show_reckon(request: Request, work: WorkDep, explain: bool = False) -> Respo
     if work.plan is not None:
         more |= plan_view(work, work.explained_plan if explain else work.plan, work.choices) | {"explained": explain}
         more["piece"] = _pieces(request, work, work.plan, work.choices)
-        more |= _protections(work)
+        more |= _protections(work) | pages_of(work).reckon(work)
         more["rules"] = lambda group: _rules(request, work, group)
     return page(request, "reckon.html", more)
 

@@ -51,6 +51,7 @@ BOOSTER_VIEWS = (
     "pressure-trends",
     "log",
 )
+RING_VIEWS = ("survey", "reckon", "modes", "rehearse", "enter", "prove", "handover", "card")
 MAINTENANCE_VIEWS = ("survey", "reckon", "rehearse", "enter", "prove", "handover", "energising", "card")
 TRANSFER_VIEWS = ("survey", "reckon", "ways", "rehearse", "enter", "enter?one=1", "prove", "handover", "wiring", "energising", "motors", "scaling", "card")
 
@@ -72,6 +73,7 @@ class AccessTest(unittest.TestCase):
         cls.paths += [*(f"{clinic}/{view}" for view in TRIPLEX_VIEWS), f"{clinic}/trends/{trend}", f"{clinic}/trends/{trend}/proofs"]
         cls.paths += [*(f"{booster}/{view}" for view in BOOSTER_VIEWS), f"{booster}/pressure-trends?seq={hour}"]
         cls.paths += [f"/stations/{ids['Pier fire line']}/{view}" for view in MAINTENANCE_VIEWS]
+        cls.paths += [f"/stations/{ids['Bunkhouse ring']}/{view}" for view in RING_VIEWS]
         cls.paths += [f"/stations/{ids['Brine header transfer']}/{view}" for view in TRANSFER_VIEWS]
         cls.web = cls.enterClassContext(WebServer())
         cls.browser = cls.enterClassContext(Browser())

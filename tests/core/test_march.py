@@ -5,7 +5,7 @@ The table of a thousand each stands in docs/safety.md; the models share the surv
 
 import unittest
 
-from tools.march import boosters, lifts, transfers
+from tools.march import boosters, lifts, rings, transfers
 
 STATIONS = 10
 
@@ -27,3 +27,6 @@ class MarchTest(unittest.TestCase):
 
     def test_lines_and_valves_of_transfer_sets(self) -> None:
         self.holds(transfers.march(3 * STATIONS), 9)
+
+    def test_heat_and_flows_of_rings(self) -> None:
+        self.holds(rings.march(8 * STATIONS), 6)

@@ -13,7 +13,7 @@ from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, OutsideLost
 from goodbalance.core.stations.booster.survey.control import OutsideSet
 from goodbalance.core.stations.booster.survey.plausibility import plausibility
-from goodbalance.core.stations.booster.survey.week import Days
+from goodbalance.core.stations.shared.week import Days
 from goodbalance.exchange.profiles import shipped_profiles
 from tests.boosters import survey
 from tests.read_backs import held

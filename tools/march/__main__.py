@@ -2,12 +2,12 @@
 
 import sys
 
-from tools.march import boosters, lifts, motors, transfers
+from tools.march import boosters, lifts, motors, rings, transfers
 
 
 def main() -> int:
     stations = int(sys.argv[1]) if len(sys.argv) > 1 else 1000
-    found = {"Lift stations": lifts.march(stations), "Booster sets": boosters.march(stations), "Transfer sets": transfers.march(stations), "Motors": motors.march(stations)}
+    found = {"Lift stations": lifts.march(stations), "Booster sets": boosters.march(stations), "Transfer sets": transfers.march(stations), "Rings": rings.march(stations), "Motors": motors.march(stations)}
     for title, worst in found.items():
         print(worst.table(title) + "\n", flush=True)
     over = [(bound, ratio, seed) for worst in found.values() for bound, (_, ratio, seed) in worst.found.items() if ratio > 1.0 + 1e-6]

@@ -20,7 +20,6 @@ WHY = (
     "see('current.1', '2.7');see('runs.2', 'no');see('tripped.2', 'yes');see('overload.2', 'yes');document.querySelector('#why button.go').click()"
 )
 PLAY = "document.querySelectorAll('[data-inflow]')[2].click();document.querySelector('[data-speed=\"600\"]').click();document.getElementById('play').click();"
-FILL = "document.querySelector('[data-knob=level2] [data-preset]').click();document.querySelector('[data-speed=\"60\"]').click();document.getElementById('play').click();"
 
 
 def main() -> None:
@@ -28,9 +27,9 @@ def main() -> None:
         load_demo(session)
         session.commit()
         stations = {row.name: row.id for row in records.stations(session)}
-    slipway, empty, booster, transfer, pier = (
+    slipway, empty, booster, transfer, pier, ring = (
         stations[name]
-        for name in ("Slipway sump", "Seal clinic lift, lower sewer", "Aquarium booster", "Brine header transfer", "Pier fire line")
+        for name in ("Slipway sump", "Seal clinic lift, lower sewer", "Aquarium booster", "Brine header transfer", "Pier fire line", "Bunkhouse ring")
     )
     shots = [
         ("survey", f"/stations/{slipway}/survey", 1280, 800, "", 0.0),
@@ -53,7 +52,7 @@ def main() -> None:
         ("booster-reckon", f"/stations/{booster}/reckon", 1280, 800, "", 1.0),
         ("transfer-reckon", f"/stations/{transfer}/reckon", 1280, 800, "", 1.0),
         ("maintenance-reckon", f"/stations/{pier}/reckon", 1280, 800, "", 1.0),
-        ("transfer-rehearse", f"/stations/{transfer}/rehearse", 1280, 800, FILL, 6.0),
+        ("ring-reckon", f"/stations/{ring}/reckon", 1280, 800, "", 1.0),
     ]  # fmt: skip
     FOLDER.mkdir(parents=True, exist_ok=True)
     with WebServer() as web, Browser() as browser, stand_in_process("ebbstone_tray", "--pace", "40") as port:

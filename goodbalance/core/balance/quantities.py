@@ -32,9 +32,11 @@ class Quantity(StrEnum):
     LEAK = "leak"
     HEAD = "head"
     PRESSURE = "pressure"
+    DIFFERENCE = "difference"
     VELOCITY = "velocity"
     TIME = "time"
     DURATION = "duration"
+    HOURS = "hours"
     CURRENT = "current"
     LOOP_CURRENT = "loop_current"
     VOLTAGE = "voltage"
@@ -87,9 +89,11 @@ _TABLE: dict[Quantity, tuple[str, str, str, int, str, str, int]] = {
     Quantity.VALVE_FLOW: ("m**3/s", "m³/h (Kv)", "m**3/hour", 1, "gpm (Cv)", "gallon/minute*(bar/psi)**0.5", 1),
     Quantity.HEAD: ("m", "m", "m", 1, "ft", "ft", 1),
     Quantity.PRESSURE: ("Pa", "bar", "bar", 2, "psi", "psi", 1),
+    Quantity.DIFFERENCE: ("Pa", "kPa", "kPa", 1, "ft of water", "ftH2O", 1),  # of pressure, too small for the unit of pressures
     Quantity.VELOCITY: ("m/s", "m/s", "m/s", 2, "ft/s", "ft/s", 1),
     Quantity.TIME: ("s", "s", "s", 0, "s", "s", 0),
     Quantity.DURATION: ("s", "min", "minute", 1, "min", "minute", 1),
+    Quantity.HOURS: ("s", "h", "hour", 1, "h", "hour", 1),
     Quantity.CURRENT: ("A", "A", "A", 1, "A", "A", 1),
     Quantity.LOOP_CURRENT: ("A", "mA", "mA", 2, "mA", "mA", 2),
     Quantity.SIGNAL_VOLTAGE: ("V", "V", "V", 2, "V", "V", 2),

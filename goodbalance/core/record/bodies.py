@@ -184,6 +184,7 @@ class Rehearsal(_Body):
     covers: int = Field(ge=1)  # the entry up to which the record stood when the run was made
     start_level_m: Number | None = None
     start_pa: Number | None = None
+    start_c: Number | None = None
     program: Literal["planned", "as_held"] = "planned"
     until_s: float = Field(gt=0.0, le=LONGEST_RUN_S)
     actions: tuple[Act, ...] = Field(max_length=2000)

@@ -25,6 +25,7 @@ _FACTORS = {
     KeypadUnit.KILOWATT: si_per("W", "kW"),
     KeypadUnit.KILOHM: si_per("ohm", "kohm"),
     KeypadUnit.BAR: si_per("Pa", "bar"),
+    KeypadUnit.LITRES_PER_MINUTE: si_per("m**3/s", "liter/minute"),
     KeypadUnit.MILLIMETRES_PER_SECOND: si_per("m", "mm"),
     KeypadUnit.PERCENT_PER_METRE: 100.0,
 }

@@ -28,6 +28,7 @@ class KeypadUnit(StrEnum):
     KILOWATT = "kW"
     KILOHM = "kohm"
     CELSIUS = "degC"
+    LITRES_PER_MINUTE = "l/min"
     PERCENT = "%"
     HERTZ = "Hz"
     MILLIMETRES_PER_SECOND = "mm/s"

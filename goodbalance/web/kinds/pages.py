@@ -47,6 +47,10 @@ class KindPages:
         """What a run adds up to, by its bench."""
         raise NotImplementedError
 
+    def reckon(self, work: Work) -> dict[str, Any]:
+        """What its pieces of the plan's page need."""
+        return {}
+
     def enter(self, work: Work) -> dict[str, Any]:
         """What its piece of the entry sheet's page needs."""
         return {}

@@ -2,6 +2,7 @@
 import { drawBeam } from "./beam.js";
 import { showConflicts } from "./conflicts.js";
 import { post, save } from "./save_queue.js";
+import { inSi, inUnit } from "./svg.js";
 
 const root = document.getElementById("reckon");
 const plan = document.getElementById("plan");
@@ -112,11 +113,11 @@ function move(id, wanted) {
   const setting = settingOf(id);
   const stands = setting.unit.symbol === picture.unit.symbol;
   const highest = setting.unit.symbol === "%" ? 1 : stands ? picture.highest : Infinity, lowest = setting.below_zero ? -1e5 : 0;
-  const value = Number((Math.round(Math.max(lowest, Math.min(highest, wanted)) / setting.step) * setting.step).toFixed(6));
+  const value = Number((Math.round(Math.max(lowest, Math.min(highest, wanted)) / setting.step) * setting.step).toPrecision(10));
   if (chosen[id] === value) return;
   chosen = { ...chosen, [id]: value };
   for (const shown of [setting, picture.flags.find((flag) => flag.id === id)]) {
-    if (shown) Object.assign(shown, { value, chosen: true, as: null, text: `${(value * setting.unit.per_si).toFixed(setting.unit.decimals)} ${setting.unit.symbol}` });
+    if (shown) Object.assign(shown, { value, chosen: true, as: null, text: `${inUnit(value, setting.unit).toFixed(setting.unit.decimals)} ${setting.unit.symbol}` });
   }
   draw();
   ask();
@@ -202,7 +203,7 @@ function typed(input) {
     return;
   }
   input.setCustomValidity("");
-  const value_si = Number((value / setting.unit.per_si).toFixed(9));
+  const value_si = Number(inSi(value, setting.unit).toPrecision(12));
   if (Math.abs(value_si - setting.value) < setting.step * 0.49 && !(id in chosen)) { chosen[id] = setting.value; keep(id); ask(); return; }
   move(id, value_si);
   keep(id);

@@ -1,6 +1,7 @@
 // Rehearse: the page keeps the clock, the start state and the person's actions; the server runs station and controller.
 import { drawReason } from "./reason_line.js";
 import { newKey, post, save } from "./save_queue.js";
+import { inUnit } from "./svg.js";
 import { Trend } from "./trend.js";
 
 const read = (id) => JSON.parse(document.getElementById(id).textContent);
@@ -215,7 +216,7 @@ function useKnob(knob) {
   const read = () => knob.low + (Number(slider.value) / 1000) * (knob.high - knob.low);
   const showAt = (value) => {
     slider.value = String(Math.round(((value - knob.low) / (knob.high - knob.low)) * 1000));
-    slider.setAttribute("aria-valuetext", said.textContent = `${(value * knob.unit.per_si).toFixed(knob.unit.decimals)} ${knob.unit.symbol}`);
+    slider.setAttribute("aria-valuetext", said.textContent = `${inUnit(value, knob.unit).toFixed(knob.unit.decimals)} ${knob.unit.symbol}`);
   };
   const set = (value) => {
     showAt(value);

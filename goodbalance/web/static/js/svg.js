@@ -1,4 +1,8 @@
-// Making SVG nodes and scales. Pure: no fetch, no state.
+// Making SVG nodes and scales, and numbers as a unit shows them. Pure: no fetch, no state.
+
+export function inUnit(si, unit) { return si * unit.per_si + (unit.at_zero ?? 0); }
+
+export function inSi(value, unit) { return (value - (unit.at_zero ?? 0)) / unit.per_si; }
 
 export function node(name, attributes = {}, ...children) {
   const element = document.createElementNS("http://www.w3.org/2000/svg", name);

@@ -1,4 +1,5 @@
 // The trend of a run: level and inflow as lines, pumps as bars below. Draws what the server sent, decides nothing.
+import { inUnit } from "./svg.js";
 import uPlot from "../vendor/uPlot.esm.js";
 
 function colour(name) {
@@ -31,13 +32,13 @@ export class Trend {
     }
     for (let pump = 1; pump <= pumps; pump += 1) series.push({ label: `Pump ${pump}`, stroke: tape, width: 0, scale: "pumps", paths: () => null, points: { show: false }, value: (_, value) => (value == null ? "" : value ? "runs" : "stopped") });
     const at = lines.map((line) => line.scale), flow = lines[at.indexOf("flow")].unit;
-    const scales = { x: { time: false }, main: { range: (_, least, most) => [Math.min(least ?? 0, low * main.per_si), Math.max(most ?? 1, high * main.per_si)] }, flow: { range: (_, least, most) => [0, Math.max(most ?? 0, other_high * flow.per_si) * 1.15] }, pumps: { range: [0, 1] } };
+    const scales = { x: { time: false }, main: { range: (_, least, most) => [Math.min(least ?? 0, inUnit(low, main)), Math.max(most ?? 1, inUnit(high, main))] }, flow: { range: (_, least, most) => [0, Math.max(most ?? 0, other_high * flow.per_si) * 1.15] }, pumps: { range: [0, 1] } };
     if (at.includes("speed")) scales.speed = { range: [0, 115] };
     if (at.includes("power")) scales.power = { range: (_, least, most) => [0, (most ?? 1) * 1.15 || 1] };
     this.plot = new uPlot({
       width: place.clientWidth, height: 250, legend: { live: true }, scales,
       axes: [axis({ values: (_, ticks) => ticks.map(clock), space: 80 }), axis({ scale: "main", size: 48 }), axis({ scale: "flow", side: 1, size: 48, grid: { show: false }, stroke: water })],
-      series, hooks: { drawAxes: [(plot) => this.drawMarks(plot, marks.map((mark) => mark * main.per_si), soft)], drawSeries: [(plot, index) => index === lines.length && this.drawPumps(plot, tape, ink, colour("--sheet"))] },
+      series, hooks: { drawAxes: [(plot) => this.drawMarks(plot, marks.map((mark) => inUnit(mark, main)), soft)], drawSeries: [(plot, index) => index === lines.length && this.drawPumps(plot, tape, ink, colour("--sheet"))] },
     }, this.data, place);
     new ResizeObserver(() => this.plot.setSize({ width: place.clientWidth, height: 250 })).observe(place);
   }
@@ -87,7 +88,7 @@ export class Trend {
     for (const row of rows) {
       if (this.data[0].length && row[0] <= this.data[0][this.data[0].length - 1]) continue;
       this.data[0].push(row[0]);
-      this.lines.forEach((line, index) => this.data[1 + index].push(row[places[index]] * line.unit.per_si));
+      this.lines.forEach((line, index) => this.data[1 + index].push(inUnit(row[places[index]], line.unit)));
       pumps.forEach((place, pump) => this.data[1 + this.lines.length + pump].push(row[place]));
     }
     if (this.data[0].length > 6000) this.data = this.data.map((column) => column.filter((_, index) => index % 2 === 0));

@@ -6,7 +6,7 @@ from enum import StrEnum
 
 from goodbalance.core.stations.booster.survey.choices import OutsideLost
 from goodbalance.core.stations.booster.survey.control import OutsideSet
-from goodbalance.core.stations.booster.survey.week import Days
+from goodbalance.core.stations.shared.week import Days
 
 DAY_S, HOUR_S = 86400.0, 3600.0
 

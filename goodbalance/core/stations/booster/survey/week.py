@@ -1,34 +1,13 @@
 """The weekly schedule of a booster set: when another pressure begins, and how much is wanted then."""
 
-from enum import StrEnum
 from typing import Any
 
 from goodbalance.core.balance.facts import Conditions, Facts, choice, fact
 from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.stations.shared.week import DAY_LABELS, Days
 
 _CONSTANT = (("control.kind", ("constant",)),)
 TIMES = 4  # in a week at which another pressure may begin
-
-
-class Days(StrEnum):
-    """On which days of the week a line of the schedule begins."""
-
-    ALL = "all"
-    WORKDAYS = "workdays"
-    WEEKEND = "weekend"
-    MONDAY = "monday"
-    TUESDAY = "tuesday"
-    WEDNESDAY = "wednesday"
-    THURSDAY = "thursday"
-    FRIDAY = "friday"
-    SATURDAY = "saturday"
-    SUNDAY = "sunday"
-
-    @property
-    def numbers(self) -> tuple[int, ...]:
-        """The days, 0 for Monday."""
-        groups = {Days.ALL: range(7), Days.WORKDAYS: range(5), Days.WEEKEND: range(5, 7)}
-        return tuple(groups[self]) if self in groups else (list(Days).index(self) - 3,)
 
 
 def _times(number: int) -> Conditions:
@@ -36,11 +15,7 @@ def _times(number: int) -> Conditions:
 
 
 def _days(number: int) -> Any:
-    labels = {
-        "all": "every day", "workdays": "Monday to Friday", "weekend": "Saturday and Sunday", "monday": "Monday", "tuesday": "Tuesday", "wednesday": "Wednesday",
-        "thursday": "Thursday", "friday": "Friday", "saturday": "Saturday", "sunday": "Sunday",
-    }  # fmt: skip
-    return choice(f"Time {number} begins on", Days, labels, default=Days.ALL, only_if=_times(number))
+    return choice(f"Time {number} begins on", Days, DAY_LABELS, default=Days.ALL, only_if=_times(number))
 
 
 def _from_h(number: int) -> Any:

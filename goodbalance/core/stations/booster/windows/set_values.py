@@ -4,9 +4,9 @@ from goodbalance.core.balance.window import Bound
 from goodbalance.core.stations.booster.names import SCHEDULED
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.survey.control import OutsideSet
-from goodbalance.core.stations.booster.survey.week import Days
 from goodbalance.core.stations.booster.windows.making import Windows
 from goodbalance.core.stations.booster.windows.pressures import Pressures
+from goodbalance.core.stations.shared.week import Days
 
 DAYS = {
     Days.ALL: "every day", Days.WORKDAYS: "Monday to Friday", Days.WEEKEND: "Saturday and Sunday", Days.MONDAY: "Mondays", Days.TUESDAY: "Tuesdays",

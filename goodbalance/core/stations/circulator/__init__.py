@@ -1,0 +1,1 @@
+"""Circulators: hot-water rings and heating circuits."""

@@ -1,0 +1,1 @@
+"""Ring and circulator joined, and how a run is read."""

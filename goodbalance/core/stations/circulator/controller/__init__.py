@@ -1,0 +1,1 @@
+"""The circulator with its clock and its mode on the bench."""

@@ -1,0 +1,1 @@
+"""The ring as equations and as water on the bench."""

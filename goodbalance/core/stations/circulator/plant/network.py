@@ -1,0 +1,130 @@
+"""Pressures and flows of a ring: branches side by side between one header and another, with a pump that goes by its law."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from scipy.optimize import brentq
+
+from goodbalance.core.stations.circulator.plant.laws import Law, PumpCurve
+from goodbalance.core.stations.circulator.plant.pieces import Piece
+
+KV_PA = 1e5  # at which a valve lets its Kv through
+FINEST_M3S, COARSEST_M3S, GRID = 1e-7, 0.2, 181  # flows at which losses are tabulated, each a like share over the last
+LEAST_PA = 1e-3
+CAP_NEAR = 1.0 + 1e-9
+
+
+@dataclass(frozen=True)
+class BranchPipes:
+    """What of a branch water runs through, without its valve."""
+
+    there: Piece
+    back: Piece
+
+    @cached_property
+    def table(self) -> tuple[np.ndarray, np.ndarray]:
+        """Flows, and the pressure lost in both pipes at each. [m3/s, Pa]"""
+        flows = np.geomspace(FINEST_M3S, COARSEST_M3S, GRID)
+        return flows, np.array([self.loss_pa(float(flow)) for flow in flows])
+
+    def loss_pa(self, flow_m3s: float) -> float:
+        """In both pipes."""
+        return self.there.loss_pa(flow_m3s) + self.back.loss_pa(flow_m3s)
+
+
+@dataclass(frozen=True, slots=True)
+class Running:
+    """Where pump and ring meet: what the pump moves and adds, the difference between the headers, and each branch's flow. speed: of full speed."""
+
+    flow_m3s: float
+    adds_pa: float
+    header_pa: float
+    branches_m3s: tuple[float, ...]
+    speed: float
+    power_w: float
+
+
+class Network:
+    """A ring with its valves set. kvs: what each branch's valve lets through; 0 for one that is shut. caps: the most that each passes, for valves that hold a flow.
+
+    Source: losses by Darcy and Weisbach, valves by Kv; flows at equal difference between the headers add up (Kirchhoff).
+    """
+
+    def __init__(self, pipes: Sequence[BranchPipes], kvs: Sequence[float], common: "CommonLoss", caps: Sequence[float] = ()) -> None:
+        self.pipes, self.kvs, self.common = tuple(pipes), tuple(kvs), common
+        self.caps = tuple(caps) or (math.inf,) * len(self.pipes)
+        self.logs: list[tuple[np.ndarray, np.ndarray] | None] = []
+        for pipe, kv in zip(self.pipes, self.kvs):
+            if kv <= 0.0:
+                self.logs.append(None)
+                continue
+            flows, lost = pipe.table
+            self.logs.append((np.log(lost + KV_PA * (flows / kv) ** 2), np.log(flows)))
+
+    def flows_m3s(self, header_pa: float) -> tuple[float, ...]:
+        """What runs through each branch at a difference between the headers, read off its table. [Pa]"""
+        if header_pa <= LEAST_PA:
+            return (0.0,) * len(self.pipes)
+        at = float(np.log(header_pa))
+        return tuple(0.0 if table is None else min(cap, float(np.exp(np.interp(at, *table)))) for table, cap in zip(self.logs, self.caps))
+
+    def total_m3s(self, header_pa: float) -> float:
+        """All of them together. [Pa]"""
+        return sum(self.flows_m3s(header_pa))
+
+    def header_for_pa(self, branch: int, flow_m3s: float) -> float:
+        """The difference that drives a flow through a branch, 0 for the first; no end where its valve is shut or holds less. [m3/s]"""
+        kv = self.kvs[branch] if flow_m3s <= self.caps[branch] * CAP_NEAR else 0.0
+        return self.pipes[branch].loss_pa(flow_m3s) + KV_PA * (flow_m3s / kv) ** 2 if kv > 0.0 else float("inf")
+
+    def adds_for_pa(self, header_pa: float) -> float:
+        """What the pump must add for a difference between the headers. [Pa]"""
+        return header_pa + self.common.loss_pa(self.total_m3s(header_pa))
+
+    def running(self, curve: PumpCurve, law: Law) -> Running:
+        """Where pump and ring meet under a law. Source: bracketed root on the difference between the headers."""
+        top_pa = law.share * curve.a
+        if not top_pa > LEAST_PA or all(kv <= 0.0 for kv in self.kvs):
+            return Running(0.0, law.adds_pa(curve, 0.0), 0.0, (0.0,) * len(self.pipes), self._speed(curve, law, 0.0, law.adds_pa(curve, 0.0)), 0.0)
+
+        def surplus(header_pa: float) -> float:
+            flow = self.total_m3s(header_pa)
+            return law.adds_pa(curve, flow) - self.common.loss_pa(flow) - header_pa
+
+        if surplus(LEAST_PA) <= 0.0:
+            header = LEAST_PA
+        else:
+            header = float(brentq(surplus, LEAST_PA, top_pa, xtol=1e-3, rtol=1e-10))
+        flows = self.flows_m3s(header)
+        flow = sum(flows)
+        adds = header + self.common.loss_pa(flow)
+        speed = self._speed(curve, law, flow, adds)
+        return Running(flow, adds, header, flows, speed, curve.power_w(flow, speed))
+
+    @staticmethod
+    def _speed(curve: PumpCurve, law: Law, flow_m3s: float, adds_pa: float) -> float:
+        return min(1.0, max(curve.slowest * 0.5, curve.speed_for(flow_m3s, adds_pa / law.share)))
+
+
+@dataclass(frozen=True)
+class CommonLoss:
+    """What all the water runs through: common pipes, heat, check valve, mixing valve. kvs: of what lets through by a Kv."""
+
+    pieces: tuple[Piece, ...]
+    kvs: tuple[float, ...]
+
+    @cached_property
+    def _table(self) -> tuple[np.ndarray, np.ndarray]:
+        flows = np.geomspace(FINEST_M3S, COARSEST_M3S, GRID)
+        return np.log(flows), np.log([self.exact_pa(float(flow)) for flow in flows])
+
+    def exact_pa(self, flow_m3s: float) -> float:
+        """By its formulas. [m3/s]"""
+        return sum(piece.loss_pa(flow_m3s) for piece in self.pieces) + sum(KV_PA * (flow_m3s / kv) ** 2 for kv in self.kvs)
+
+    def loss_pa(self, flow_m3s: float) -> float:
+        """Read off its table. [m3/s]"""
+        return float(np.exp(np.interp(np.log(flow_m3s), *self._table))) if flow_m3s > FINEST_M3S else 0.0

@@ -1,0 +1,82 @@
+"""A ring that runs on and on: flows, temperatures, and thermostatic valves where they come to rest."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from goodbalance.core.stations.circulator.names import Mode
+from goodbalance.core.stations.circulator.names import SettingId as S
+from goodbalance.core.stations.circulator.plant.equations import RingEquations, Warmth
+from goodbalance.core.stations.circulator.plant.laws import Law
+from goodbalance.core.stations.circulator.plant.network import Network, Running
+from goodbalance.core.stations.circulator.survey.pipes import ValveKind
+
+LEAST_OPEN = 0.02  # of a thermostatic valve: it never shuts off altogether
+SETTLING, NEAR = 80, 1e-4
+RETURN_HALVINGS = 40
+
+
+@dataclass(frozen=True, slots=True)
+class Steady:
+    """Where it comes to rest. coldest_c: of the ring; of crossover valves the coolest of the farthest taps."""
+
+    network: Network
+    running: Running
+    warmth: Warmth
+    coldest_c: float
+
+
+def law_of(eq: RingEquations, mode: Mode, values: Mapping[str, float]) -> Law:
+    """What a mode and the settings tell the pump; half its shut-off pressure where it has no number of its own."""
+    if mode is Mode.SPEED:
+        shares = eq.survey.pump.shares
+        return Law(mode, shares[min(max(round(values.get(S.SPEED, len(shares))), 1), len(shares)) - 1])
+    named = {Mode.PRESSURE: S.SET_PRESSURE, Mode.PROPORTIONAL: S.SET_PRESSURE, Mode.FLOW: S.SET_FLOW}
+    return Law(mode, values.get(named[mode], 0.0)) if mode in named else Law(mode, 0.0)
+
+
+def steady(eq: RingEquations, mode: Mode, values: Mapping[str, float], in_c: float | None = None) -> Steady:
+    """The ring at rest in a mode with its settings; values by their ids."""
+    kvs, caps = eq.kvs(values), eq.caps(values)
+    if mode is Mode.RETURN:
+        return _at_return(eq, kvs, caps, values.get(S.SET_RETURN, 0.0), in_c)
+    return settled(eq, kvs, caps, law_of(eq, mode, values), in_c)
+
+
+def settled(eq: RingEquations, kvs: tuple[float, ...], caps: tuple[float, ...], law: Law, in_c: float | None = None) -> Steady:
+    """The same with the valves as they let through and a law. Thermostatic valves are closed step by step until they stand."""
+    branches, opened = eq.survey.branches, [1.0] * len(kvs)
+    follows, came = [1.0] * len(kvs), [0.0] * len(kvs)  # how far each valve goes towards what it wants: half as far each time it would turn back
+    self_acting = [number for number, branch in enumerate(branches) if branch.valve is ValveKind.THERMOSTATIC]
+    for _ in range(SETTLING if self_acting else 1):
+        network = eq.network([kv * share for kv, share in zip(kvs, opened)], caps)
+        running = network.running(eq.curve, law)
+        warm = eq.warmth(running.branches_m3s, in_c)
+        moved = 0.0
+        for number in self_acting:
+            wanted = stands_open(eq, number, warm.taps_c[number] if eq.survey.crosses else warm.ends_c[number])
+            off = wanted - opened[number]
+            moved = max(moved, abs(off))
+            follows[number] *= 0.5 if off * came[number] < 0.0 else 1.0
+            opened[number] += follows[number] * off
+            came[number] = off
+        if moved < NEAR:
+            break
+    return Steady(network, running, warm, min(warm.taps_c) if eq.survey.crosses else min((*warm.ends_c, warm.back_c)))
+
+
+def stands_open(eq: RingEquations, number: int, water_c: float) -> float:
+    """How far a thermostatic valve stands open in water of a temperature: shut where it says, open its band below."""
+    return min(1.0, max(LEAST_OPEN, (eq.survey.branches[number].closes_c - water_c) / eq.survey.valves.band_k))
+
+
+def _at_return(eq: RingEquations, kvs: tuple[float, ...], caps: tuple[float, ...], wanted_c: float, in_c: float | None) -> Steady:
+    """The flow at which the water comes back as warm as is wanted, as far as the pump can. Source: bisection on the flow."""
+    low, high = 0.0, settled(eq, kvs, caps, Law(Mode.SPEED, 1.0), in_c).running.flow_m3s
+    found = settled(eq, kvs, caps, Law(Mode.FLOW, high), in_c)
+    if found.warmth.back_c <= wanted_c:
+        return found
+    for _ in range(RETURN_HALVINGS):
+        middle = 0.5 * (low + high)
+        found = settled(eq, kvs, caps, Law(Mode.FLOW, middle), in_c)
+        low, high = (middle, high) if found.warmth.back_c < wanted_c else (low, middle)
+    return found

@@ -1,0 +1,1 @@
+"""What is typed, held and wired, and the cautions that go with it."""

@@ -1,0 +1,1 @@
+"""Modes of a circulator side by side."""

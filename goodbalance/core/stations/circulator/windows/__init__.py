@@ -1,0 +1,1 @@
+"""Every setting in its window, and what follows from the plan."""

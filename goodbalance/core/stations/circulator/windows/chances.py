@@ -1,0 +1,40 @@
+"""What is doubtful of a ring, and how likely its settings stay inside their windows for all that."""
+
+from goodbalance.core.balance import chances as balance
+from goodbalance.core.balance.plan import Plan
+from goodbalance.core.balance.quantities import Quantity
+from goodbalance.core.stations.circulator.plant.equations import equations
+from goodbalance.core.stations.circulator.survey.choices import CirculatorChoices
+from goodbalance.core.stations.circulator.survey.survey import CirculatorSurvey
+from goodbalance.core.stations.circulator.windows.openers import with_sections as changed
+from goodbalance.core.stations.circulator.windows.reckon import reckon
+
+
+def chances(survey: CirculatorSurvey, choices: CirculatorChoices, plan: Plan) -> dict[str, float]:
+    """The share of draws in which each setting stays inside its window, by id."""
+    fixed = choices.model_copy(update={"chosen": {setting.id: setting.value for setting in plan.settings}})
+    reckoned = lambda moved: reckon(moved, fixed, False)  # noqa: E731
+    return balance.chances(plan, survey, reckoned, (losses_moved, heads_moved, lengths_moved), Quantity.TEMPERATURE, choices.rules.sensor_k)
+
+
+def losses_moved(survey: CirculatorSurvey, way: float) -> CirculatorSurvey:
+    """What every pipe loses moved by `way` times its 95 % half width."""
+    eq, factor = equations(survey), max(0.05, 1.0 + way * survey.sureness.loss_share)
+    update: dict[str, object] = {f"branch_{number}": branch.model_copy(update={"loss_wmk": factor * eq.pipes[number - 1].there.lost_wmk}) for number, branch in enumerate(survey.branches, 1)}
+    return changed(survey, common=survey.common.model_copy(update={"loss_wmk": factor * eq.there.lost_wmk}), **update)
+
+
+def heads_moved(survey: CirculatorSurvey, way: float) -> CirculatorSurvey:
+    """Every head of the pump curve moved likewise."""
+    factor = 1.0 + way * survey.sureness.head_share
+    curve = tuple(point if point.head_m is None else point.model_copy(update={"head_m": point.head_m * factor}) for point in survey.pump.curve)
+    return changed(survey, pump=survey.pump.model_copy(update={"curve": curve}))
+
+
+def lengths_moved(survey: CirculatorSurvey, way: float) -> CirculatorSurvey:
+    """The lengths of all branches moved likewise."""
+    factor = max(0.05, 1.0 + way * survey.sureness.length_share)
+    update: dict[str, object] = {
+        f"branch_{number}": branch.model_copy(update={"there_m": factor * branch.there_m, "back_m": factor * branch.back_m}) for number, branch in enumerate(survey.branches, 1)
+    }
+    return changed(survey, **update)

@@ -1,0 +1,1 @@
+"""The web side of circulators and their rings."""
