@@ -5,8 +5,8 @@ import io
 from dataclasses import dataclass
 from datetime import datetime
 
-from goodbalance.core.balance.asked_number import AskedNumber
-from goodbalance.core.balance.quantities import UnitSystem, si_per
+from goodbalance.core.balance.asked_number import AskedNumber, has_own_unit
+from goodbalance.core.balance.quantities import Quantity, UnitSystem, si_per
 from goodbalance.core.errors import BrokenFile, OutOfRange
 
 LARGEST_CSV_BYTES = 600_000
@@ -26,6 +26,10 @@ _TO_HEAD = _columns("head", "m", m="m", ft="foot")
 _TO_NPSH = _columns("npsh", "m", m="m", ft="foot")
 _TO_POWER = _columns("power", "W", w="W", kw="kW", hp="hp")
 _TO_PRESSURE = _columns("pressure", "Pa", pa="Pa", kpa="kPa", bar="bar", psi="psi")
+_FACTORS = _TO_METRES | _TO_CUBIC_METRES | _TO_SECONDS | _TO_FLOW | _TO_HEAD | _TO_NPSH | _TO_POWER | _TO_PRESSURE
+_OF_HEADING = {
+    "level": Quantity.LEVEL, "volume": Quantity.VOLUME, "time": Quantity.TIME, "flow": Quantity.FLOW, "head": Quantity.HEAD, "npsh": Quantity.HEAD, "power": Quantity.POWER, "pressure": Quantity.PRESSURE,
+}  # fmt: skip
 _TO_SPEED = {"speed_percent": 1.0, "speed_share": 100.0}
 
 
@@ -239,6 +243,8 @@ def _column(head: list[str], names: object) -> int:
 
 def _number(cell: str, line: int, name: str) -> float:
     try:
+        if has_own_unit(cell) and name in _FACTORS:  # what is typed with a unit goes before the heading's
+            return AskedNumber(label=f"line {line}, {name}", quantity=_OF_HEADING[name.partition("_")[0]], low=-1e9, high=1e9).read(cell, UnitSystem.METRIC) / _FACTORS[name]
         return AskedNumber(label=f"line {line}, {name}", low=-1e9, high=1e9).read(cell, UnitSystem.METRIC)
     except OutOfRange as wrong:
         raise BrokenFile(str(wrong)) from wrong

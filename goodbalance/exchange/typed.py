@@ -1,11 +1,12 @@
 """Surveys and choices as people type them, read into SI facts."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
 from typing import Any
 
-from goodbalance.core.balance.asked_number import AskedNumber, typed_number
+from goodbalance.core.balance.asked_number import AskedNumber, has_own_unit, typed_number
 from goodbalance.core.balance.facts import AskedFact, Conditions, Facts, Section, sections
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show
 from goodbalance.core.errors import OutOfRange
@@ -34,6 +35,7 @@ class Reading:
     values: dict[str, Any] = field(default_factory=dict)
     problems: dict[str, str] = field(default_factory=dict)
     unusual: dict[str, str] = field(default_factory=dict)
+    read_as: dict[str, str] = field(default_factory=dict)  # what was typed with a unit of its own
     missing: list[str] = field(default_factory=list)
 
     @property
@@ -159,7 +161,10 @@ def _read_number(question: AskedFact, entry: Typed, units: UnitSystem, reading: 
         reading.problems[path] = f"{wrong}."
         return
     reading.values[path] = value_si
-    _question_magnitude(question, typed_number(entry.text), value_si, entry, units, reading)
+    own = has_own_unit(entry.text)
+    if own:
+        reading.read_as[path] = f"Read as {show(value_si, asked.quantity, units, 1)}."
+    _question_magnitude(question, math.nan if own else typed_number(entry.text), value_si, entry, units, reading)
 
 
 def _question_magnitude(
@@ -173,7 +178,7 @@ def _question_magnitude(
     text = f"{show(value_si, asked.quantity, units)} is unusual here (usual: {low} to {high})."
     other = UnitSystem.US if entry.units is UnitSystem.METRIC else UnitSystem.METRIC
     other_unit = display_unit(asked.quantity, other)
-    slips = [(other_unit.to_si(value), f"Did you read it in {other_unit.symbol}?")]
+    slips = [(other_unit.to_si(value), f"Did you read it in {other_unit.symbol}?")] if math.isfinite(value) else []
     slips += [(value_si / factor, f"Is it {show(value_si / factor, asked.quantity, units)}?") for factor in (10, 1000)]
     for meant_si, question_text in slips:
         if value_si != meant_si and asked.usual[0] <= meant_si <= asked.usual[1]:

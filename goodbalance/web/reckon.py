@@ -14,6 +14,7 @@ from goodbalance.core.balance.facts import sections
 from goodbalance.core.balance.plan import Figure, Plan, Setting
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, show
 from goodbalance.core.balance.window import Opener
+from goodbalance.core.errors import OutOfRange
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.record.history import History
 from goodbalance.core.sheets.entry_sheet import harm_outside
@@ -146,7 +147,7 @@ def save_choices(
 
     records.keep(session, work.row.id, person.name, make, work.history)
     after = after_save(request, session, work)
-    answer = {"conflicts": conflicts, "seq": after.history.seq, "progress": shapes(after), "problems": after.choices_reading.problems}
+    answer = {"conflicts": conflicts, "seq": after.history.seq, "progress": shapes(after), "problems": after.choices_reading.problems, "read_as": after.choices_reading.read_as}
     if after.plan is not None:
         answer |= _answer(request, after, after.plan, after.choices)
     return JSONResponse(answer)
@@ -171,6 +172,26 @@ def _conflicts(work: Work, history: History, save: ChoicesSave) -> list[dict[str
 
 def _in_words(value: float, setting: Setting | None, work: Work) -> str:
     return f"{value:g}" if setting is None else show(value, setting.quantity, work.units)
+
+
+class TypedNumber(BaseModel):
+    """A number as it was typed at a setting, with a unit of its own or in the person's."""
+
+    model_config = ConfigDict(extra="forbid")
+    setting: str = Field(max_length=40)
+    text: str = Field(max_length=80)
+
+
+@router.post("/stations/{station_id}/number", name="read_number", dependencies=[Depends(not_forged)])
+def read_number(request: Request, work: WorkDep, typed: TypedNumber) -> JSONResponse:
+    """What a text means at a setting, in SI; or why it is not accepted."""
+    if work.plan is None or typed.setting not in work.plan:
+        raise HTTPException(422, f"setting is {typed.setting!r}; this plan has no such setting.")
+    setting = work.plan.setting(typed.setting)
+    try:
+        return JSONResponse({"value": AskedNumber(label=setting.label, quantity=setting.quantity).read(typed.text, work.units)})
+    except OutOfRange as wrong:
+        return JSONResponse({"problem": f"{wrong}, or empty to leave it to the tool."})
 
 
 @router.post("/stations/{station_id}/reckon", name="save_level_form", dependencies=[Depends(not_forged)])

@@ -149,7 +149,7 @@ def remarks(work: Work) -> dict[str, Any]:
         for finding in work.findings
     ]
     reading = work.reading
-    return {"problems": reading.problems, "unusual": reading.unusual, "missing": reading.missing, "findings": findings}
+    return {"problems": reading.problems, "unusual": reading.unusual, "read_as": reading.read_as, "missing": reading.missing, "findings": findings}
 
 
 def shapes(work: Work) -> dict[str, dict[str, str]]:

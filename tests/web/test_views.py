@@ -176,6 +176,22 @@ class ReckonAndBenchTest(WebTest):
         self.ada.form("/me", units="metric")
         self.assertIn('value="1.8288"', self.ada.get(f"{path}/survey").text)
 
+    def test_any_unit_is_read_as_it_is_typed(self) -> None:
+        """In the survey, in Reckon and in a proof: feet and inches are metres, psi is no level, and the page says what was read."""
+        path = self.station(ROUND_WELL)
+        answer = self.save_facts(path, {"well.diameter_m": "6 ft 6 in", "well.depth_m": "3 psi"}).json()
+        self.assertEqual(answer["read_as"], {"well.diameter_m": "Read as 1.981 m."})
+        self.assertIn("is in psi, which is no unit of this", answer["problems"]["well.depth_m"])
+        self.save_facts(path, {"well.depth_m": ROUND_WELL["well.depth_m"]})
+        self.assertIn("6 ft 6 in", self.ada.get(f"{path}/survey").text)
+        read = lambda setting, text: self.ada.json(f"{path}/number", {"setting": setting, "text": text})  # noqa: E731
+        self.assertAlmostEqual(read("start_1", "3 ft 3 in").json()["value"], 0.9906)
+        self.assertIn("not a number", read("start_1", "much").json()["problem"])
+        self.assertEqual(read("start_99", "1 m").status_code, 422)
+        seen = self.ada.form(f"{path}/observations", proof_id="up_start_1", seen="47 in", method="real_water", save_key=key())
+        self.assertEqual(seen.status_code, 200)
+        self.assertIn("1.19 m", self.ada.get(f"{path}/prove").text)
+
     def test_the_bench_runs_keeps_and_replays(self) -> None:
         path = self.station(ROUND_WELL)
         actions = [

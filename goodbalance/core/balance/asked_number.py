@@ -5,11 +5,13 @@ import re
 
 from pydantic import BaseModel, ConfigDict
 
+from goodbalance.core.balance.own_units import in_si
 from goodbalance.core.balance.quantities import DisplayUnit, Quantity, UnitSystem, display_unit, show
 from goodbalance.core.errors import NotANumber, OutOfRange
 
 _NUMBER = re.compile(r"^[+-]?([0-9]+([.,][0-9]*)?|[.,][0-9]+)([eE][+-]?[0-9]+)?$")
 _WITH_UNIT = re.compile(r"^([+-]?(?:[0-9]+(?: [0-9]{3})*(?:[.,][0-9]*)?|[.,][0-9]+)(?:[eE][+-]?[0-9]+)?) *(?:[^0-9., ].*)?$")
+_WITH_OWN = re.compile(r"^[+\-\u2212]? *[0-9.,]")
 LONGEST_NUMBER = 40
 
 
@@ -22,6 +24,12 @@ def typed_number(text: str) -> float:
     if not math.isfinite(value):
         raise ValueError("is not a finite number")
     return value
+
+
+def has_own_unit(text: str) -> bool:
+    """Whether a unit seems to stand in a text: it begins with a number, and something is behind it."""
+    kept = text.strip()
+    return bool(_WITH_OWN.match(kept)) and not _NUMBER.match(kept.replace("\u2212", "-").replace("\u00a0", "").replace(" ", ""))
 
 
 def number_before_unit(text: str) -> float:
@@ -58,17 +66,16 @@ class AskedNumber(BaseModel):
         return f"a whole number, {low} to {high}" if self.whole else f"{low} to {high}"
 
     def read(self, text: str, units: UnitSystem, shown_in: UnitSystem | None = None) -> float:
-        """The SI value of a text typed in a person's units; refusals are worded in those of shown_in.
+        """The SI value of a text typed in a person's units, or with a unit of its own; refusals are worded in those of shown_in.
 
         Raises NotANumber, or OutOfRange where it is none that is accepted.
         """
         reader, kept = shown_in or units, text.strip()
         accepted = self.accepted(reader)
         try:
-            value = typed_number(text)
+            value_si = self._unit(units).to_si(typed_number(text)) if not has_own_unit(text) or self.unit is not None else in_si(text, self.quantity)
         except ValueError as wrong:
             raise NotANumber(self.label, kept[:LONGEST_NUMBER], str(wrong), accepted) from None
-        value_si = self._unit(units).to_si(value)
         inside = self.low < value_si if self.above_low else self.low <= value_si
         if not inside or not value_si <= self.high:
             shown = kept[:LONGEST_NUMBER] if abs(value_si) >= 1e9 else self._shown(value_si, reader)

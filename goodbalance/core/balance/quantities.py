@@ -130,6 +130,11 @@ def si_per(unit: str, si: str) -> float:
     return float(f"{_registry().Quantity(1.0, unit).to(si).magnitude:.14g}")  # a foot is 0.3048 m to the last digit
 
 
+def si_unit(quantity: Quantity) -> str:
+    """The unit a quantity is reckoned with, as the units library names it."""
+    return _TABLE[quantity][0] or "dimensionless"
+
+
 @lru_cache(maxsize=1)
 def _display_units() -> dict[tuple[Quantity, UnitSystem], DisplayUnit]:
     """Every shown unit with its SI value, worked out once by the units library."""

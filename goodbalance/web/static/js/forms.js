@@ -32,6 +32,14 @@ function notDone(form, text) {
   for (const button of form.querySelectorAll("button[disabled]")) button.disabled = false;
 }
 
+// a touch on a unit opens a keyboard with letters: any unit may be typed behind the number
+document.addEventListener("click", (event) => {
+  const input = event.target.closest("[data-own-unit]")?.closest(".with-unit")?.querySelector("input");
+  if (!input) return;
+  input.inputMode = "text";
+  input.focus();
+});
+
 // under an answer stands its reason
 document.addEventListener("change", (event) => {
   const reasons = event.target.dataset.fact ? document.querySelector(`[data-reasons-of="${event.target.dataset.fact}"]`) : null;

@@ -197,13 +197,29 @@ function typed(input) {
   if (text === "") { delete chosen[id]; keep(id); ask(); return; }
   const setting = settingOf(id);
   if (!/^[-+]?[\d.]+$/.test(text) || !Number.isFinite(value)) {
+    readElsewhere(input, setting);
+    return;
+  }
+  input.setCustomValidity("");
+  take(id, setting, Number(inSi(value, setting.unit).toPrecision(12)));
+}
+
+// a number with a unit of its own, or none at all: the server reads it
+async function readElsewhere(input, setting) {
+  const away = { problem: `The server cannot read "${input.value}" now; accepted: a number in ${setting.unit.symbol}, or empty to leave it to the tool.` };
+  const { ok, answer } = await post(document.getElementById("reckon").dataset.read, { setting: setting.id, text: input.value }).catch(() => ({ ok: false }));
+  const found = ok ? answer : away;
+  if (found.problem) {
     input.classList.add("is-wrong");
-    input.setCustomValidity(`${text} is not a number; accepted: a number in ${setting.unit.symbol}, or empty to leave it to the tool.`);
+    input.setCustomValidity(found.problem);
     input.reportValidity();
     return;
   }
   input.setCustomValidity("");
-  const value_si = Number(inSi(value, setting.unit).toPrecision(12));
+  take(setting.id, setting, found.value);
+}
+
+function take(id, setting, value_si) {
   if (Math.abs(value_si - setting.value) < setting.step * 0.49 && !(id in chosen)) { chosen[id] = setting.value; keep(id); ask(); return; }
   move(id, value_si);
   keep(id);
@@ -230,13 +246,16 @@ document.addEventListener("saved", (event) => {
   if (answer.html) { chosen = { ...answer.picture.chosen }; known = { ...chosen }; show(answer); askOpeners(); askChances(); }
   showConflicts(document.querySelector("main"), answer.conflicts ?? [], ({ again }) => save(again.chosen ? "levels" : "choices", root.dataset.save, { units, ...again }), () => location.reload());
   for (const place of document.querySelectorAll("#choices [data-remarks]")) place.replaceChildren();
-  for (const [path, text] of Object.entries(answer.problems || {})) {
-    const line = document.createElement("p");
-    line.className = "remark is-problem";
-    line.textContent = `${text} The default is used.`;
-    document.querySelector(`#choices [data-fact-box="${path}"] [data-remarks]`)?.append(line);
-  }
+  for (const [path, text] of Object.entries(answer.problems ?? {})) remark(path, `${text} The default is used.`, "problem");
+  for (const [path, text] of Object.entries(answer.read_as ?? {})) remark(path, text, "read");
 });
+
+function remark(path, text, kind) {
+  const line = document.createElement("p");
+  line.className = `remark is-${kind}`;
+  line.textContent = text;
+  document.querySelector(`#choices [data-fact-box="${path}"] [data-remarks]`)?.append(line);
+}
 
 document.getElementById("choices").addEventListener("change", (event) => {
   const path = event.target.dataset.fact;

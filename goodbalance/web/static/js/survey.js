@@ -39,6 +39,7 @@ function showRemarks(remarks) {
     boxes.get(path)?.classList.toggle("is-missing", remarks.missing.includes(path));
   }
   for (const [path, text] of Object.entries(remarks.problems)) addRemark(path, text, "problem");
+  for (const [path, text] of Object.entries(remarks.read_as)) addRemark(path, text, "read");
   for (const [path, text] of Object.entries(remarks.unusual)) addRemark(path, text, "caution");
   for (const finding of remarks.findings) addRemark(finding.path, finding.text, finding.severity);
   showCounts(remarks);
