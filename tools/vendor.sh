@@ -22,6 +22,9 @@ for subset in latin greek; do
   cp "$modules/@fontsource-variable/jetbrains-mono/files/jetbrains-mono-$subset-wght-normal.woff2" "$out/"
 done
 cp "$modules/@fontsource-variable/jetbrains-mono/LICENSE" "$out/jetbrains-mono.LICENSE"
+mkdir -p ../goodbalance/exchange/fonts
+cp "$modules/dejavu-fonts-ttf/ttf/DejaVuSans.ttf" "$modules/dejavu-fonts-ttf/ttf/DejaVuSans-Bold.ttf" ../goodbalance/exchange/fonts/
+cp "$modules/dejavu-fonts-ttf/LICENSE" ../goodbalance/exchange/fonts/DejaVu.LICENSE
 cp "$modules/axe-core/axe.min.js" "$modules/axe-core/LICENSE" ../tests/browser/vendor/
 node -e '
 const p = require(process.argv[1] + "/package.json");

@@ -43,6 +43,8 @@ class Deed(StrEnum):
     DEVICE_WRITTEN = "device written"
     ALL_TAKEN_OUT = "every station taken out"
     COPY_MADE = "copy of the database made"
+    RECORD_SHARED = "link to a record made"
+    SHARE_REVOKED = "link to a record revoked"
     STATION_PUT_AWAY = "station put away"
     STATION_BROUGHT_BACK = "station brought back"
     STATION_REMOVED = "station removed"

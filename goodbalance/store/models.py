@@ -77,6 +77,21 @@ class LinkRow(Base):
     until: Mapped[datetime]
 
 
+class ShareRow(Base):
+    """A link by which an owner reads one signed revision. token_hash: of what stands in its address; seq: the entry of the signature."""
+
+    __tablename__ = "share"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    token_hash: Mapped[str] = mapped_column(String(64), unique=True)
+    station_id: Mapped[int] = mapped_column(ForeignKey("station.id", ondelete="CASCADE"), index=True)
+    seq: Mapped[int]
+    reader: Mapped[str] = mapped_column(String(80))
+    made_by: Mapped[str] = mapped_column(String(80))
+    made_at: Mapped[datetime] = mapped_column(default=utc_now)
+    until: Mapped[datetime]
+    revoked_at: Mapped[datetime | None] = mapped_column(default=None)
+
+
 class AttemptRow(Base):
     """Wrong tries at the door. id: the hash of a name and an address."""
 
@@ -126,6 +141,8 @@ class SummaryRow(Base):
     head_hash: Mapped[str] = mapped_column(String(64))
     author: Mapped[str] = mapped_column(String(80))  # of the last entry
     progress: Mapped[str] = mapped_column(String(2000))  # JSON: view to shape and word
+    needs: Mapped[str] = mapped_column(String(2000), default="[]", server_default="[]")  # JSON: weight, words and view of what it needs
+    weight: Mapped[int] = mapped_column(default=0, server_default="0")  # of the gravest of them
 
 
 class EntryRow(Base):

@@ -181,6 +181,35 @@ def entries(session: Session, station_id: int, upto: int | None = None, after: i
     return [_entry(row, texts) for row in rows]
 
 
+@dataclass(frozen=True, slots=True)
+class Filter:
+    """Which entries of a record are looked for: of a kind, by a person, on a day (2026-11-28, UTC)."""
+
+    kind: str = ""
+    author: str = ""
+    day: str = ""
+
+
+def found_entries(session: Session, station_id: int, only: Filter, most: int, skip: int = 0) -> tuple[list[Entry], int]:
+    """The entries that are looked for, the last one first, so many of them; and how many there are."""
+    wanted = [EntryRow.station_id == station_id]
+    if only.kind:
+        wanted.append(EntryRow.kind == only.kind)
+    if only.author:
+        wanted.append(EntryRow.author == only.author)
+    if only.day:
+        wanted.append(EntryRow.at.startswith(only.day, autoescape=True))
+    count = session.scalar(select(func.count()).select_from(EntryRow).where(*wanted)) or 0
+    rows = list(session.scalars(select(EntryRow).where(*wanted).order_by(EntryRow.seq.desc()).limit(most).offset(skip)))
+    texts = _texts(session, station_id, rows)
+    return [_entry(row, texts) for row in rows], count
+
+
+def authors(session: Session, station_id: int) -> list[str]:
+    """Everybody who wrote in a record, by name."""
+    return list(session.scalars(select(EntryRow.author).where(EntryRow.station_id == station_id).distinct().order_by(EntryRow.author)))
+
+
 def history(session: Session, station_id: int, upto: int | None = None) -> History:
     """What the record adds up to, whole or up to an entry."""
     return history_of(entries(session, station_id, upto))

@@ -7,6 +7,7 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Form, HTTPException, Request, Response
 from fastapi.responses import RedirectResponse
+from markupsafe import Markup
 from sqlalchemy.orm import Session
 
 from goodbalance.core.protection.readings import WORDS, unbalance
@@ -14,8 +15,9 @@ from goodbalance.core.record.chain import Entry, Kind
 from goodbalance.core.record.history import History
 from goodbalance.core.sheets.devices import Match, Source, found_of
 from goodbalance.core.sheets.wiring import Phase
+from goodbalance.exchange.papers import qr_svg
 from goodbalance.exchange.station_file import file_stem, write_station
-from goodbalance.store import records
+from goodbalance.store import records, shares
 from goodbalance.store.deeds import Deed
 from goodbalance.store.records import Draft
 from goodbalance.web.door import not_them
@@ -50,7 +52,7 @@ def show_handover(request: Request, session: SessionDep, work: WorkDep, at: int 
     frozen = at is not None and at != work.history.seq
     shown = load_work(session, work.row.id, units_of(request), at) if frozen else work
     return page(
-        request, "handover.html", {**_view(shown), "work": work, "shown": shown, "frozen": at if frozen else None}
+        request, "handover.html", {**_view(shown), "work": work, "shown": shown, "frozen": at if frozen else None, "shares": shares.of_station(session, work.row.id)}
     )
 
 
@@ -60,7 +62,8 @@ def show_card(request: Request, work: WorkDep) -> Response:
     more = _view(work)
     if work.plan is not None:
         more["picture"] = picture_of(work, *work.as_it_stands())
-    return page(request, "card.html", {**more, "work": work, "shown": work})
+    address = str(request.url_for("short", station_id=work.row.id))
+    return page(request, "card.html", {**more, "work": work, "shown": work, "address": address, "code": Markup(qr_svg(address))})
 
 
 @router.post("/stations/{station_id}/sign", name="sign", dependencies=[Depends(not_forged)])

@@ -13,6 +13,7 @@ from goodbalance.store.models import StationRow
 from goodbalance.store.verify import UNSEALED
 from goodbalance.web.guards import PersonDep, SessionDep
 from goodbalance.web.memory import Memory
+from goodbalance.web.needs import needs_of
 from goodbalance.web.progress import progress_words
 from goodbalance.web.rendering import units_of
 from goodbalance.web.work import Work
@@ -70,5 +71,5 @@ WorkDep = Annotated[Work, Depends(work_of)]
 def after_save(request: Request, session: Session, work: Work) -> Work:
     """The station as it stands after something was saved; the list of stations learns how far it is."""
     after = load_work(session, work.row.id, units_of(request))
-    summaries.put(session, after.row, after.history.last.by if after.history.last else "", progress_words(after))
+    summaries.put(session, after.row, after.history.last.by if after.history.last else "", progress_words(after), needs_of(after))
     return after

@@ -1,5 +1,6 @@
 """The list of stations, new ones, files taken in, and a station's record."""
 
+import re
 from typing import Annotated, Any
 
 import structlog
@@ -16,32 +17,38 @@ from goodbalance.exchange.station_file import read_station
 from goodbalance.store import records, summaries
 from goodbalance.store.deeds import Deed
 from goodbalance.store.models import StationRow
-from goodbalance.store.summaries import Summary
-from goodbalance.web import computing
+from goodbalance.store.records import Filter
+from goodbalance.store.summaries import Need, Order, Summary, Wanted
+from goodbalance.web import computing, record_words
 from goodbalance.web.door import not_them
 from goodbalance.web.guards import LeadDep, PersonDep, SessionDep, WriterDep, not_forged, noted
 from goodbalance.web.loading import WorkDep, load_work
+from goodbalance.web.needs import PRESSING, needs_of
 from goodbalance.web.progress import progress, progress_words
 from goodbalance.web.rendering import VIEWS, page, units_of
 
+_DAY = re.compile(r"^[0-9]{4}-[0-9]{2}-[0-9]{2}$")
 log = structlog.get_logger("goodbalance")
 router = APIRouter()
 Text = Annotated[str, Form()]
 LOG_PAGE = 100
+EVERY = Wanted()
+ORDERS = {Order.NEEDS: "what needs somebody", Order.CHANGED: "changed last", Order.SITE: "by site", Order.NAME: "by name"}
 READ_WITHIN_S = 60.0  # a file of the largest size
 
 
-def _list(
-    request: Request, session: SessionDep, more: dict[str, Any], status: int = 200, page_number: int = 1, search: str = "", archived: bool = False
-) -> Response:
+def _list(request: Request, session: SessionDep, more: dict[str, Any], status: int = 200, page_number: int = 1, wanted: Wanted = EVERY) -> Response:
     """The list of stations. What is new of a station is worked out here; what fails stays with its own card."""
-    listed, count = summaries.page_of(session, page_number, search, archived)
+    listed, count = summaries.page_of(session, page_number, wanted)
     fresh = [item if item.progress is not None else _worked_out(request, session, item.station) for item in listed]
+    if wanted.order is Order.NEEDS:  # what was only now worked out is put where it belongs
+        fresh.sort(key=lambda item: -max((need.weight for need in item.needs), default=0))
+    fresh = [item for item in fresh if any(need.weight >= wanted.pressing for need in item.needs) or not wanted.pressing]
     pages = max(1, -(-count // summaries.PAGE))
     view = {
         "listed": fresh, "count": count, "kinds": KINDS.values(), "labels": {kind.id: kind.label for kind in KINDS.values()},
-        "typed": {}, "search": search, "archived": archived, "page_number": page_number, "pages": pages,
-        "tombstones": summaries.tombstones(session) if archived else [],
+        "typed": {}, "wanted": wanted, "archived": wanted.archived, "page_number": page_number, "pages": pages, "orders": ORDERS, "pressing": PRESSING,
+        "tombstones": summaries.tombstones(session) if wanted.archived else [],
     }  # fmt: skip
     return page(request, "stations.html", {**view, **more}, status)
 
@@ -50,19 +57,22 @@ def _worked_out(request: Request, session: Session, row: StationRow) -> Summary:
     """How far a station is, kept for the next time. An error nobody foresaw is this station's alone."""
     try:
         work = load_work(session, row.id, units_of(request))
-        return summaries.put(session, row, work.history.last.by if work.history.last else "", progress_words(work))
+        return summaries.put(session, row, work.history.last.by if work.history.last else "", progress_words(work), needs_of(work))
     except (DBAPIError, PoolTimeout):
         raise  # that is the database's trouble
     except Exception as error:
         log.error("summary", station=row.id, exc_info=error)
-        return Summary(row, "", {view: ("stop", "cannot be read") for view, _ in VIEWS})
+        return Summary(row, "", {view: ("stop", "cannot be read") for view, _ in VIEWS}, (Need(1000, "It cannot be read", "log"),))
 
 
 @router.get("/", name="stations")
 def list_stations(
-    request: Request, session: SessionDep, person: PersonDep, q: str = "", page: int = 1, archived: bool = False
+    request: Request, session: SessionDep, person: PersonDep, q: str = "", page: int = 1, archived: bool = False, order: str = "needs", kind: str = "", pressing: bool = False
 ) -> Response:
-    return _list(request, session, {}, 200, min(max(page, 1), 100_000), q[:80], archived)
+    """What needs somebody first, unless another order is asked for."""
+    ordered = Order(order) if order in ORDERS else Order.NEEDS
+    wanted = Wanted(q[:80], archived, ordered, kind if kind in KINDS else "", PRESSING if pressing else 0)
+    return _list(request, session, {}, 200, min(max(page, 1), 100_000), wanted)
 
 
 @router.post("/stations/{station_id}/archive", name="archive_station", dependencies=[Depends(not_forged)])
@@ -149,13 +159,19 @@ def show_station(request: Request, work: WorkDep) -> Response:
 
 
 @router.get("/stations/{station_id}/log", name="show_log")
-def show_log(request: Request, session: SessionDep, work: WorkDep, added: int | None = None, page_number: int = 1) -> Response:
-    """The record, the last entries first, a page at a time."""
-    pages = max(1, -(-work.history.seq // LOG_PAGE))
-    last = work.history.seq - LOG_PAGE * (min(max(page_number, 1), pages) - 1)
-    entries = records.entries(session, work.row.id, last, max(0, last - LOG_PAGE))
+def show_log(
+    request: Request, session: SessionDep, work: WorkDep, added: int | None = None, page_number: int = 1, kind: str = "", by: str = "", day: str = ""
+) -> Response:
+    """The record in words, the last entries first, a page at a time; of one kind, person or day where that is asked."""
+    problem = "" if not day or _DAY.match(day) else f"Day is {day[:40]!r}; accepted: a day as in 2026-11-28."
+    only = Filter(kind if kind in record_words.KINDS else "", by[:80], day if not problem else "")
+    at = min(max(page_number, 1), 100_000)
+    entries, count = records.found_entries(session, work.row.id, only, LOG_PAGE, LOG_PAGE * (at - 1))
     known = {setting.id: setting.quantity for setting in work.plan.settings} if work.plan is not None else {}
-    more = {"entries": entries[::-1], "page_number": min(max(page_number, 1), pages), "pages": pages, "added": added, "quantity_of": lambda setting: known.get(setting, Quantity.LEVEL)}
+    more = {
+        "entries": entries, "page_number": at, "pages": max(1, -(-count // LOG_PAGE)), "added": added, "only": only, "problem": problem, "kinds": record_words.KINDS, "authors": records.authors(session, work.row.id),
+        "words": record_words.Words(work), "quantity_of": lambda setting: known.get(setting, Quantity.LEVEL),
+    }  # fmt: skip
     return page(request, "log.html", {"work": work, "view": "log", **more})
 
 

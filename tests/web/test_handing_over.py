@@ -1,7 +1,16 @@
 """Entering, open points and signing by real requests: what is kept, what is refused, and where a forwarded address may lead."""
 
+import io
+import re
+from urllib.parse import urlsplit
+
+from openpyxl import load_workbook
+from sqlalchemy import text
+
+from goodbalance.store import shares
+from goodbalance.store.database import session_maker
 from tests.web.visits import WebTest, key
-from tools.stage.server import Visitor
+from tools.stage.server import Visitor, engine
 from tools.stage.typed_stations import ROUND_WELL, TANK_SET
 
 
@@ -144,3 +153,54 @@ class AddressTest(WebTest):
         self.assertEqual(dee.form("/stations", name="Pit", place="", kind="lift").status_code, 200)
         self.ada.form("/sign-out")
         self.assertIn("Sign in", self.ada.get("/").text)
+
+
+class TakenAwayTest(WebTest):
+    def test_record_and_card_as_pdf_and_tables_as_xlsx(self) -> None:
+        """What stands in the files is what stands on the pages: settings, sheet, proofs; a code on the card that leads back."""
+        path = self.station(ROUND_WELL, name="Pit \u00d8 & <co>")
+        self.sign(path)
+        for address in (f"{path}/handover.pdf", f"{path}/card.pdf", f"{path}/card.pdf?code=settings"):
+            answer = self.ada.get(address)
+            self.assertEqual((answer.status_code, answer.headers["content-type"], answer.content[:5]), (200, "application/pdf", b"%PDF-"), address)
+            self.assertGreater(len(answer.content), 8000)
+        book = load_workbook(io.BytesIO(self.ada.get(f"{path}/tables.xlsx").content))
+        self.assertEqual(book.sheetnames, ["Settings", "Entry sheet", "What follows", "Proofs"])
+        settings = {row[0]: row for row in book["Settings"].iter_rows(values_only=True)}
+        self.assertRegex(str(settings["Duty start level"][3]), r"^1\.[0-9]{2} m$")
+        self.assertEqual({cell.data_type for row in book["Proofs"].iter_rows() for cell in row if cell.value}, {"s"})
+        self.assertIn("<svg", self.ada.get(f"{path}/card").text.split('class="qr"')[1].split("</figure>")[0])
+        number = path.rsplit("/", 1)[1]
+        self.assertTrue(str(self.ada.get(f"/s/{number}").url.path).startswith(path))
+        self.assertEqual(self.ada.get(f"{path}/card.pdf?code=else").status_code, 422)
+        empty = self.station()
+        self.assertEqual([self.ada.get(f"{empty}/{file}").status_code for file in ("handover.pdf", "card.pdf", "tables.xlsx")], [409, 409, 409])
+
+    def test_an_owner_reads_one_signed_revision_by_a_link_until_it_is_revoked(self) -> None:
+        path = self.station(ROUND_WELL)
+        self.assertEqual(self.ada.form(f"{path}/shares", reader="Owner", days="10").status_code, 409)  # nothing signed
+        self.sign(path)
+        self.save_facts(path, {"well.depth_m": "4.5"})
+        made = self.ada.form(f"{path}/shares", reader="Orla Finch", days="10").text
+        address = urlsplit(re.search(r'share-address">(.*?)<', made)[1]).path
+        stranger = Visitor(self.web.address)
+        page = stranger.get(address)
+        self.assertEqual(page.status_code, 200)
+        for words in ("Duty start level", "Signed Ada Wren", "one signed revision"):
+            self.assertIn(words, page.text)
+        self.assertNotIn("4.50 m", page.text)  # changed after it was signed
+        self.assertIn(" ft", stranger.get(f"{address}?units=us").text)
+        self.assertEqual(stranger.get(f"{address}/record.pdf").content[:5], b"%PDF-")
+        for wrong in ("/shared/short", "/shared/" + "x" * 90, address[:-1]):
+            self.assertEqual(stranger.get(wrong).status_code, 404, wrong)
+        for reader, days in (("", "10"), ("Orla", "0"), ("Orla", "9999"), ("Orla", "soon"), ("x" * 81, "5")):
+            self.assertEqual(self.ada.form(f"{path}/shares", reader=reader, days=days).status_code, 422)
+        share = re.search(r"/shares/(\d+)", self.ada.get(f"{path}/handover").text)[1]
+        self.ada.form(f"{path}/shares/{share}")
+        self.assertEqual(stranger.get(address).status_code, 404)
+        self.assertEqual(self.ada.form(f"{path}/shares/{share}").status_code, 404)
+        with session_maker(engine())() as session:
+            made_again = shares.make(session, int(path.rsplit("/", 1)[1]), 3, "Late", "Ada Wren", 1)
+            session.execute(text("UPDATE share SET until = '2020-01-01' WHERE reader = 'Late'"))
+            session.commit()
+        self.assertEqual(stranger.get(f"/shared/{made_again}").status_code, 404)

@@ -1,6 +1,7 @@
 """What a record may be believed for: files that speak for nobody here, signatures of what was seen, one station's trouble."""
 
 import json
+from datetime import UTC, datetime
 
 from sqlalchemy import text
 
@@ -209,6 +210,47 @@ class ListTest(WebTest):
         ):  # fmt: skip
             page = self.ada.get(f"/{query}").text
             self.assertEqual((page.count('class="station-card"'), words in page), (cards, True), query)
+
+
+class HomeTest(WebTest):
+    def cards(self, query: str = "") -> list[str]:
+        return [card.split("</h2>")[0].split("<h2>")[1] for card in self.ada.get(f"/{query}").text.split('class="station-card"')[1:]]
+
+    def test_what_needs_somebody_stands_first_with_its_next_step(self) -> None:
+        """A jumper comes before a failed proof, that before the next step of a survey; orders, kinds and the pressing ones alone."""
+        names = {"Jumper": ROUND_WELL, "Failed": ROUND_WELL, "Begun": None, "Ready": ROUND_WELL}
+        paths = {name: self.station(facts, name=name, place="East" if name == "Begun" else "West") for name, facts in names.items()}
+        self.ada.form(f"{paths['Jumper']}/open-points", text="Bridge over the high float", temporary="jumper", save_key=key())
+        self.ada.form(f"{paths['Failed']}/observations", proof_id="sensor_failure", method="real_water", save_key=key(), seen="no")
+        self.assertEqual(self.cards()[:2], ["Jumper", "Failed"])
+        page = self.ada.get("/").text
+        for words in ("1 jumper or temporary setting still in", "1 proof failed", "Go on with the survey: ", f'{paths["Failed"]}/prove">1 proof failed'):
+            self.assertIn(words, page)
+        self.assertEqual(self.cards("?pressing=1"), ["Jumper", "Failed"])
+        self.assertEqual(self.cards("?order=site")[0], "Begun")
+        self.assertIn('class="site">West', self.ada.get("/?order=site").text)
+        self.assertEqual(self.cards("?order=name"), ["Begun", "Failed", "Jumper", "Ready"])
+        self.assertEqual(self.cards("?kind=booster"), [])
+        self.assertEqual(len(self.cards("?order=nonsense&kind=nonsense")), 4)
+        self.ada.form(f"{paths['Failed']}/observations", proof_id="sensor_failure", method="real_water", save_key=key(), seen="yes")
+        self.assertEqual(self.cards("?pressing=1"), ["Jumper"])
+
+    def test_the_record_speaks_in_words_and_is_found_by_kind_person_and_day(self) -> None:
+        path = self.station(ROUND_WELL)
+        self.ada.json(f"{path}/choices", {"save_key": key(), "units": "metric", "chosen": {"start_1": 1.23}})
+        self.ada.form(f"{path}/observations", proof_id="up_start_1", method="real_water", save_key=key(), seen="1.2")
+        said = self.ada.get(f"{path}/log").text
+        for words in ("inside diameter:", "Duty start level:", "1.23 m"):
+            self.assertIn(words, said)
+        for ids in ("well.diameter_m", "start_1<", "up_start_1"):
+            self.assertNotIn(ids, said)
+        only = self.ada.get(f"{path}/log?kind=observation").text
+        self.assertEqual((only.count("proof <b>"), "inside diameter" in only), (1, False))
+        today = datetime.now(UTC).date().isoformat()
+        self.assertIn("Duty start level:", self.ada.get(f"{path}/log?by=Ada+Wren&day={today}").text)
+        self.assertIn("Nothing of that", self.ada.get(f"{path}/log?by=Ada+Wren&day=2020-01-01").text)
+        self.assertIn("Nothing of that", self.ada.get(f"{path}/log?by=Nobody%25").text)
+        self.assertIn("accepted: a day as in", self.ada.get(f"{path}/log?day=%25").text)
 
 
 class ConflictTest(WebTest):

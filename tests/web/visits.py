@@ -28,9 +28,9 @@ class WebTest(unittest.TestCase):
             session.commit()
         self.ada = Visitor(self.web.address).sign_in("Ada Wren", PASSWORD)
 
-    def station(self, facts: dict[str, str] | None = None, kind: str = "lift") -> str:
+    def station(self, facts: dict[str, str] | None = None, kind: str = "lift", name: str = "Test pit", place: str = "Yard") -> str:
         """A new station with these facts; its address."""
-        answer = self.ada.form("/stations", name="Test pit", place="Yard", kind=kind)
+        answer = self.ada.form("/stations", name=name, place=place, kind=kind)
         path = str(answer.url.path).removesuffix("/survey")
         if facts:
             self.save_facts(path, facts)
