@@ -27,6 +27,7 @@ class PersonRow(Base):
     password_hash: Mapped[str] = mapped_column(String(200))
     units: Mapped[str] = mapped_column(String(10), default="metric")
     theme: Mapped[str] = mapped_column(String(10), default="paper")
+    dismissed: Mapped[str] = mapped_column(String(200), default="", server_default="")  # views whose line is put away, by a space apart
     created_at: Mapped[datetime] = mapped_column(default=utc_now)
     retired_at: Mapped[datetime | None] = mapped_column(default=None)  # works here no longer; what they wrote stays
     writes_devices: Mapped[bool] = mapped_column(default=False)  # may write to devices that are listed as to be written

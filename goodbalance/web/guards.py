@@ -185,6 +185,7 @@ class Reader:
     role: str
     units: str
     theme: str
+    dismissed: str = ""
 
 
 def signed_in(request: Request, session: SessionDep) -> PersonRow:
@@ -194,7 +195,7 @@ def signed_in(request: Request, session: SessionDep) -> PersonRow:
         raise HTTPException(401, "Sign in first.")
     if noted:
         session.commit()
-    request.state.person = Reader(found.id, found.name, found.role, found.units, found.theme)
+    request.state.person = Reader(found.id, found.name, found.role, found.units, found.theme, found.dismissed)
     return found
 
 

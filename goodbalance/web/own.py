@@ -14,7 +14,7 @@ from goodbalance.store.deeds import Deed
 from goodbalance.web.door import inside, not_them
 from goodbalance.web.guards import PersonDep, SessionDep, not_forged, noted
 from goodbalance.web.people import people_page
-from goodbalance.web.rendering import page
+from goodbalance.web.rendering import TELLS, page
 
 router = APIRouter()
 THEMES = ("paper", "pit", "sun")
@@ -100,10 +100,15 @@ def reading_habits(
     person: PersonDep,
     units: Annotated[UnitSystem | None, Form()] = None,
     theme: Annotated[str | None, Form()] = None,
+    dismiss: Annotated[str | None, Form()] = None,
     then: Text = "/",
 ) -> Response:
     if theme is not None and theme not in THEMES:
         raise HTTPException(422, f"theme is {theme[:20]!r}; accepted: {', '.join(THEMES)}")
+    if dismiss is not None and dismiss not in TELLS and dismiss != "none":
+        raise HTTPException(422, f"dismiss is {dismiss[:20]!r}; accepted: {', '.join(TELLS)}, or none to have every line again")
+    if dismiss is not None:
+        person.dismissed = "" if dismiss == "none" else " ".join(dict.fromkeys([*person.dismissed.split(), dismiss]))
     person.units = units.value if units is not None else person.units
     person.theme = theme or person.theme
     session.commit()

@@ -12,7 +12,9 @@ from sqlalchemy.orm import Session
 
 from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.errors import BrokenFile
+from goodbalance.core.record.chain import Kind
 from goodbalance.core.stations.registry import KINDS
+from goodbalance.exchange.examples import examples
 from goodbalance.exchange.station_file import read_station
 from goodbalance.store import records, summaries
 from goodbalance.store.deeds import Deed
@@ -48,7 +50,7 @@ def _list(request: Request, session: SessionDep, more: dict[str, Any], status: i
     view = {
         "listed": fresh, "count": count, "kinds": KINDS.values(), "labels": {kind.id: kind.label for kind in KINDS.values()},
         "typed": {}, "wanted": wanted, "archived": wanted.archived, "page_number": page_number, "pages": pages, "orders": ORDERS, "pressing": PRESSING,
-        "tombstones": summaries.tombstones(session) if wanted.archived else [],
+        "examples": examples().values() if not count and wanted == EVERY else (), "tombstones": summaries.tombstones(session) if wanted.archived else [],
     }  # fmt: skip
     return page(request, "stations.html", {**view, **more}, status)
 
@@ -130,6 +132,20 @@ def new_station(
     row = records.create_station(session, name, place, kind, person.name, save_key or None)
     session.commit()
     return RedirectResponse(request.url_for("show_survey", station_id=row.id), status_code=303)
+
+
+@router.post("/examples/{example_id}", name="start_example", dependencies=[Depends(not_forged)])
+def start_example(request: Request, session: SessionDep, person: WriterDep, example_id: str) -> Response:
+    """A station of ours to begin with: its survey is filled in, its first plan is there at once."""
+    example = examples().get(example_id)
+    if example is None:
+        raise HTTPException(404, f"There is no example {example_id[:40]!r}; there are: {', '.join(examples())}.")
+    row = records.create_station(session, example.name, example.place, example.kind, person.name)
+    for what, typed in ((Kind.FACTS, example.facts), (Kind.CHOICES, example.choices)):
+        if typed:
+            records.append(session, row.id, what, {"changes": {path: {"text": text, "units": "metric"} for path, text in typed.items()}}, person.name)
+    session.commit()
+    return RedirectResponse(request.url_for("show_reckon", station_id=row.id), status_code=303)
 
 
 @router.post("/stations/import", name="import_station", dependencies=[Depends(not_forged)])

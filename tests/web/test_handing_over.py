@@ -65,8 +65,8 @@ class OpenPointTest(WebTest):
         self.assertIn("None noted", page)
         self.assertEqual(self.ada.form(f"{path}/open-points/{seq}", how="again", save_key=key()).status_code, 409)
         self.assertIn("taken out", self.ada.get(f"{path}/log").text)
-        for text in ("", " ", "x" * 1001):
-            self.assertEqual(self.ada.form(f"{path}/open-points", text=text, save_key=key()).status_code, 422)
+        for wrong in ("", " ", "x" * 1001):
+            self.assertEqual(self.ada.form(f"{path}/open-points", text=wrong, save_key=key()).status_code, 422)
 
 
 class SigningTest(WebTest):

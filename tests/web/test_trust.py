@@ -1,6 +1,7 @@
 """What a record may be believed for: files that speak for nobody here, signatures of what was seen, one station's trouble."""
 
 import json
+import re
 from datetime import UTC, datetime
 
 from sqlalchemy import text
@@ -234,6 +235,30 @@ class HomeTest(WebTest):
         self.assertEqual(len(self.cards("?order=nonsense&kind=nonsense")), 4)
         self.ada.form(f"{paths['Failed']}/observations", proof_id="sensor_failure", method="real_water", save_key=key(), seen="yes")
         self.assertEqual(self.cards("?pressing=1"), ["Jumper"])
+
+    def test_an_empty_list_offers_examples_of_ours_that_lead_to_a_sound_plan(self) -> None:
+        page = self.ada.get("/").text
+        self.assertIn("Begin with one of ours", page)
+        offered = re.findall(r'action="(/examples/[a-z_]+)"', page)
+        self.assertEqual(len(offered), 3)
+        for address in offered:
+            plan = self.ada.form(address)
+            self.assertTrue(str(plan.url.path).endswith("/reckon"), address)
+            self.assertIn("Reckon</span>", plan.text)
+            self.assertIn("all inside", plan.text, address)
+        self.assertNotIn("Begin with one of ours", self.ada.get("/").text)
+        self.assertEqual(self.ada.form("/examples/none").status_code, 404)
+
+    def test_each_view_says_what_it_is_for_until_it_is_put_away(self) -> None:
+        path = self.station(ROUND_WELL)
+        for view, words in (("survey", "you note what is there"), ("reckon", "in its window between two harms"), ("rehearse", "runs before you touch the real one"), ("enter", "what you type at the keypad"), ("prove", "made to happen on site"), ("handover", "what was found and what is left")):
+            self.assertIn(words, self.ada.get(f"{path}/{view}").text)
+        self.ada.form("/me", dismiss="reckon", then=f"{path}/reckon")
+        self.assertNotIn("in its window between two harms", self.ada.get(f"{path}/reckon").text)
+        self.assertIn("you note what is there", self.ada.get(f"{path}/survey").text)
+        self.assertEqual(self.ada.form("/me", dismiss="everything").status_code, 422)
+        self.ada.form("/me", dismiss="none")
+        self.assertIn("in its window between two harms", self.ada.get(f"{path}/reckon").text)
 
     def test_the_record_speaks_in_words_and_is_found_by_kind_person_and_day(self) -> None:
         path = self.station(ROUND_WELL)

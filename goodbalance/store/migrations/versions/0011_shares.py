@@ -1,4 +1,4 @@
-"""Links by which an owner reads one signed revision without an account."""
+"""Links by which an owner reads one signed revision without an account; lines of the views that a person has put away."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -22,7 +22,9 @@ def upgrade() -> None:
         sa.Column("revoked_at", DATETIME(fsp=3), nullable=True),
     )
     op.create_index("ix_share_station_id", "share", ["station_id"])
+    op.add_column("person", sa.Column("dismissed", sa.String(200), nullable=False, server_default=""))
 
 
 def downgrade() -> None:
+    op.drop_column("person", "dismissed")
     op.drop_table("share")
