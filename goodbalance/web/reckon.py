@@ -246,9 +246,9 @@ def show_chances(work: WorkDep) -> Response:
 def _chance_words(share: float) -> dict[str, Any]:
     """In whole hundredths; never a certainty that 20,000 draws cannot give."""
     hundredths = min(99, round(share * 100.0))
-    short = f"{hundredths}{'+' if share > 0.99 else ''}/100"
-    why = f"With the facts as unsure as the survey says, it stays inside in {short.replace('/', ' of ')} cases."
-    return {"share": share, "short": short, "why": why, "doubtful": share < 0.9}
+    cases = f"{hundredths}{'+' if share > 0.99 else ''} of 100"
+    why = f"With the facts as unsure as the survey says, it stays inside in {cases} cases."
+    return {"share": share, "short": f"holds in {cases}", "why": why, "doubtful": share < 0.9}
 
 
 def choice_parts(work: Work) -> list[dict[str, Any]]:

@@ -194,7 +194,7 @@ class TriplexTest(BrowserTest):
         tech.wait(lambda: tech.one('[data-fact="rules.clock_period_s"]').is_displayed())
         self.choose("schools.alternation", "all_stopped")
         tech.all_saved()
-        tech.see('[data-stays="high_alarm"]', "/100")
+        tech.see('[data-stays="high_alarm"]', "of 100")
         rest = tech.number('[data-level="least_rest"]')
         field = tech.one('[data-level="least_rest"]')
         field.send_keys(Keys.CONTROL, "a", Keys.NULL, str(int(rest) + 7), Keys.ENTER)

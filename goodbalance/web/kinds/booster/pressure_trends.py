@@ -24,7 +24,10 @@ DRAWN = 1600
 
 @router.get("/stations/{station_id}/pressure-trends", name="show_pressure_trends")
 def show_pressure_trends(request: Request, work: WorkDep, seq: int | None = None) -> Response:
+    """One trend of the record, the latest where none is named; where there is none, how one is taken in."""
     view = _view(work)
+    if seq is None and work.history.trends:
+        seq = work.history.trends[-1].seq
     if seq is not None:
         entry = next((entry for entry in work.history.trends if entry.seq == seq), None)
         if entry is None:

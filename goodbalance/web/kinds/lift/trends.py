@@ -29,6 +29,9 @@ Upload = Annotated[UploadFile, File()]
 
 @router.get("/stations/{station_id}/trends", name="show_trends")
 def show_trends(request: Request, work: WorkDep) -> Response:
+    """The latest trend of the record; where there is none, how one is taken in."""
+    if work.history.trends:
+        return show_trend(request, work, work.history.trends[-1].seq)
     return page(request, "lift/trends.html", _view(work))
 
 
