@@ -51,6 +51,12 @@ def stations(session: Session) -> list[StationRow]:
     return list(session.scalars(select(StationRow).order_by(StationRow.changed_at.desc(), StationRow.id)))
 
 
+def alike(session: Session, station: StationRow, most: int = 100) -> list[StationRow]:
+    """Other stations of the same kind that are in the list, those changed last first."""
+    query = select(StationRow).where(StationRow.kind == station.kind, StationRow.id != station.id, StationRow.removed_at.is_(None), StationRow.archived_at.is_(None))
+    return list(session.scalars(query.order_by(StationRow.changed_at.desc(), StationRow.id).limit(most)))
+
+
 def station(session: Session, station_id: int) -> StationRow | None:
     return session.get(StationRow, station_id)
 

@@ -22,6 +22,8 @@ from goodbalance.web.rendering import page, units_of, written
 from goodbalance.web.work import Work
 
 router = APIRouter()
+MUCH = 5  # facts missing, from which on stations alike are offered
+NOT_COPIED = ("visit", "as_found")  # sections that are this visit's and this station's own
 SaveKey = Annotated[str, Field(min_length=8, max_length=64)]
 
 
@@ -40,8 +42,27 @@ class FactsSave(BaseModel):
 
 
 @router.get("/stations/{station_id}/survey", name="show_survey")
-def show_survey(request: Request, work: WorkDep) -> Response:
-    return page(request, "survey.html", _view(request, work))
+def show_survey(request: Request, session: SessionDep, work: WorkDep) -> Response:
+    """The form. While much is missing still, stations alike are offered to copy from."""
+    alike = records.alike(session, work.row) if len(work.reading.missing) >= MUCH else []
+    return page(request, "survey.html", {**_view(request, work), "alike": alike})
+
+
+@router.post("/stations/{station_id}/copy", name="copy_survey", dependencies=[Depends(not_forged)])
+def copy_survey(form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep) -> Response:
+    """What stands in the survey of a station alike into the fields that nobody filled in here; never its visit, nor what was found there."""
+    chosen = str(form.get("from", ""))
+    other = records.station(session, int(chosen)) if chosen.isascii() and chosen.isdecimal() and len(chosen) < 10 else None
+    if other is None or other.kind != work.row.kind or other.id == work.row.id or other.removed_at is not None:
+        raise HTTPException(422, f"from is {chosen[:20]!r}; accepted: another station of this kind.")
+    theirs = records.history(session, other.id).facts
+    known = {question.path for part in sections(work.kind.survey_model) for question in part.facts if part.id not in NOT_COPIED}
+    empty = {path: there for path, there in theirs.items() if path in known and there.text.strip() and not (path in work.history.facts and work.history.facts[path].text.strip())}
+    if empty:
+        body = {"changes": {path: {"text": there.text, "units": there.units} for path, there in empty.items()}}
+        records.keep(session, work.row.id, person.name, [Draft(Kind.FACTS, body, str(form.get("save_key", "")) or None)])
+        after_save(request, session, work)
+    return RedirectResponse(request.url_for("show_survey", station_id=work.row.id), status_code=303)
 
 
 def _view(request: Request, work: Work) -> dict[str, Any]:

@@ -1,5 +1,7 @@
 """A ring commissioned in a browser, from an empty survey to a signed handover, its hours over midnight, its week on a page."""
 
+from selenium.webdriver import Keys
+
 from tests.browser.case import BrowserTest
 
 # two branches of a small guest house; not the demo's
@@ -58,12 +60,23 @@ class CirculatorJobTest(BrowserTest):
         tech.fill_in({"rules.least_return_c": "52", "rules.source": "house rule of the valley"})
         tech.all_saved()
         tech.wait(lambda: "empty" not in tech.state("reckon"))
+        self.by_keyboard()
         tech.type_setting("valve_2", "1.2")
         tech.see("#setting-valve_2", "use ")
         tech.all_saved()
         tech.leave(tech.one('a[href$="/modes"]').click)
         tech.see("main", "A constant pressure (chosen)")
         tech.view("reckon")
+
+    def by_keyboard(self) -> None:
+        """Arrows nudge a valve by a step and go on to the next number; w says why."""
+        tech = self.tech
+        before = tech.number('[data-level="valve_2"]')
+        tech.one('[data-level="valve_2"]').send_keys(Keys.ARROW_RIGHT)
+        tech.wait(lambda: abs(tech.number('[data-level="valve_2"]') - before - 0.1) < 1e-6)
+        tech.all_saved()
+        tech.one('[data-level="valve_1"]').send_keys(Keys.ARROW_DOWN, "w")
+        tech.see("#setting-valve_2", "its own coldest point")
 
     def rehearse(self) -> None:
         tech = self.tech

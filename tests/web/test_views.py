@@ -176,6 +176,22 @@ class ReckonAndBenchTest(WebTest):
         self.ada.form("/me", units="metric")
         self.assertIn('value="1.8288"', self.ada.get(f"{path}/survey").text)
 
+    def test_a_station_alike_is_copied_into_what_is_empty(self) -> None:
+        """Its well and pumps come over, not its visit, not what was found there; what stands here already stays."""
+        there, here, other = self.station(ROUND_WELL), self.station(), self.station(kind="booster")
+        number = there.rsplit("/", 1)[1]
+        self.assertIn(f'<option value="{number}">', self.ada.get(f"{here}/survey").text)
+        self.save_facts(here, {"well.depth_m": "5.5"})
+        page = self.ada.form(f"{here}/copy", **{"from": number, "save_key": key()}).text
+        answers = self.save_facts(here, {"visit.controls_off": "no"}).json()
+        self.assertEqual(answers["missing"], [])
+        record = {path: change["text"] for entry in self.ada.get(f"{here}/station.json").json()["record"] if entry["kind"] == "facts" for path, change in entry["body"]["changes"].items()}
+        self.assertEqual((record["well.depth_m"], record["well.diameter_m"]), ("5.5", ROUND_WELL["well.diameter_m"]))
+        self.assertFalse([path for path in record if path.startswith(("as_found.", "visit.purpose"))])
+        self.assertNotIn('id="copy"', page)
+        for wrong in ("", "x", "9" * 30, other.rsplit("/", 1)[1], here.rsplit("/", 1)[1]):
+            self.assertEqual(self.ada.form(f"{here}/copy", **{"from": wrong}).status_code, 422, wrong)
+
     def test_any_unit_is_read_as_it_is_typed(self) -> None:
         """In the survey, in Reckon and in a proof: feet and inches are metres, psi is no level, and the page says what was read."""
         path = self.station(ROUND_WELL)
