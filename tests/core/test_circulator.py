@@ -96,6 +96,7 @@ class PumpTest(unittest.TestCase):
         self.assertAlmostEqual(curve.power_w(3e-4, 0.5), (10.0 + 4e4 * 6e-4) / 8.0, delta=1e-6)
         self.assertAlmostEqual(curve.speed_for(3e-4, 0.46 * WEIGHT), 0.5, places=5)
         self.assertAlmostEqual(curve.flow_m3s(3.46 * WEIGHT), 3e-4, delta=1e-8)
+        self.assertEqual(survey(pump={"speeds": 3, "shut_off_1_m": 1.44, "speed_2": 0.8}).pump.shares, (0.6, 0.8, 1.0))  # sqrt(1.44 / 4)
         held = Law(Mode.PRESSURE, 20e3)
         self.assertEqual(held.adds_pa(curve, 2e-4), 20e3)
         last = math.sqrt((A_M - 20e3 / WEIGHT) / C)  # beyond it full speed gives less

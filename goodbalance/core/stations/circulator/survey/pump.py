@@ -1,5 +1,6 @@
 """The circulator itself: its curve, its speeds, what it can do by itself, how it hangs in the pipe."""
 
+import math
 from typing import Any
 
 from goodbalance.core.balance.facts import Facts, fact, section, yes_no
@@ -22,6 +23,11 @@ def _share(number: int, default: float) -> Any:
     return fact(f"Speed {number}, of full speed", Q.PERCENT, 0.1, 1.0, default=default, only_if=asked)
 
 
+def _shut_off_m(number: int) -> Any:
+    asked = (("pump.speeds", tuple(str(count) for count in range(number + 1, MAX_SPEEDS + 1))),)
+    return fact(f"Head without flow at speed {number}", Q.HEAD, 0.05, 100.0, default=None, only_if=asked, hint="where its maker gives a curve for it: it goes before the share of full speed")
+
+
 class PumpFacts(Facts):
     """One pump. The highest of its fixed speeds is full speed."""
 
@@ -29,6 +35,9 @@ class PumpFacts(Facts):
     speed_1: float = _share(1, 0.55)
     speed_2: float = _share(2, 0.8)
     speed_3: float = _share(3, 0.9)
+    shut_off_1_m: float | None = _shut_off_m(1)
+    shut_off_2_m: float | None = _shut_off_m(2)
+    shut_off_3_m: float | None = _shut_off_m(3)
     drive: bool = yes_no("It changes its speed by itself", default=True)
     least_speed: float = fact("Its least speed, of full speed", Q.PERCENT, 0.1, 1.0, default=0.3, only_if=(("pump.drive", ("yes",)),))
     by_pressure: bool = yes_no("It knows a constant pressure", default=True)
@@ -46,8 +55,14 @@ class PumpFacts(Facts):
 
     @property
     def shares(self) -> tuple[float, ...]:
-        """Each of its fixed speeds as a share of full speed, the lowest first."""
-        return (*sorted((self.speed_1, self.speed_2, self.speed_3)[: self.speeds - 1]), 1.0)
+        """Each of its fixed speeds as a share of full speed, the lowest first; by the head of its own curve where that is known.
+
+        Source: affinity, heads go with the square of the speed.
+        """
+        full_m = max((point.head_m for point in self.curve if point.head_m is not None), default=0.0)
+        told = ((self.speed_1, self.shut_off_1_m), (self.speed_2, self.shut_off_2_m), (self.speed_3, self.shut_off_3_m))
+        found = [min(1.0, math.sqrt(head_m / full_m)) if head_m is not None and full_m > 0.0 else share for share, head_m in told]
+        return (*sorted(found[: self.speeds - 1]), 1.0)
 
     @property
     def count(self) -> int:
