@@ -6,7 +6,9 @@ from fastapi import APIRouter, Depends, HTTPException, Request, Response
 from fastapi.responses import JSONResponse
 from pydantic import Field
 
+from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.record.chain import Kind
+from goodbalance.core.rehearsal.engine import begun
 from goodbalance.core.rehearsal.events import Doing, Event, Thing
 from goodbalance.store import records
 from goodbalance.store.records import Draft
@@ -14,6 +16,7 @@ from goodbalance.web import computing
 from goodbalance.web.guards import SessionDep, WriterDep, not_forged
 from goodbalance.web.kinds.pages import pages_of
 from goodbalance.web.loading import WorkDep, after_save, load_work
+from goodbalance.web.memory import Memory
 from goodbalance.web.reckon import plan_view
 from goodbalance.web.rendering import clock, page, units_of
 from goodbalance.web.running import KEEP_WITHIN_S, BenchAsk, NotKnown, actions_of, check_bench, put_back, take_run
@@ -21,6 +24,7 @@ from goodbalance.web.survey import SaveKey, shapes
 from goodbalance.web.work import Work
 
 router = APIRouter()
+_firsts: Memory[Any, dict[str, Any]] = Memory(64)
 MOST_ROWS = 1500
 REPLAY_WITHIN_S = 60.0  # how long a kept run is worked out again
 
@@ -53,8 +57,29 @@ def show_rehearse(
             "bench": pages_of(shown).bench(shown),
             "kept": _with_start(shown, kept),
             "run": run,
+            "first": _first(shown, runs, _with_start(shown, kept)),
         }
     return page(request, "rehearse.html", more)
+
+
+def _first(work: Work, program: str, kept: dict[str, Any] | None) -> dict[str, Any]:
+    """How everything stands before the run begins, so that the page has its shape before its script asks."""
+    at = None if kept is None else kept["start"]
+    return _firsts.once((work.head, work.decided, work.units, program, at), lambda: _stands(work, program, at))
+
+
+def _stands(work: Work, program: str, at: float | None) -> dict[str, Any]:
+    plan, start, numbers = work.runs(program, at)
+    try:
+        run = begun(work.kind.bench(work.survey, work.choices, plan, start, numbers), ())
+        run.go_to(0.0)
+    except GoodBalanceError:  # devices may hold such numbers; the bench says so when it is asked
+        return {"reasons": [], "totals": [], "brief": False}
+    reasons = [
+        {**line, "links": [{**link, "after": not line["runs"] and place > line["deciding"], "decides": place == line["deciding"]} for place, link in enumerate(line["links"])]}
+        for line in _reasons(run.bench, work, 0.0)
+    ]
+    return {"reasons": reasons, "totals": pages_of(work).totals(run.bench, work), "brief": len(reasons) > 2}
 
 
 def _with_start(work: Work, kept: dict[str, Any] | None) -> dict[str, Any] | None:

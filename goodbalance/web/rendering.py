@@ -22,7 +22,7 @@ from goodbalance.web.progress import progress
 FOLDER = Path(__file__).parent
 VIEWS = (("survey", "Survey"), ("reckon", "Reckon"), ("rehearse", "Rehearse"), ("enter", "Enter"), ("prove", "Prove"), ("handover", "Hand over"))  # fmt: skip
 TELLS = {
-    "survey": "Here you note what is there, as you walk around it; what is still missing is counted at the left.", "reckon": "Here every setting stands in its window between two harms; move it, or ask why.",
+    "survey": "Here you note what is there, as you walk around it; what is still missing is counted for each part.", "reckon": "Here every setting stands in its window between two harms; move it, or ask why.",
     "rehearse": "Here the station runs before you touch the real one; break it on purpose and read why each pump runs or not.", "enter": "Here stands what you type at the keypad, in its order; read each number back.",
     "prove": "Here every function is made to happen on site; write down what you saw.", "handover": "Here stands what was found and what is left; sign it, and take it away.",
 }  # fmt: skip

@@ -8,6 +8,7 @@ from markupsafe import Markup
 from pydantic import BaseModel, ConfigDict, Field
 
 from goodbalance.core.balance.facts import sections
+from goodbalance.core.balance.plan import Severity
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.record.history import History
@@ -164,13 +165,28 @@ def _row_of(path: str) -> str | None:
 
 
 def remarks(work: Work) -> dict[str, Any]:
-    """What stands beside the fields: refused, unusual, missing, and what does not fit together."""
+    """What stands beside the fields: refused, unusual, missing, and what does not fit together; and beside each section how much of it."""
     findings = [
         {"path": finding.subject, "severity": finding.severity.value, "text": finding.worded(work.units)}
         for finding in work.findings
     ]
     reading = work.reading
-    return {"problems": reading.problems, "unusual": reading.unusual, "read_as": reading.read_as, "missing": reading.missing, "findings": findings}
+    return {
+        "problems": reading.problems, "unusual": reading.unusual, "read_as": reading.read_as, "missing": reading.missing, "findings": findings, "counts": _counts(work),
+    }  # fmt: skip
+
+
+def _counts(work: Work) -> dict[str, dict[str, str]]:
+    """Of each section the worst that stands in it, as a shape and in words."""
+    reading = work.reading
+    wrong = [*reading.problems, *(finding.subject for finding in work.findings if finding.severity is Severity.STOP)]
+    questions = [*reading.unusual, *(finding.subject for finding in work.findings)]
+    found = {}
+    for part in sections(work.kind.survey_model):
+        bad, missing, doubtful = (sum(path.startswith(f"{part.id}.") for path in paths) for paths in (wrong, reading.missing, questions))
+        shape = "stop" if bad else "open" if missing else "caution" if doubtful else "ok"
+        found[part.id] = {"shape": shape, "word": f"{bad} to correct" if bad else f"{missing} left" if missing else "check" if doubtful else ""}
+    return found
 
 
 def shapes(work: Work) -> dict[str, dict[str, str]]:

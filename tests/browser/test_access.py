@@ -124,6 +124,20 @@ class AccessTest(unittest.TestCase):
                     self.assertLessEqual(self.tech.driver.execute_async_script(drawn), width)
         self.browser.size(1280, 800)
 
+    def test_nothing_moves_after_it_is_shown(self) -> None:
+        moved = (
+            "const done = arguments[0]; let sum = 0; const add = (list) => { for (const one of list) sum += one.value; };"
+            "const watch = new PerformanceObserver((seen) => add(seen.getEntries())); watch.observe({type: 'layout-shift', buffered: true});"
+            "requestAnimationFrame(() => requestAnimationFrame(() => { add(watch.takeRecords()); done(sum); }))"
+        )
+        for width, height in ((1280, 800), (390, 844)):
+            self.browser.size(width, height)
+            for path in self.paths:
+                with self.subTest(width=width, path=path):
+                    self.open(path)
+                    self.assertLessEqual(self.tech.driver.execute_async_script(moved), 0.05)
+        self.browser.size(1280, 800)
+
     def test_pages_load_without_complaint_and_within_their_budget(self) -> None:
         self.browser.complaints()
         for path in self.paths:

@@ -46,25 +46,13 @@ function showRemarks(remarks) {
 }
 
 function showCounts(remarks) {
-  const stops = remarks.findings.filter((finding) => finding.severity === "stop").map((finding) => finding.path);
-  const wrong = [...Object.keys(remarks.problems), ...stops];
-  const questions = [...Object.keys(remarks.unusual), ...remarks.findings.map((finding) => finding.path)];
-  const inPart = (paths, id) => paths.filter((path) => path.startsWith(`${id}.`)).length;
   for (const link of form.querySelectorAll("[data-part]")) {
-    const id = link.dataset.part;
-    const [bad, missing, doubtful] = [wrong, remarks.missing, questions].map((paths) => inPart(paths, id));
-    const shape = bad ? "stop" : missing ? "open" : doubtful ? "caution" : "ok";
-    const word = bad ? `${bad} to correct` : missing ? `${missing} left` : doubtful ? "check" : "";
-    const icon = document.createElementNS("http://www.w3.org/2000/svg", "svg");
-    icon.setAttribute("class", "shape");
-    const use = document.createElementNS("http://www.w3.org/2000/svg", "use");
-    use.setAttribute("href", `#s-${shape}`);
-    icon.append(use);
-    link.querySelector("[data-shape]").replaceChildren(icon);
+    const { shape, word } = remarks.counts[link.dataset.part];
+    link.querySelector("[data-shape] use").setAttribute("href", `#s-${shape}`);
     link.querySelector("[data-count]").textContent = word;
   }
-  const done = !wrong.length && !remarks.missing.length;
-  document.getElementById("onward").hidden = !done;
+  const stopped = remarks.findings.some((finding) => finding.severity === "stop");
+  document.getElementById("onward").hidden = stopped || Object.keys(remarks.problems).length > 0 || remarks.missing.length > 0;
 }
 
 function send(path) {
