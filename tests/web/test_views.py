@@ -129,8 +129,8 @@ class WholeJobTest(WebTest):
         path = self.station({"well.depth_m": "4,20"})
         self.ada.form(f"{path}/survey", **{"well.depth_m": "4,20", "well.intake_m": "0.18", "save_key": key()})
         log = self.ada.get(f"{path}/log").text
-        self.assertEqual(log.count("Well, depth"), 1)
-        self.assertEqual(log.count("pump intake above floor"), 1)
+        self.assertEqual(log.count("Wet well, depth, floor to cover:"), 1)
+        self.assertEqual(log.count("Wet well, pump intake above floor:"), 1)
         self.save_facts(path, ROUND_WELL)
         self.ada.form(f"{path}/reckon", setting="stop", value="0,70", save_key=key())
         self.assertIn("set by hand", self.ada.get(f"{path}/reckon").text)
