@@ -98,7 +98,8 @@ def run_bench(request: Request, session: SessionDep, work: WorkDep, ask: BenchAs
         run, there = take_run(stood, ask)
     except NotKnown as lacking:
         return JSONResponse({"known": lacking.known})
-    to_s = ask.to_s if there else run.now_s
+    met = ask.next_event and there and bool(run.events) and run.events[-1].at_s > ask.from_s
+    to_s = ask.to_s if there and not met else run.now_s
     seen = run.seen_at(to_s)
     rows = [row for row in run.trace if row[0] > ask.from_s or ask.from_s == 0.0]
     rows = rows[:: max(1, len(rows) // MOST_ROWS + 1)] + [(to_s, *seen.sample(to_s))]
@@ -109,6 +110,7 @@ def run_bench(request: Request, session: SessionDep, work: WorkDep, ask: BenchAs
     ]
     answer = {
         "to_s": to_s,  # less than was asked for where that takes long: ask again
+        "met": met,
         "columns": ["time_s", *seen.columns],
         "rows": rows,
         "events": events[-400:],

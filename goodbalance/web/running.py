@@ -32,6 +32,7 @@ class BenchAsk(BaseModel):
     covers: int | None = None  # replay on the plan as it stood at this entry
     name: str = Field("", max_length=64)  # of a run that goes on, chosen by the page
     program: Literal["planned", "as_held"] = "planned"  # what the controllers run: the plan, or what was seen of them
+    next_event: bool = False  # stop at the first thing that happens after from_s
     known: int = Field(0, ge=0, le=MOST_ACTIONS)  # how many actions of it were sent before; `actions` are those after
 
 
@@ -74,7 +75,8 @@ def _run_key(work: Work, ask: BenchAsk) -> str:
 def take_run(work: Work, ask: BenchAsk, within_s: float | None = None) -> tuple[Run[Any], bool]:
     """The run up to ask.to_s, or as far as it gets in so much time, and whether it got there.
 
-    It goes on from where this process left it, or from the start. The result is the same. Raises NotKnown.
+    It goes on from where this process left it, or from the start. The result is the same. With next_event it gets as far as
+    the next event, or to ask.to_s where nothing happens before. Raises NotKnown.
     """
     check_bench(work, ask)
     key = _run_key(work, ask)
@@ -90,7 +92,7 @@ def take_run(work: Work, ask: BenchAsk, within_s: float | None = None) -> tuple[
     check_order(actions)
     if run is not None:
         rest = actions[run.taken :]
-        if actions[: run.taken] != before[: run.taken] or run.now_s > ask.to_s or (rest and rest[0].at_s <= run.now_s):
+        if actions[: run.taken] != before[: run.taken] or run.now_s > (ask.from_s if ask.next_event else ask.to_s) or (rest and rest[0].at_s <= run.now_s):
             run = None  # what comes at the instant of its last scan comes before that scan
     if not _benches.acquire(timeout=TURN_WITHIN_S):
         raise computing.Busy
@@ -99,7 +101,8 @@ def take_run(work: Work, ask: BenchAsk, within_s: float | None = None) -> tuple[
             run = begun(work.kind.bench(work.survey, work.choices, *work.runs(ask.program, ask.start)), actions)
         run.actions = actions
         until = time.monotonic() + (LOOK_WITHIN_S if within_s is None else within_s)
-        return run, run.go_to(ask.to_s, lambda: time.monotonic() > until)
+        there = run.go_to(ask.from_s if ask.next_event else ask.to_s, lambda: time.monotonic() > until)
+        return run, there and (not ask.next_event or run.go_to(ask.to_s, lambda: time.monotonic() > until, to_event=True))
     finally:
         _benches.release()
 

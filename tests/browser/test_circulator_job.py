@@ -72,10 +72,10 @@ class CirculatorJobTest(BrowserTest):
         """Arrows nudge a valve by a step and go on to the next number; w says why."""
         tech = self.tech
         before = tech.number('[data-level="valve_2"]')
-        tech.one('[data-level="valve_2"]').send_keys(Keys.ARROW_RIGHT)
+        tech.wait(lambda: tech.one('[data-level="valve_2"]').send_keys(Keys.ARROW_RIGHT) is None)  # the page may just draw it anew
         tech.wait(lambda: abs(tech.number('[data-level="valve_2"]') - before - 0.1) < 1e-6)
         tech.all_saved()
-        tech.one('[data-level="valve_1"]').send_keys(Keys.ARROW_DOWN, "w")
+        tech.wait(lambda: tech.one('[data-level="valve_1"]').send_keys(Keys.ARROW_DOWN, "w") is None)
         tech.see("#setting-valve_2", "its own coldest point")
 
     def rehearse(self) -> None:

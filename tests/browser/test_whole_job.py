@@ -248,6 +248,38 @@ class BenchTest(BrowserTest):
         self.assertEqual(tech.state("prove"), "0 of 28 passed")
         self.assertEqual(self.browser.complaints(), [])
 
+    def test_from_event_to_event_and_back_and_another_way_from_there(self) -> None:
+        tech, station_id = self.tech, self.prepared_station()
+        tech.open(f"/stations/{station_id}/rehearse")
+        clock = lambda: tech.one("#clock").text  # noqa: E731
+        tech.all("[data-inflow]")[2].click()
+        while "Pump 1 starts" not in tech.one("#events").text:
+            before = clock()
+            tech.one("#event-next").click()
+            tech.wait(lambda before=before: clock() > before)
+        started = clock()
+        tech.one("#event-next").click()
+        tech.wait(lambda: clock() > started)
+        tech.one("#breaks-open").click()
+        tech.one('[data-break="loop_open"]').click()
+        tech.one("#event-next").click()
+        tech.see("#reasons", "level signal lost")
+        while clock() > started:  # before the loop opened; it stands as whole again
+            before = clock()
+            tech.one("#event-before").click()
+            tech.wait(lambda before=before: clock() < before)
+        tech.wait(lambda: tech.one('[data-break="loop_open"]').get_attribute("aria-pressed") == "false")
+        tech.see("#told", "happens again")
+        self.assertNotIn("level signal lost", tech.one("#reasons").text)
+        tech.all('[data-switch="1"]')[1].click()  # another way from here: pump 1 off, the loop never opens
+        tech.see("#reasons", "OFF")
+        tech.one("#event-next").click()
+        tech.wait(lambda: clock() > started)
+        self.assertNotIn("level signal lost", tech.one("#reasons").text)
+        tech.all("#events [data-at]")[-1].click()  # the first thing that happened
+        tech.wait(lambda: clock() == "00:00:00")
+        self.assertEqual(self.browser.complaints(), [])
+
     def test_a_drawdown_timed_with_the_watch_of_the_page(self) -> None:
         tech, station_id = self.tech, self.prepared_station()
         tech.open(f"/stations/{station_id}/drawdown")

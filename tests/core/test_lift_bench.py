@@ -309,6 +309,18 @@ class InPartsTest(unittest.TestCase):
             self.assertEqual(run.trace[-1][0], run.now_s)  # what happens at this instant has been seen
         self.assertEqual(run.digest(), at_once.digest())
 
+    def test_from_event_to_event_stops_at_each_and_changes_nothing(self) -> None:
+        acts, until_s = (inflow(0.0, 0.004), inflow(450.0, 0.0065)), 3600.0
+        at_once, run = rehearse(bench(1.0), acts, until_s), begun(bench(1.0), acts)
+        run.go_to(0.0)
+        stops = []
+        while run.go_to(until_s, to_event=True) and run.events[-1].at_s == run.now_s and run.now_s not in stops:
+            stops.append(run.now_s)
+        self.assertEqual(stops, sorted({event.at_s for event in at_once.events if event.at_s > 0.0}))
+        self.assertGreater(len(stops), 3)
+        run.go_to(until_s)
+        self.assertEqual(run.digest(), at_once.digest())
+
     def test_actions_out_of_order_are_refused_before_anything_moves(self) -> None:
         for acts in ((inflow(10.0, 0.0), inflow(5.0, 0.0)), (inflow(-1.0, 0.0),)):
             with self.assertRaises(OutOfRange):

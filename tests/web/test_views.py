@@ -228,6 +228,21 @@ class ReckonAndBenchTest(WebTest):
         self.assertTrue(self.ada.json(f"{path}/runs/{kept['run']}/replay", {}).json()["same"])
         self.assertIn("loop opens", self.ada.get(f"{path}/rehearse?run={kept['run']}").text)
 
+    def test_the_next_event_is_met_alike_by_a_process_that_knows_the_run_and_one_that_does_not(self) -> None:
+        path = self.station(ROUND_WELL)
+        rises = {"at_s": 0.0, "kind": "inflow", "target": "", "value": 0.004}
+        ask = {"start": 0.8, "name": key(), "actions": [rises], "from_s": 0.0, "to_s": 86400.0, "next_event": True}
+        whole = self.ada.json(f"{path}/bench", {**ask, "name": key(), "to_s": 2000.0, "next_event": False}).json()
+        times = sorted({event["at_s"] for event in whole["events"] if event["at_s"] > 0.0})
+        first = self.ada.json(f"{path}/bench", ask).json()
+        self.assertEqual((first["met"], first["to_s"]), (True, times[0]))
+        self.assertEqual(first["events"][-1]["at_s"], times[0])
+        for name in (ask["name"], key()):  # the second begins anew
+            then = self.ada.json(f"{path}/bench", {**ask, "name": name, "from_s": times[0]}).json()
+            self.assertEqual((then["met"], then["to_s"], then["events"][0]["at_s"]), (True, times[1], times[1]))
+        quiet = self.ada.json(f"{path}/bench", {**ask, "name": key(), "from_s": times[0], "to_s": times[0] + 1.0}).json()
+        self.assertEqual((quiet["met"], quiet["to_s"], quiet["events"]), (False, times[0] + 1.0, []))
+
     def test_a_page_sends_only_what_it_has_not_sent_before(self) -> None:
         path = self.station(ROUND_WELL)
         rises = {"at_s": 0.0, "kind": "inflow", "target": "", "value": 0.004}

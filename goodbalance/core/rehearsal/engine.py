@@ -83,16 +83,21 @@ class Run(Generic[AnyBench]):
     trace: list[tuple[float, ...]] = field(default_factory=list)
     events: list[Event] = field(default_factory=list)
 
-    def go_to(self, until_s: float, enough: Callable[[], bool] = lambda: False) -> bool:
+    def go_to(self, until_s: float, enough: Callable[[], bool] = lambda: False, to_event: bool = False) -> bool:
         """Run on to the last scan at or before a time; actions due on the way are taken at their time.
 
         A step is never cut short by the time asked for, so that looking at a run does not change it. enough: asked between
-        steps whether to leave it at that for now. Returns whether it got there.
+        steps whether to leave it at that for now. to_event: stop at the first later scan at which something happens.
+        Returns whether it got there.
         """
         if not self.now_s <= until_s <= LONGEST_RUN_S:
             raise OutOfRange("until_s", until_s, f"{self.now_s:g} to {LONGEST_RUN_S:g}")
+        came_s = self.now_s
         while True:
+            before = len(self.events)
             self._scan_once()
+            if to_event and self.now_s > came_s and len(self.events) > before:
+                return True
             scan_s = self.bench.scan_s
             step_s = max(scan_s, scan_s * int(self.bench.quiet_s(self.now_s) / scan_s))
             next_s = self.now_s + step_s
@@ -103,8 +108,9 @@ class Run(Generic[AnyBench]):
             self.bench.advance(self.now_s, next_s - self.now_s)
             self.now_s = next_s
             if enough():
+                before = len(self.events)
                 self._scan_once()  # what happens at this instant belongs to what has been run
-                return False
+                return to_event and len(self.events) > before
 
     def _scan_once(self) -> None:
         """Take the actions that are due, scan, and note it; a second scan at the same instant only takes actions."""

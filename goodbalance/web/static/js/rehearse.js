@@ -15,6 +15,7 @@ const { drawRunning } = await import(svg.dataset.script);
 let actions = kept ? kept.actions : [];
 let now_s = 0, shown_s = 0, speed = 10, running = false, asking = false, ended = false;
 let lastTick = 0, last = null;
+let seeking = false, happened = [], waiting = []; // looking for the next event; times at which something happened; what was done meanwhile
 
 const trend = new Trend(document.getElementById("trend"), { pumps: bench.pumps, ...bench.trend });
 
@@ -23,10 +24,10 @@ function say(text) { told.textContent = text; }
 const name = newKey();
 let known = 0; // actions that were sent before; a server process that lacks some says so
 
-async function look(from_s, to_s) {
+async function look(from_s, to_s, more = {}) {
   const start = kept ? kept.start : bench.start;
   for (;;) {
-    const all = actions, question = { start, program: root.dataset.program, name, known, actions: all.slice(known), from_s, to_s };
+    const all = actions, question = { start, program: root.dataset.program, name, known, actions: all.slice(known), from_s, to_s, ...more };
     if (kept) question.covers = kept.covers;
     const { ok, answer } = await post(root.dataset.run, question);
     if (!ok) { known = 0; throw new Error(answer.error || "The server refused."); }
@@ -59,7 +60,7 @@ async function step() {
 function show(answer, from_s) {
   last = answer;
   document.getElementById("clock").textContent = answer.now;
-  if (from_s === 0) { trend.clear(); document.getElementById("events").replaceChildren(); }
+  if (from_s === 0) { trend.clear(); happened = []; document.getElementById("events").replaceChildren(); }
   trend.add(answer.rows, answer.columns);
   showEvents(answer.events);
   const row = answer.rows[answer.rows.length - 1];
@@ -138,8 +139,10 @@ function showEvents(events) {
   for (const event of events) {
     const item = document.createElement("li");
     item.className = event.look;
-    const time = document.createElement("span"), text = document.createElement("span");
+    const time = document.createElement("button"), text = document.createElement("span");
+    time.type = "button"; time.tabIndex = -1; time.title = "Back to this"; time.dataset.at = String(event.at_s);
     time.className = "num"; time.textContent = event.at; text.textContent = event.text;
+    happened.push(event.at_s);
     item.append(time, text);
     list.prepend(item);
   }
@@ -196,6 +199,56 @@ function pause() {
 
 play.addEventListener("click", () => (running ? pause() : start()));
 
+// a phone shows the station first; what works on it opens above
+const controls = document.getElementById("controls"), opens = document.getElementById("controls-open");
+opens?.addEventListener("click", () => opens.setAttribute("aria-expanded", String(controls.classList.toggle("open"))));
+
+async function halt() {
+  running = false; seeking = false;
+  while (asking) await new Promise(requestAnimationFrame);
+  now_s = shown_s;
+  pause();
+}
+
+// on to the next thing that happens, however long nothing does
+async function toNext() {
+  await halt();
+  const end_s = kept ? kept.until_s : bench.longest_s, came_s = shown_s;
+  let quiet = false;
+  asking = seeking = true;
+  try {
+    while (seeking) {
+      const answer = await look(shown_s, end_s, { next_event: true });
+      if (answer.to_s < shown_s) continue; // a fresh process has not caught up yet
+      show(answer, shown_s);
+      now_s = shown_s = answer.to_s;
+      quiet = !answer.met && now_s >= end_s;
+      if (answer.met || quiet) seeking = false;
+      say(answer.met ? "" : `Nothing up to ${answer.now}${seeking ? "; looking on." : "."}`);
+    }
+  } catch (error) { say(error instanceof TypeError ? "The server cannot be reached." : error.message); }
+  asking = seeking = false;
+  pause();
+  if (quiet) { await back(came_s); say("From here nothing more happens by itself: do something."); }
+  for (const [kind, target, value] of waiting.splice(0)) act(kind, target, value);
+}
+
+// back: the run begins again and goes the same way as far as that time
+async function back(to_s) {
+  await halt();
+  ended = false; shown_s = 0; now_s = to_s;
+  const later = actions.filter((one) => one.at_s > to_s).length;
+  await step();
+  while (asking) await new Promise(requestAnimationFrame);
+  pause();
+  if (!kept) setControls();
+  if (later && !kept) say(`What you did later happens again as the run goes on; do something here, and it is left out.`);
+}
+
+document.getElementById("event-next").addEventListener("click", () => { if (seeking) seeking = false; else toNext(); });
+document.getElementById("event-before").addEventListener("click", () => back(Math.max(0, ...happened.filter((at_s) => at_s < shown_s - 0.05))));
+document.getElementById("events").addEventListener("click", (event) => { if (event.target.dataset.at) back(Number(event.target.dataset.at)); });
+
 for (const button of document.querySelectorAll("[data-speed]")) {
   button.addEventListener("click", () => {
     speed = Number(button.dataset.speed);
@@ -205,12 +258,30 @@ for (const button of document.querySelectorAll("[data-speed]")) {
 
 // an action happens at the present time of the run; times are kept to the tenth of a second
 function act(kind, target, value) {
+  if (seeking) { seeking = false; waiting.push([kind, target, value]); return; }
   now_s = Math.ceil(now_s * 10) / 10;
-  actions = [...actions, { at_s: now_s, kind, target, value }];
+  const before = actions.filter((one) => one.at_s <= now_s);
+  if (before.length < actions.length) known = 0; // from here the run goes another way
+  actions = [...before, { at_s: now_s, kind, target, value }];
   step();
 }
 
+// every control as it stood at the present time of the run
+function setControls() {
+  const press = (button, on) => button.setAttribute("aria-pressed", String(on));
+  const done = new Map();
+  for (const { kind, target, value } of actions.filter((one) => one.at_s <= now_s)) {
+    if (bench.knobs.some((knob) => knob.kind === kind)) done.set("pattern", 0); // a steady value ends the day's pattern
+    done.set(kind + target, value);
+  }
+  for (const button of document.querySelectorAll("[data-toggle]")) press(button, done.get(button.dataset.toggle) === 1);
+  for (const button of document.querySelectorAll("[data-switch]")) press(button, (done.get(`switch${button.dataset.switch}`) ?? 2) === Number(button.dataset.place));
+  for (const button of document.querySelectorAll("[data-break]")) press(button, done.get(button.dataset.break + button.dataset.target) === Number(button.dataset.broken));
+  for (const knob of bench.knobs) knobs.get(knob)(done.get(knob.kind + (knob.target ?? "")) ?? knob.value);
+}
+
 // a knob: a slider over its range with its presets; letting go is an action
+const knobs = new Map();
 function useKnob(knob) {
   const box = document.querySelector(`[data-knob="${knob.kind}${knob.target ?? ""}"]`), slider = box.querySelector("input"), said = box.querySelector("output");
   const read = () => knob.low + (Number(slider.value) / 1000) * (knob.high - knob.low);
@@ -223,6 +294,7 @@ function useKnob(knob) {
     document.getElementById("pattern")?.setAttribute("aria-pressed", "false");
     act(knob.kind, knob.target ?? "", value);
   };
+  knobs.set(knob, showAt);
   showAt(knob.value);
   slider.addEventListener("input", () => showAt(read()));
   slider.addEventListener("change", () => set(read()));
