@@ -52,6 +52,8 @@ def _check_length(work: Work, ask: BenchAsk) -> None:
     longest_s = work.kind.longest_run_s
     if ask.to_s > longest_s:
         raise HTTPException(422, f"to_s is {ask.to_s:g}; the bench runs this station up to {longest_s:g} s.")
+    if ask.next_event and ask.from_s > ask.to_s:
+        raise HTTPException(422, f"from_s is {ask.from_s:g}; accepted where the next event is asked for: up to to_s, {ask.to_s:g}.")
 
 
 def check_bench(work: Work, ask: BenchAsk) -> None:

@@ -242,6 +242,8 @@ class ReckonAndBenchTest(WebTest):
             self.assertEqual((then["met"], then["to_s"], then["events"][0]["at_s"]), (True, times[1], times[1]))
         quiet = self.ada.json(f"{path}/bench", {**ask, "name": key(), "from_s": times[0], "to_s": times[0] + 1.0}).json()
         self.assertEqual((quiet["met"], quiet["to_s"], quiet["events"]), (False, times[0] + 1.0, []))
+        turned = self.ada.json(f"{path}/bench", {**ask, "from_s": 90000.0})
+        self.assertEqual((turned.status_code, "from_s is 90000" in turned.text), (422, True))
 
     def test_a_page_sends_only_what_it_has_not_sent_before(self) -> None:
         path = self.station(ROUND_WELL)
