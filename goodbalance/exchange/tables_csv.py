@@ -2,6 +2,7 @@
 
 import csv
 import io
+import re
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -31,6 +32,11 @@ _OF_HEADING = {
     "level": Quantity.LEVEL, "volume": Quantity.VOLUME, "time": Quantity.TIME, "flow": Quantity.FLOW, "head": Quantity.HEAD, "npsh": Quantity.HEAD, "power": Quantity.POWER, "pressure": Quantity.PRESSURE,
 }  # fmt: skip
 _TO_SPEED = {"speed_percent": 1.0, "speed_share": 100.0}
+_WRITTEN = {"m³": "m3", "l/s": "lps", "m3/s": "m3s", "m³/s": "m3s", "m3/h": "m3h", "m³/h": "m3h", "gal/min": "gpm", "%": "percent", "sec": "s", "minutes": "min", "hours": "h"}
+_STAMPS = ("date", "date and time", "datetime", "timestamp", "date/time")
+_HEADING = re.compile(r"([a-z]+) *[\[( ] *([^\])]+?) *[\])]?")
+_STATES = {"0": 0.0, "1": 1.0, "off": 0.0, "on": 1.0, "0.0": 0.0, "1.0": 1.0}
+_DATES = ("%d.%m.%Y %H:%M:%S", "%d.%m.%Y %H:%M", "%Y/%m/%d %H:%M:%S", "%Y/%m/%d %H:%M")
 
 
 @dataclass(frozen=True, slots=True)
@@ -223,14 +229,27 @@ def _rows(text: str) -> tuple[list[str], list[tuple[int, list[str]]]]:
         raise BrokenFile(f"the file is not CSV: {wrong}") from wrong
     if not lines or not any(cell.strip() for cell in lines[0]):
         raise BrokenFile("the file is empty; its first line names the columns")
-    head = [cell.strip().lower() for cell in lines[0]]
+    written = [cell.strip().lower() for cell in lines[0]]
+    ours = {name.partition("_")[0] for name in written if "_" in name or name == "time"}  # of what the file has under our names
+    head = [name if _heading(name).partition("_")[0] in ours else _heading(name) for name in written]
     rows = [(number, row) for number, row in enumerate(lines[1:], 2) if any(cell.strip() for cell in row)]
     if len(rows) > MOST_ROWS:
         raise BrokenFile(f"the file has {len(rows)} rows; accepted: up to {MOST_ROWS}")
     for number, row in rows:
         if len(row) < len(head):
             raise BrokenFile(f"line {number} has {len(row)} cells, the first line names {len(head)}")
+    for place, name in enumerate(written):
+        if name != head[place] and head[place].startswith("pump_") and any(row[place].strip().lower() not in _STATES for _, row in rows):
+            head[place] = name  # amps or hours of a pump, not whether it runs
     return head, rows
+
+
+def _heading(cell: str) -> str:
+    """A heading as it is written elsewhere, under the name it has here: level (m), flow [l/s], pump 1, timestamp."""
+    if cell in _STAMPS:
+        return "time"
+    found = _HEADING.fullmatch(cell) if len(cell) <= 40 else None
+    return cell if found is None else f"{found[1]}_{_WRITTEN.get(found[2], found[2])}"
 
 
 def _column(head: list[str], names: object) -> int:
@@ -251,8 +270,7 @@ def _number(cell: str, line: int, name: str) -> float:
 
 
 def _on_or_off(cell: str, line: int, name: str) -> float:
-    states = {"0": 0.0, "1": 1.0, "off": 0.0, "on": 1.0, "0.0": 0.0, "1.0": 1.0}
-    state = states.get(cell.strip().lower())
+    state = _STATES.get(cell.strip().lower())
     if state is None:
         raise BrokenFile(f"line {line}, {name}: {cell.strip()[:40]!r}; accepted: 0 or 1")
     return state
@@ -261,10 +279,14 @@ def _on_or_off(cell: str, line: int, name: str) -> float:
 def _stamp(cell: str, line: int) -> datetime:
     try:
         return datetime.fromisoformat(cell.strip())
-    except ValueError as wrong:
-        raise BrokenFile(
-            f"line {line}, time: {cell.strip()[:40]!r} is not a date and time as in 2026-11-25T06:30:00"
-        ) from wrong
+    except ValueError:
+        pass
+    for form in _DATES:
+        try:
+            return datetime.strptime(cell.strip(), form)  # as in ISO, without a zone where the file has none
+        except ValueError:
+            continue
+    raise BrokenFile(f"line {line}, time: {cell.strip()[:40]!r} is not a date and time as in 2026-11-25T06:30:00, 25.11.2026 06:30 or 2026/11/25 06:30")
 
 
 def read_pairs(text: str) -> list[tuple[int, str, str]]:

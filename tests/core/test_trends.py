@@ -112,6 +112,8 @@ class CsvTest(unittest.TestCase):
         for text, times, levels in (
             ("time_s,level_m\n0,1\n60,1.5\n", (0.0, 60.0), (1.0, 1.5)),
             ("time_min;level_cm;pump_1\n10;100;0\n12;150;1\n", (0.0, 120.0), (1.0, 1.5)),
+            ("Date and time;Level [m];Pump 1\n25.11.2026 06:30;1,0;0\n25.11.2026 06:31:00;1,5;1\n", (0.0, 60.0), (1.0, 1.5)),
+            ("timestamp\tlevel (cm)\tpump 2\n2026/11/25 06:30\t100\t0\n2026/11/25 06:31\t150\t1\n", (0.0, 60.0), (1.0, 1.5)),
             ("Time,Level_ft\n2026-11-25T06:30:00,10\n2026-11-25T06:31:00,20\n", (0.0, 60.0), (3.048, 6.096)),
         ):
             found = read_level_trend(text)
@@ -119,6 +121,10 @@ class CsvTest(unittest.TestCase):
             for seen, true in zip(found.values, levels):
                 self.assertAlmostEqual(seen, true)
         self.assertEqual(found.clock_s, 6.5 * 3600.0)
+
+    def test_what_stands_under_our_names_goes_before_what_stands_under_others(self) -> None:
+        found = read_level_trend("time_s,time (min),level_m,level (ft),pump 1\n0,7,1,9,2.4\n60,8,1.5,9,0\n")  # the pump's amps
+        self.assertEqual((found.times_s, found.values, found.pumps), ((0.0, 60.0), (1.0, 1.5), ()))
 
     def test_every_bad_file_says_where_and_what(self) -> None:
         head = "time_s,level_m,pump_1\n"
@@ -132,6 +138,8 @@ class CsvTest(unittest.TestCase):
             (head + "0,1\n", "line 2 has 2 cells"),
             (head + "0,1,0\n0,1,0\n", "line 3: the time does not go on"),
             ("time,level_m\nyesterday,1\n", "not a date and time"),
+            ("time,level_m\n11/12/2026 06:30,1\n", "not a date and time"),  # day or month first: nobody can say
+            ("time (s),level (m),level (cm)\n0,1,100\n", "names 2 columns"),
             ("time,level_m\n2026-11-25T06:30:00,1\n2026-11-25T06:31:00+01:00,1\n", "zone"),
         ):
             with self.subTest(text=text), self.assertRaisesRegex(BrokenFile, words.replace("(", r"\(")):
