@@ -10,6 +10,7 @@ import sys
 from collections.abc import Iterator
 from typing import Any
 
+from goodbalance.core.balance.facts import sections
 from goodbalance.core.balance.plan import Severity
 from goodbalance.core.balance.quantities import UnitSystem, display_unit
 from goodbalance.core.errors import GoodBalanceError
@@ -33,6 +34,7 @@ from tools.stage.typed_stations import DEEP_WELL, ROUND_WELL, TANK_SET
 M = UnitSystem.METRIC
 FIRST = 3
 SHARE_SEEN = 1.0
+OTHERWISE = 0.25  # of the schools, in each station
 MOVED = ("inflow.", "demand.", "well.", "motor.", "supply.", "line.", "tank_1.", "tank_2.", "suction.")  # sections whose numbers are another in each station
 STATIONS: tuple[tuple[AnyKind, dict[str, str], dict[str, str]], ...] = (
     (LIFT, ROUND_WELL, {}), (LIFT, DEEP_WELL, {}), (LIFT, SLIPWAY, SLIPWAY_CHOICES), (BOOSTER, TANK_SET, {"schools.no_flow": "bump"}),
@@ -50,8 +52,9 @@ def station(rng: random.Random) -> Case | None:
     """One of a few stations with its numbers moved by up to a tenth and its motors guarded otherwise; None where that makes none."""
     kind, typed, decided = rng.choice(STATIONS)
     moved = {path: _moved(text, rng) if path.startswith(MOVED) else text for path, text in typed.items()}
+    decided = decided | _schools(kind, rng)
     guards, decides = ({path: rng.choice(ways) for path, ways in which.items()} for which in (GUARDS, DECIDED))
-    texts = {path: Typed(text) for path, text in (moved | guards).items()}
+    texts = {path: Typed(text) for path, text in (moved | _otherwise(kind.survey_model, "control", rng) | guards).items()}
     reading = read_facts(kind.survey_model, texts, M)
     if not reading.complete or any(finding.severity is Severity.STOP for finding in kind.plausibility(reading.values)):
         return None
@@ -61,7 +64,18 @@ def station(rng: random.Random) -> Case | None:
         plan = kind.reckon(survey, choices)
     except GoodBalanceError:
         return None
-    return (kind, survey, choices, plan) if plan.is_sound else None
+    sound = plan.is_sound and not any(finding.severity is Severity.STOP for finding in plan.findings)
+    return (kind, survey, choices, plan) if sound else None
+
+
+def _schools(kind: AnyKind, rng: random.Random) -> dict[str, str]:
+    """Some of the ways on which practitioners and devices differ, gone otherwise than the demo goes."""
+    return _otherwise(kind.choices_model, "schools", rng)
+
+
+def _otherwise(model: Any, section: str, rng: random.Random) -> dict[str, str]:
+    asked = [each for part in sections(model) if part.id == section for each in part.facts if each.fact.options]
+    return {each.path: rng.choice(each.fact.options)[0] for each in asked if rng.random() < OTHERWISE}
 
 
 def _moved(text: str, rng: random.Random) -> str:

@@ -57,7 +57,9 @@ class ProofTest(unittest.TestCase):
         ("setback, short stop, slow fill", {"setback": "square", "no_flow": "bump", "slow_fill": True}, {"outlets": {"length_m": 30.0, "diameter_m": 0.06}, "pumping": {"starts_per_hour": 120.0}}),
         ("far sensor, standby, each stop", {"no_flow": "flow", "alternation": "each_stop"}, {"remote": {"height_m": 18.0, "range_pa": 600e3}, "pumping": {"standby": True}}),
         ("cut-in and cut-out", {}, {"control": {"kind": "on_off"}, "vessel": {"volume_m3": 2.0}, "outlets": {"permitted_pa": 800e3}}),
+        ("a fill that ends stopped", {"no_flow": "flow", "slow_fill": True, "fill_end": "stop"}, {}),
         ("flow stop", {}, {"control": {"kind": "flow_stop"}, "outlets": {"permitted_pa": 800e3}}),
+        ("flow stop, two at work", {}, {"control": {"kind": "flow_stop"}, "outlets": {"permitted_pa": 800e3}, "demand": {"mean_m3s": 0.005}}),
         ("one fixed speed", {}, {"control": {"kind": "fixed"}, "vessel": {"volume_m3": 2.0}, "outlets": {"permitted_pa": 800e3}}),
     )  # fmt: skip
 

@@ -27,6 +27,21 @@ def states(found) -> list[str]:
     return [event.of for event in among(found.events, Thing.SET, Doing.ENTERS)]
 
 
+class LongStepTest(unittest.TestCase):
+    def test_long_steps_and_single_scans_tell_the_same(self) -> None:
+        """Hours of draw, a stuck valve, users that draw more, on random sets of each kind: the same things happen in the same order, within half a minute."""
+        for _, facts, decided, plan in sets(random.Random(11), 3):
+            told = []
+            for single in (False, True):
+                bench = transfer_bench(facts, decided, plan)
+                if single:
+                    bench.quiet_s = lambda now_s: 0.0  # type: ignore[method-assign]
+                acts = (TimedAction(0.0, "pattern", "", 1.0), TimedAction(9000.0, "stuck_shut", "1", 1.0), TimedAction(11000.0, "stuck_shut", "1", 0.0), TimedAction(12000.0, "draw", "", 2.5))
+                told.append([(event.at_s, event.thing, event.doing, event.of, event.pump) for event in rehearse(bench, acts, 25000.0).events])
+            self.assertEqual([each[1:] for each in told[0]], [each[1:] for each in told[1]])
+            self.assertLessEqual(max(abs(one[0] - other[0]) for one, other in zip(*told)), 30.0)
+
+
 class WaterTest(unittest.TestCase):
     def test_no_water_is_lost_or_made(self) -> None:
         """What was pumped stands in the tanks, was drawn, spilled or leaked; whatever is turned and broken meanwhile."""

@@ -16,10 +16,10 @@ from goodbalance.core.stations.transfer.controller.numbers import numbers_of
 from goodbalance.core.stations.transfer.kind import TRANSFER
 from goodbalance.core.stations.transfer.proofs.listed import proofs
 from goodbalance.core.stations.transfer.proofs.on_bench import prove_on_bench
-from goodbalance.core.stations.transfer.survey.choices import AfterCut, DelayFrom
+from goodbalance.core.stations.transfer.survey.choices import AfterCut, DelayFrom, TransferChoices
 from goodbalance.exchange.profiles import shipped_profiles
 from tests.read_backs import held, read
-from tests.transfers import choices, plan_of, survey, tank
+from tests.transfers import CURVE, choices, plan_of, survey, tank
 from tools.march.transfers import sets
 
 TWO = {"tanks": {"count": 2, "drinking": False, "lost_m3": 20.0}, "tank_2": tank(floor_m=26.0), "pumping": {"count": 2}, "line": {"diameter_m": 0.1}}
@@ -32,6 +32,22 @@ class OwnProofsTest(unittest.TestCase):
         for own, facts, decided, plan in sets(random.Random(4), 8):
             failed = [(each.proof.id, each.proof.expected, each.seen) for each in prove_on_bench(facts, decided, plan) if each.verdict is Verdict.FAILED]
             self.assertEqual(failed, [], own.full_by)
+
+    def test_after_a_power_cut_the_time_counts_from_when_pumps_may_run(self) -> None:
+        """With a monitor that lets them wait, and where a person must press reset first."""
+        for monitored, power_return in ((False, "by_hand"), (True, "by_itself"), (True, "by_hand")):
+            facts = survey(line={"diameter_m": 0.1}, control={"phase_monitor": monitored}, protection={"monitor": "voltages"})
+            decided = TransferChoices.model_validate({"protection": {"power_return": power_return}})
+            (shown,) = prove_on_bench(facts, decided, plan_of(facts, decided), None, frozenset({"delay_after_cut"}))
+            self.assertIs(shown.verdict, Verdict.PASSED, (monitored, power_return, shown.seen))
+            self.assertEqual("press reset" in shown.proof.action, power_return == "by_hand")
+
+    def test_two_sources_that_sink_at_their_own_pace_are_filled_up_in_turn(self) -> None:
+        pool = {"low_m": 2.0, "high_m": 4.0, "safe_m": 1.0, "loss_m": 0.0, "inflow_m3s": 0.0}
+        second = {"curve": CURVE, "rated_current_a": 3.4, "rated_power_w": 1500.0}
+        facts = survey(**TWO, source={**pool, "area_m2": 3.0}, source_2={**pool, "area_m2": 0.4}, second=second)
+        shown = prove_on_bench(facts, choices(), plan_of(facts), None, frozenset({"closes_1", "overshoot"}))
+        self.assertEqual([each.verdict for each in shown], [Verdict.PASSED] * 2, [each.seen for each in shown])
 
     def test_every_setting_has_a_proof(self) -> None:
         for full_by in ("pressure", "levels", "both"):

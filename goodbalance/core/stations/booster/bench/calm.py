@@ -11,7 +11,14 @@ from dataclasses import dataclass, replace
 
 from goodbalance.core.stations.booster.controller.logic import BOOST_LIMIT_S, BoosterLogic
 from goodbalance.core.stations.booster.controller.regulator import DAY_S
-from goodbalance.core.stations.booster.controller.stops import AIR_SHARE, BACK_DELAY_S, FAILURE_DELAY_S, NEAR_FULL, Seen
+from goodbalance.core.stations.booster.controller.stops import (
+    AIR_SHARE,
+    BACK_DELAY_S,
+    FAILURE_DELAY_S,
+    NEAR_FULL,
+    Seen,
+    closed_load,
+)
 from goodbalance.core.stations.booster.names import Mode, SetFault, Wait
 from goodbalance.core.stations.booster.plant.faults import BoosterFaults
 from goodbalance.core.stations.booster.plant.loop_model import LinearRegulator, LinearZone, shrinks_by, slopes
@@ -170,7 +177,7 @@ def _told_apart(plant: BoosterPlant, panel: Panel, logic: BoosterLogic) -> tuple
     inlet_pa, n = plant.inlet_pa, logic.numbers
     return (
         plant.flow_m3s < panel.no_flow_m3s, inlet_pa <= n.low_suction_stop, inlet_pa >= n.low_suction_reset,
-        *(load < AIR_SHARE for load in loads), *(load <= n.closed_share for load in loads),
+        *(load < AIR_SHARE for load in loads), *(load <= logic.closed_share for load in loads),
         *(flow_m3s > plant.hydraulics.most_m3s * speed for flow_m3s, speed in zip(flows_m3s, plant.speeds)),
     )  # fmt: skip
 
@@ -261,13 +268,9 @@ def _is_clear(plant: BoosterPlant, logic: BoosterLogic, panel: Panel, rest: Rest
         return False
     if any(abs(plant.inlet_pa - limit) <= CLEAR_SUCTION_PA for limit in (n.low_suction_stop, n.low_suction_reset)):
         return False
-    serving = logic.serving()
-    if len(serving) == 1 and panel.seen.idle_powers_w[serving[0]] > 0.0:  # the power a pump takes without flow is watched
-        load = panel.seen.powers_w[serving[0]] / panel.seen.idle_powers_w[serving[0]]
-        if (load <= n.closed_share) is not (logic.load <= n.closed_share) or (
-            rest.regulating and abs(load - n.closed_share) <= CLEAR_LOAD
-        ):
-            return False
+    load, share = closed_load(logic, panel.seen.powers_w, panel.seen.idle_powers_w), logic.closed_share
+    if load is not None and ((load <= share) is not (logic.load <= share) or (rest.regulating and abs(load - share) <= CLEAR_LOAD)):
+        return False
     if not rest.regulating:
         return True
     if any(abs(rest.speed - limit) <= NEAR_SPEED + rest.breathes for limit in _limit_speeds(logic)):

@@ -140,12 +140,12 @@ def rest_after_speed_s(run: BoosterRun, speed: float, after_s: float) -> float |
     return rest_s - _ended_s(run, after_s, rest_s, lambda row: max(row[place : place + count]) > speed + 0.002 or _turning(run, row) > 1)
 
 
-def rest_after_flow_s(run: BoosterRun, after_s: float, limit_m3s: float) -> float | None:
-    """Time from the moment the flow had come under a limit for good, with one pump running. [s]"""
+def rest_after_flow_s(run: BoosterRun, after_s: float, limit_m3s: float, alone: bool) -> float | None:
+    """Time from the moment the flow had come under a limit for good; alone: and one pump was left. [s]"""
     rest_s, place = _rest_s(run, after_s), _column(run, "flow_m3s")
     if rest_s is None:
         return None
-    return rest_s - _ended_s(run, after_s, rest_s, lambda row: row[place] >= limit_m3s or _turning(run, row) > 1)
+    return rest_s - _ended_s(run, after_s, rest_s, lambda row: row[place] >= limit_m3s or (alone and _turning(run, row) > 1))
 
 
 def _turning(run: BoosterRun, row: tuple[float, ...]) -> int:
@@ -168,13 +168,13 @@ def rest_after_s(run: BoosterRun, after_s: float) -> float | None:
     return minus(_rest_s(run, after_s), after_s)
 
 
-def closed_for_s(run: BoosterRun, after_s: float) -> float | None:
-    """Time from the moment one pump was left and hardly any flow to the stop with its alarm. [s]"""
+def closed_for_s(run: BoosterRun, after_s: float, alone: bool) -> float | None:
+    """Time from the moment hardly any flow was left to the stop with its alarm; alone: and one pump. [s]"""
     told_s, place = alarm_s(run, Alarm.CLOSED), _column(run, "flow_m3s")
     if told_s is None:
         return None
     most = 0.5 * run.bench.survey.demand.least_m3s
-    return told_s - _ended_s(run, after_s, told_s, lambda row: row[place] > most or _turning(run, row) > 1)
+    return told_s - _ended_s(run, after_s, told_s, lambda row: row[place] > most or (alone and _turning(run, row) > 1))
 
 
 def speed_while_filling(run: BoosterRun) -> float | None:

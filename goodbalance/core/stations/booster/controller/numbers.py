@@ -62,7 +62,7 @@ class Numbers:
     bump_below: float  # speed under which a short stop is tried
     set_pressure: float  # of a switched set: where it rests
     fill_speed: float
-    closed_share: float  # of the power without flow under which nothing is drawn
+    closed_shares: tuple[float, ...]  # of the power without flow, under which nothing is drawn: one pump serving, two, ...
     emergency_pumps: int
     no_flow_pressure: float | None
     night_pressure: float | None
@@ -112,15 +112,16 @@ class Numbers:
     reset_time: float = _setting(S.RESET_TIME, 10.0)
 
 
-def _closed_share(survey: BoosterSurvey) -> float:
-    """Half way, in power, from no flow to the smallest flow worth running for; a hair over one where power does not tell.
+def _closed_shares(survey: BoosterSurvey) -> tuple[float, ...]:
+    """Half way, in power, from no flow to the smallest flow worth running for, shared by so many pumps; a hair over one where power does not tell.
 
-    With a flow switch it runs for no less than the switch sees, whatever drips.
+    With a flow switch they run for no less than the switch sees, whatever drips.
     """
     hyd, least_m3s = hydraulics(survey), survey.demand.least_m3s
     if survey.control.sees_flow:
         least_m3s = max(least_m3s, flow_switch_m3s(survey))
-    return max(1.002, (1.0 + hyd.motor_w(least_m3s, 1.0) / hyd.motor_w(0.0, 1.0)) / 2.0)
+    idle_w = hyd.motor_w(0.0, 1.0)
+    return tuple(max(1.002, (1.0 + hyd.motor_w(least_m3s / pumps, 1.0) / idle_w) / 2.0) for pumps in range(1, survey.pumping.count + 1))
 
 
 def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacking: frozenset[str] = frozenset()) -> Numbers:
@@ -145,7 +146,7 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacki
         range_pa=survey.sensor.range_pa, remote_range_pa=survey.sensor.range_pa if survey.remote is None else survey.remote.range_pa,
         design_m3s=survey.demand.design_m3s, band_pa=band_pa,
         idle_speed=min(1.0, idle), bump_below=bump_speed(survey, low_flow_pa),
-        set_pressure=set_pa, fill_speed=held.get(S.FILL_SPEED, min(1.0, idle)), closed_share=_closed_share(survey),
+        set_pressure=set_pa, fill_speed=held.get(S.FILL_SPEED, min(1.0, idle)), closed_shares=_closed_shares(survey),
         emergency_pumps=int(held.get(S.EMERGENCY_PUMPS, 0.0)), no_flow_pressure=held.get(S.NO_FLOW_PRESSURE),
         night_pressure=held.get(S.NIGHT_PRESSURE), remote_pressure=held.get(S.REMOTE_PRESSURE),
         emergency_pressure=held.get(S.EMERGENCY_PRESSURE),

@@ -56,7 +56,7 @@ class Guard(ABC):
     remote_lost: bool = False
     flow_m3s: float = 0.0  # followed slowly, for the setback
     now_s: float = 0.0
-    load: float = LOADED  # power of a pump that serves alone, over its power without flow, smoothed
+    load: float = LOADED  # power of the pumps that serve, over their power without flow, smoothed
     last_load: float = LOADED  # the same as of the last scan
     scanned_s: float = 0.0  # when the scan before was
     closed_noted: bool = False  # a pump ran against closed outlets since the last reset
@@ -81,6 +81,11 @@ class Guard(ABC):
     @abstractmethod
     def sensor_failed(self) -> bool:
         """Whether the controller has given the pressure signal up."""
+
+    @property
+    def closed_share(self) -> float:
+        """Under which load nothing is drawn, with the pumps that serve now."""
+        return self.numbers.closed_shares[max(0, len(self.serving()) - 1)]
 
     @property
     @abstractmethod
@@ -181,22 +186,34 @@ def judge_pumps(logic: Guard, seen: Seen) -> None:
     logic.count_starts()
 
 
+def closed_load(logic: Guard, powers_w: tuple[float, ...], idle_powers_w: tuple[float, ...]) -> float | None:
+    """The largest power of a pump that serves, over its power without flow; None where that is not watched.
+
+    A set that holds its pressure lets pumps too many go: there one is watched that is left alone. Of a switched set all run
+    until they stop together.
+    """
+    serving = logic.serving()
+    if not serving or (len(serving) > 1 and logic.numbers.kind is ControlKind.CONSTANT):
+        return None
+    loads = [powers_w[pump] / idle_powers_w[pump] for pump in serving if idle_powers_w[pump] > 0.0]
+    return max(loads) if len(loads) == len(serving) else None
+
+
 def runs_closed(logic: Guard, seen: Seen) -> bool:
-    """Whether one pump has taken no more power than without flow for too long, though the pressure is there."""
-    n, serving = logic.numbers, logic.serving()
+    """Whether pumps have taken no more power than without flow for too long, though the pressure is there."""
+    n = logic.numbers
     back_pa = n.restart if n.kind is ControlKind.CONSTANT else n.cut_in
-    alone = len(serving) == 1 and seen.pressure_pa is not None and seen.pressure_pa > back_pa
-    idle_w = seen.idle_powers_w[serving[0]] if alone else 0.0
-    if idle_w <= 0.0:
+    load = closed_load(logic, seen.powers_w, seen.idle_powers_w) if seen.pressure_pa is not None and seen.pressure_pa > back_pa else None
+    if load is None:
         logic.load = logic.last_load = LOADED
         return logic.lasts(Wait.CLOSED, False, n.closed_delay)
     # the reading's noise lets the pump breathe in and out of the tank: its power is looked at smoothly
     since_s = logic.now_s - logic.scanned_s
     stood_s = max(0.0, since_s - SCAN_S)  # over a long step it has stood as it was at the last scan
     logic.load += (logic.last_load - logic.load) * min(1.0, stood_s / SMOOTH_S)
-    logic.last_load = seen.powers_w[serving[0]] / idle_w
+    logic.last_load = load
     logic.load += (logic.last_load - logic.load) * min(since_s, SCAN_S) / SMOOTH_S
-    return logic.lasts(Wait.CLOSED, logic.load <= n.closed_share, n.closed_delay)
+    return logic.lasts(Wait.CLOSED, logic.load <= logic.closed_share, n.closed_delay)
 
 
 def causes_of(logic: Guard) -> dict[Cause, str]:

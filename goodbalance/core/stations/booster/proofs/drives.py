@@ -124,10 +124,10 @@ def shown(scenes: Scenes, proof: Proof) -> Shown | None:
             joins = scenes.wanted.value(S.JOIN_SPEED, 1.0)
             return scenes.scene("outlets wide at once", until_s, *acts), lambda run: _since_s(run, at_s, looks.joined_s(run, at_s), lambda speed: speed >= joins - SPEED_SHARE)
         case Check.LEAVE_DELAY:
-            at_s = CALM_S + scenes.calls_s + 60.0
-            acts = (act(1.0, Act.OUTLETS, 1.0), act(at_s, Act.OUTLETS, scenes.tap))
+            at_s = 2.0 * CALM_S + scenes.calls_s + 60.0
+            wide = (act(1.0, Act.OUTLETS, scenes.tap), act(CALM_S, Act.OUTLETS, 1.0))
             leaves = scenes.wanted.value(S.LEAVE_SPEED, 0.0)
-            return scenes.scene("all but one tap closed", at_s + 60.0 + 3.0 * scenes.n.leave_delay, *acts), lambda run: _since_s(run, at_s, looks.left_s(run, at_s), lambda speed: speed <= leaves + SPEED_SHARE)
+            return scenes.scene("all but one tap closed", at_s + 60.0 + 3.0 * scenes.n.leave_delay, *wide, act(at_s, Act.OUTLETS, scenes.tap)), lambda run: _since_s(run, at_s, looks.left_s(run, at_s), lambda speed: speed <= leaves + SPEED_SHARE)
         case Check.FILLED:
             return scenes.scene("pipes drained", min(scenes.n.fill_timeout, 1200.0), act(1.0, Act.DRAIN, 1.0)), lambda run: _filled_pa(run) >= scenes.wanted.value(S.FILL_PRESSURE, 0.0) - NEAR_PA
     return None

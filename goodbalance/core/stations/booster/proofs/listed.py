@@ -101,11 +101,12 @@ class _Proofs:
                 Check.HOLDS, S.SET_PRESSURE, "The set pressure is held", WORK, "In AUTO, outlets open for about the mean flow.", (STARTING, FLOOD),
                 "Read the gauge when it is calm.", "The pressure stands at the set pressure.", self._held_at_mean(),
             )  # fmt: skip
+        set_pa = self.settings[S.SET_PRESSURE].value
+        back_pa = set_pa - self.settings[S.NO_FLOW_PRESSURE].value if S.NO_FLOW_PRESSURE in self.settings else 0.0  # with one tap open it stands that much lower
+        under = ", or no further under it than it is set back with one tap open" if back_pa > 0.0 else ""
         self._number(
             Check.DIP, S.RESTART, "Outlets opened at once: the dip", WORK, "In AUTO, one tap open.", (STARTING, FLOOD),
-            "Open outlets up to the mean flow at once. Note the lowest pressure.",
-            "It stays above the restart pressure; how deep it falls is written down.",
-            *self._between(self.settings[S.RESTART].value, self.settings[S.SET_PRESSURE].value),
+            "Open outlets up to the mean flow at once. Note the lowest pressure.", f"It stays above the restart pressure{under}; how deep it falls is written down.", *self._between(self.settings[S.RESTART].value - back_pa, set_pa),
         )  # fmt: skip
         self._number(
             Check.RISE, S.HIGH_STOP, "Outlets closed at once: the rise", WORK, "In AUTO, outlets open for the mean flow.", (STARTING, PRESSED),

@@ -99,7 +99,7 @@ class _Scenes(Scenes):
     def _sleeps(self) -> Shown:
         closed_s = self.closed_s
         if self.n.no_flow is NoFlowBy.FLOW:
-            return self.closing(), lambda run: looks.rest_after_flow_s(run, closed_s, flow_switch_m3s(self.survey))
+            return self.closing(), lambda run: looks.rest_after_flow_s(run, closed_s, flow_switch_m3s(self.survey), True)
         if self.n.no_flow is NoFlowBy.BUMP:
             return self.closing(), lambda run: looks.rest_after_s(run, closed_s)
         planned = self.wanted.value(S.SLEEP_SPEED, self.n.sleep_speed)
@@ -158,7 +158,7 @@ class _Scenes(Scenes):
     def _flow_stop(self) -> Shown:
         acts = (act(1.0, Act.OUTLETS, self.mean), act(CALM_S, Act.OUTLETS, 0.0))
         scene = self.scene("outlets closed", CALM_S + self.n.flow_delay + 120.0 + 4.0 * self.store_s, *acts)
-        return scene, lambda run: looks.rest_after_flow_s(run, CALM_S, flow_switch_m3s(self.survey))
+        return scene, lambda run: looks.rest_after_flow_s(run, CALM_S, flow_switch_m3s(self.survey), False)
 
     def _fixed_speed(self) -> Shown:
         scene = self.scene("mean flow", 30.0, act(1.0, Act.OUTLETS, self.mean), start_pa=self.n.cut_in - 1e3)
@@ -216,7 +216,7 @@ class _Scenes(Scenes):
         leaves_s = self.n.leave_delay * (self.survey.pumping.duty_count - 1)  # until one pump is left
         until_s = self.alone_s + leaves_s + self.n.closed_delay + 60.0 + 4.0 * self.store_s
         scene = self.scene("flow switch held, outlets closed", until_s, *acts)
-        return scene, lambda run: looks.closed_for_s(run, self.alone_s)
+        return scene, lambda run: looks.closed_for_s(run, self.alone_s, self.survey.holds_constant)
 
     def _takeover(self) -> Shown:
         scene = self.scene(
@@ -341,8 +341,10 @@ class _Scenes(Scenes):
         stops = self.choices.schools.fill_end is FillEnd.STOP
 
         def look(run: BoosterRun) -> bool:
-            filled = looks.speed_while_filling(run) is not None and run.bench.logic.mode is not Mode.FILLING
-            return filled and (looks.stop_at(run, Stop.FILL) is not None) is stops
+            stopped = looks.stop_at(run, Stop.FILL) is not None
+            if stops:
+                return stopped and not run.bench.running
+            return not stopped and looks.speed_while_filling(run) is not None and run.bench.logic.mode is not Mode.FILLING
 
         return self.scene("pipes that never fill", self.n.fill_timeout + 10.0, *acts), look
 

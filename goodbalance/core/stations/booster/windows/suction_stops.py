@@ -10,6 +10,7 @@ from goodbalance.core.stations.booster.survey.control import SuctionBy
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.windows.held import carried_m3s, modes
 from goodbalance.core.stations.booster.windows.making import Windows
+from goodbalance.core.stations.booster.windows.suction_dips import working_low_pa
 from goodbalance.core.stations.shared.making import Terms, bound, term
 
 OPENING_MS = 1.0  # velocity from which the diameter of an opening is guessed that nobody measured
@@ -33,7 +34,7 @@ class SuctionStops(Windows):
         lower.append(self.main_floor() if kind is SupplyKind.TOWN_MAIN else self.outlet_draws_air())
         if kind is not SupplyKind.SUCTION_LIFT:
             lower.append(self.emptied())
-        low_pa, rest_pa = self.hyd.suction_low_pa, self.hyd.source_pa(False)
+        low_pa, rest_pa = working_low_pa(self.survey, self.so_far), self.hyd.source_pa(False)
         terms: Terms = (term("l", "lowest suction of normal work", low_pa), term("m", "three times its wobble", self.margin_pa))
         words = ("lowest suction of normal work", "It trips in normal work.")
         upper = [bound("p = l - m", terms, low_pa - self.margin_pa, "survey", words)]
@@ -143,7 +144,7 @@ class SuctionStops(Windows):
     def low_reset(self) -> None:
         """Suction at which they come back: over stop and spring-back of the suction loss, under the lowest at rest."""
         stop_pa, rest_pa = self.so_far[S.LOW_SUCTION_STOP], self.hyd.source_pa(False)
-        spring_pa = rest_pa - self.hyd.suction_low_pa
+        spring_pa = rest_pa - working_low_pa(self.survey, self.so_far)
         terms: Terms = (
             term("s", "low-suction stop", stop_pa),
             term("f", "spring-back: suction loss that returns when the pumps stop", spring_pa),

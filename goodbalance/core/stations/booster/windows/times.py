@@ -12,12 +12,14 @@ from goodbalance.core.stations.booster.plant.loop_model import compliance_m3pa
 from goodbalance.core.stations.booster.survey.choices import NoFlowBy, Setback, Sharing
 from goodbalance.core.stations.booster.survey.control import ControlKind, SuctionBy
 from goodbalance.core.stations.booster.windows.making import Windows, least_join_s
+from goodbalance.core.stations.booster.windows.suction_dips import dip
 from goodbalance.core.stations.booster.windows.switched import Rest, most_starts, rest_by_flow, rests
 from goodbalance.core.stations.shared.making import Terms, bound, term
 
 LEAN = 0.4
 CLOSED_MARGIN_S = 5.0
 BAR_PA = 1e5
+DIP_SHARE = 1.5  # of a dip of the suction, that its delay sits out: the regulator comes down later than the pressure is back
 STEADY = 3.0  # times the least lag at which setback does not run away
 
 
@@ -78,7 +80,7 @@ class Times(Windows):
 
     def make_all(self) -> None:
         """Those the kind of control has."""
-        kind, control = self.survey.control.kind, self.survey.control
+        control = self.survey.control
         if self.survey.has_drives:
             self.ramp()
         if self.survey.holds_constant:
@@ -87,7 +89,7 @@ class Times(Windows):
                 self.setback_time()
             if self.schools.slow_fill:
                 self.fill_timeout()
-        if kind is ControlKind.FLOW_STOP:
+        if control.kind is ControlKind.FLOW_STOP:
             self._between(S.FLOW_DELAY, more=self._starts_by_flow())
         if self.duty > 1:
             self.join_delay()
@@ -96,7 +98,7 @@ class Times(Windows):
         if S.CUT_OUT in self.so_far:
             self.least_run()
         if control.suction_by is not SuctionBy.NONE:
-            self._between(S.LOW_SUCTION_DELAY)
+            self._between(S.LOW_SUCTION_DELAY, more=self._dips())
         self._between(S.NO_PRIME_DELAY)
         self.burst_delay()
         self.closed_delay()
@@ -146,6 +148,18 @@ class Times(Windows):
         return tuple(
             self._spaced(rest, "largest flow at which it falls asleep") for rest in rests(self.survey, self.choices, self.so_far)
         )  # fmt: skip
+
+    def _dips(self) -> tuple[Bound, ...]:
+        """How long the suction lies under its stop while pumps bring the pressure back."""
+        found = dip(self.survey, self.so_far) if S.LOW_SUCTION_STOP in self.so_far else None
+        if found is None:
+            return ()
+        terms = (
+            term("d", "so long it lies there", found.lasts_s, Q.TIME), term("s", "lowest suction, pumps at full speed until the pressure is back", found.suction_pa),
+            term("q", "what they draw then", found.flow_m3s, Q.FLOW), term("l", "low-suction stop", self.so_far[S.LOW_SUCTION_STOP]), term("k", "half as long again: the regulator comes down late", DIP_SHARE, Q.RATIO),
+        )  # fmt: skip
+        words = ("suction under its stop while the pressure comes back", "It trips with water enough, when most is wanted.")
+        return (bound("t = k · d", terms, DIP_SHARE * found.lasts_s, "survey", words, refers_to=S.LOW_SUCTION_STOP, quantity=Q.TIME),)
 
     def _starts_by_flow(self) -> tuple[Bound, ...]:
         """The same for a pump that stops when the flow ends."""

@@ -3,7 +3,7 @@
 import math
 from collections.abc import Iterator
 
-from goodbalance.core.stations.transfer.controller.logic import TransferLogic
+from goodbalance.core.stations.transfer.controller.logic import CLEARS_M, TransferLogic
 from goodbalance.core.stations.transfer.names import Hold, Level, Wait
 from goodbalance.core.stations.transfer.plant.hydraulics import KV_M, SHUT
 from goodbalance.core.stations.transfer.plant.plant import TransferPlant
@@ -11,8 +11,10 @@ from goodbalance.core.stations.transfer.survey.control import FullBy
 
 NEAR = 0.5  # of the way to a switching point a step may go
 LONGEST_STEP_S = 900.0
+AT_S = 1e-6  # within which a level stands at a mark
 HOUR_S = 3600.0
 READS_PA = 50.0  # by which a filtered reading may lag behind and stand all the same
+SETTLES_PAS, SETTLES_S = 500.0, 10.0  # a pressure slower than this settles, by no more than it would go in this time
 MOVES_PAS = 2000.0  # a pressure that moves faster is looked at scan by scan
 
 
@@ -21,7 +23,7 @@ def calm_s(plant: TransferPlant, logic: TransferLogic, read_pa: float, pressure_
     closed = not running and max(plant.openings()) <= SHUT
     if not closed and _follows(plant, logic, read_pa, pressure_pa):
         return 0.0
-    found = [LONGEST_STEP_S, *_timers(logic, now_s), *_water(plant, logic, bool(running)), *_pressure(plant, logic, max(read_pa, pressure_pa), pressure_pa, running)]
+    found = [LONGEST_STEP_S, *_timers(logic, now_s), *_water(plant, logic, bool(running), now_s), *_pressure(plant, logic, max(read_pa, pressure_pa), pressure_pa, running)]
     if plant.pattern:
         found.append(HOUR_S - now_s % HOUR_S)
     return max(0.0, min(found))
@@ -32,8 +34,9 @@ def _follows(plant: TransferPlant, logic: TransferLogic, read_pa: float, pressur
     if abs(read_pa - pressure_pa) <= READS_PA:
         return False
     n = logic.numbers
-    low_pa, high_pa = min(read_pa, pressure_pa) - READS_PA, max(read_pa, pressure_pa) + READS_PA
-    return abs(plant.climbs_pas) > READS_PA or any(low_pa <= mark <= high_pa for mark in (n.stop_pressure, n.restart_pressure, n.least_pressure))
+    far_pa = READS_PA + SETTLES_S * abs(plant.climbs_pas)
+    low_pa, high_pa = min(read_pa, pressure_pa) - far_pa, max(read_pa, pressure_pa) + far_pa
+    return abs(plant.climbs_pas) > SETTLES_PAS or any(low_pa <= mark <= high_pa for mark in (n.stop_pressure, n.restart_pressure, n.least_pressure))
 
 
 def _timers(logic: TransferLogic, now_s: float) -> Iterator[float]:
@@ -51,35 +54,43 @@ def _timers(logic: TransferLogic, now_s: float) -> Iterator[float]:
         yield left_s
 
 
-def _water(plant: TransferPlant, logic: TransferLogic, pumping: bool) -> Iterator[float]:
+def _water(plant: TransferPlant, logic: TransferLogic, pumping: bool, now_s: float) -> Iterator[float]:
     """Tanks and sources on their way to a switching point, a valve's level, the overflow or the bottom."""
     n, hyd = logic.numbers, plant.hydraulics
-    for tank, branch in enumerate(hyd.branches):
-        facts, level, draws = branch.tank, plant.levels_m[tank], plant.drawn_m3s[tank]
+    for tank, (branch, draws) in enumerate(zip(hyd.branches, plant.draws(now_s))):  # as they are from now on: an hour may begin here
+        facts, level = branch.tank, plant.levels_m[tank]
         rate = (plant.filled_m3s[tank] - draws) / facts.area_m2
         if not rate:
             continue
         valve = plant.valves[tank]
-        marks = [facts.overflow_m, facts.outlet_m, valve.next_m(level, rate > 0.0) or level]
+        opens = valve.next_m(level, rate > 0.0)
+        marks = [facts.overflow_m, facts.outlet_m, *([] if opens is None else [opens])]
         if n.full_by is not FullBy.PRESSURE:
-            marks += [mark for mark in n.tanks[tank].values() if math.isfinite(mark)]
+            marks += [mark for mark in (*n.tanks[tank].values(), n.tanks[tank][Level.HIGH_ALARM] - CLEARS_M) if math.isfinite(mark)]
         for mark in marks:
             way = (mark - level) / rate
-            if way > 1e-6:
+            if way > AT_S:
                 yield way
+            elif way > -AT_S and not facts.outlet_m < level < facts.overflow_m:
+                continue  # it stands there
+            elif way > -AT_S:
+                yield 0.0  # a hair before it, or just come to it
         if valve.throttles(level, rate > 0.0):
             yield 0.05 * facts.throttles_m / abs(rate)
-        if valve.travels(level) and tank not in plant.stuck and n.by_pressure and (pumping or logic.restarts_in_s() is None):
-            yield 0.0  # the pressure follows it
+        if valve.travels(level) and tank not in plant.stuck and n.by_pressure and (rate > 0.0 if pumping and logic.filling else logic.restarts_in_s() is None):
+            yield 0.0  # the pressure follows it: up while pumps fill against a valve that closes, down at rest as one opens
     for place, source in enumerate(hyd.survey.sources):
         if not source.area_m2:
             continue
         taken = sum(flow for flow, pump in zip(plant.pumped_m3s, hyd.pumps) if pump.source == place)
         rate = (source.inflow_m3s - taken) / source.area_m2
         marks = [n.sources[place][Level.SOURCE_STOP], n.sources[place][Level.SOURCE_BACK], source.safe_m, source.high_m]
-        for mark in marks if rate else ():
-            way = (mark - plant.sources_m[place]) / rate if math.isfinite(mark) else 0.0
-            if way > 1e-6:
+        stays = not rate or (rate > 0.0 and plant.sources_m[place] >= source.high_m)
+        for mark in () if stays else filter(math.isfinite, marks):
+            way = (mark - plant.sources_m[place]) / rate
+            if abs(way) <= AT_S:
+                yield 0.0
+            elif way > 0.0:
                 yield way
         if pumping and rate:
             yield 0.5 / abs(rate)  # half a metre of the source changes what pumps give
@@ -95,6 +106,18 @@ def _climbs_pas(plant: TransferPlant, tank: int) -> float:
     return plant.hydraulics.weight * 2.0 * lost_m / valve.opening * rate / facts.throttles_m
 
 
+def _opens(plant: TransferPlant, tank: int) -> bool:
+    """Whether a valve that was shut begins to follow its falling water."""
+    level, falls = plant.levels_m[tank], plant.drawn_m3s[tank] > plant.filled_m3s[tank]
+    return falls and tank not in plant.stuck and plant.valves[tank].throttles(level, False)
+
+
+def _open_pa(plant: TransferPlant) -> float:
+    """The standing column of the lowest inlet that is open. [Pa]"""
+    hyd = plant.hydraulics
+    return min((hyd.column_pa(branch.lift_m(level)) for branch, level, opening in zip(hyd.branches, plant.levels_m, plant.openings()) if opening > SHUT), default=0.0)
+
+
 def _pressure(plant: TransferPlant, logic: TransferLogic, high_pa: float, pressure_pa: float, running: tuple[int, ...]) -> Iterator[float]:
     """The pressure on its way to stop or restart. high_pa: the higher of it and what is read."""
     n = logic.numbers
@@ -103,6 +126,10 @@ def _pressure(plant: TransferPlant, logic: TransferLogic, high_pa: float, pressu
         yield 0.0
     if not running:
         out = plant.out_m3s(plant.pressure_pa, frozenset())
+        if not closed and n.by_pressure and logic.restarts_in_s() is None and high_pa > max(n.restart_pressure, _open_pa(plant) + READS_PA):
+            yield 0.0  # it falls through an inlet that opens, past the restart
+        if closed and logic.restarts_in_s() is None and any(_opens(plant, tank) for tank in range(len(plant.valves))):
+            yield 0.0
         if closed and out > 0.0 and plant.pressure_pa > 0.0:
             falls = out / plant.stores(plant.pressure_pa, math.inf)
             over_pa = high_pa - n.restart_pressure

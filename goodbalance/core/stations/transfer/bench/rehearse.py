@@ -21,7 +21,7 @@ from goodbalance.core.stations.shared.faults import LoopFault, pump_of
 from goodbalance.core.stations.shared.motor_watch import MotorWatch
 from goodbalance.core.stations.transfer import wording
 from goodbalance.core.stations.transfer.bench.calm import calm_s
-from goodbalance.core.stations.transfer.bench.happenings import Before, Hurt, harms
+from goodbalance.core.stations.transfer.bench.happenings import AGAINST_S, Before, Hurt, harms
 from goodbalance.core.stations.transfer.bench.reasons import reason
 from goodbalance.core.stations.transfer.controller.alarms import causes_of
 from goodbalance.core.stations.transfer.controller.logic import Seen, TransferLogic
@@ -275,7 +275,8 @@ class TransferBench(Bench):
         if self.seen is None or self.ends_s or LoopFault.DRIFT in self.faults.parts or now_s < self.fresh_s:
             return 0.0
         shown_pa = self._reading_pa(now_s)
-        waits = min(self.motors.left_s(), self.motors.waits_s(now_s), self.supply.left_s())
+        told = [since + AGAINST_S - now_s for since in self.still_s.values() if since + AGAINST_S > now_s]
+        waits = min([self.motors.left_s(), self.motors.waits_s(now_s), self.supply.left_s(), *told])
         return min(waits, calm_s(self.plant, self.logic, self.read_pa, self.read_pa if shown_pa is None else shown_pa, self.running, now_s))
 
     def advance(self, now_s: float, step_s: float) -> None:

@@ -24,7 +24,7 @@ from goodbalance.core.stations.transfer.survey.tanks import Entry, TankFacts
 KV_M = 1e5 / (1000.0 * GRAVITY_MS2)  # the head that 1 bar is, for a valve's flow at 1 bar: IEC 60534
 SHUT = 1e-6  # an opening under which a valve counts as shut
 STILL_M3S = 1e-12
-ROUND = 1e-10  # by how much a flow may change from one turn of a fixed point to the next, as a share
+ROUND = 1e-7  # by how much a flow may change in the last turn of a fixed point, as a share; what is left is some twentieth of it
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,6 +75,7 @@ class Branch:
     def __init__(self, tank: TankFacts, school: FrictionSchool, roughness: float, viscosity_m2s: float) -> None:
         self.tank = tank
         self.pipe = Main(tank.branch_m, tank.branch_diameter_m, school, roughness, tank.branch_k, viscosity_m2s)
+        self.pipe_like = self.pipe.loss_m(tank.valve_m3s) / tank.valve_m3s**2  # what its pipe takes, as if it went with the square: where a search begins
 
     def lift_m(self, level_m: float) -> float:
         """The height against which water comes in while the tank stands at a level: its inlet, or its water over a bottom entry. [m]"""
@@ -89,7 +90,7 @@ class Branch:
         if over_m <= 0.0 or opening <= SHUT:
             return 0.0
         valve = KV_M / (self.tank.valve_m3s * opening) ** 2
-        flow = math.sqrt(over_m / valve)
+        flow = math.sqrt(over_m / (valve + self.pipe_like))
         for _ in range(60):
             pipe = self.pipe.loss_m(flow)
             lost = valve * flow * flow

@@ -3,7 +3,6 @@
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from functools import cache
 from typing import Any
 
 from scipy.optimize import brentq
@@ -16,14 +15,18 @@ LEAK_SHARE, CHECK_SHARE, BURST_SHARE = 0.02, 0.05, 20.0  # of what the pumps bri
 AIR_SHARE = 0.05  # of the line's water, as a trapped pocket of air
 HEAVIER = 1.10  # a brine in the place of water
 WORN, BACKWARDS = 0.88, 0.5  # of a pump's head
-NEAR_M = 0.2  # within which most balances end of where the one before did
-NODE_M = 1e-6  # to which the height of the line is found
+NEAR_M = 0.2  # where a search turns that has gone beyond its bounds
+MOST_SECANTS = 8  # before the balance of a step is sought between bounds
+NODE_M = 1e-6  # to which the height of the line is found between bounds
+EXACT_M3S = 1e-9  # so much may be left over of the flows of a step
 COVER_M = 0.1  # of water over the intake, until a pump that drew air gives again
 SAG_SHARE = 0.04  # by which the pressure of the closed line may change in one part of a step
 DAY_S = 86400.0
 DAY = (  # of a usual day, hour by hour: 0 at the mean draw, 1 at the largest, -1 at none
     -0.85, -0.9, -0.92, -0.92, -0.85, -0.5, 0.35, 0.9, 1.0, 0.6, 0.25, 0.15, 0.4, 0.3, 0.0, -0.05, 0.1, 0.45, 0.85, 0.7, 0.3, -0.1, -0.45, -0.7,
 )  # fmt: skip
+
+Balance = tuple[float, float, list[float], list[float]]  # what is left over of the flows, the pressure, what each pump gives and each tank gets
 
 
 @dataclass
@@ -63,6 +66,7 @@ class TransferPlant:
     spills: frozenset[int] = frozenset()
     stands: tuple[Any, float] = (None, 0.0)  # what the last balance was asked for, and its pressure, where nothing moved any more
     node_m: float = 0.0  # how high the line stood where it divides
+    slope_m2s: float = -1.0  # by how much less is left over of the flows for each metre that it stands higher, as of the last balance
     sucked: frozenset[int] = frozenset()  # sources whose water stands under the intake, until it covers it again
     climbs_pas: float = 0.0  # how fast the pressure rose in the last part of a step
 
@@ -105,10 +109,11 @@ class TransferPlant:
         if pressure_pa <= 0.0:
             return 0.0
         root = math.sqrt(pressure_pa / self.at_pa)
-        out = self.hydraulics.leak_m3s(pressure_pa) * (LEAK_MORE if self.leaks else 1.0)
+        out = self.hydraulics.leak_m3s(pressure_pa)
         if self.leaks:
-            out = max(out, LEAK_SHARE * self.rate_m3s * root)
-        out += self.bleeds_pas * self.hydraulics.stores_m3pa(pressure_pa)
+            out = max(LEAK_MORE * out, LEAK_SHARE * self.rate_m3s * root)
+        if self.bleeds_pas:
+            out += self.bleeds_pas * self.hydraulics.stores_m3pa(pressure_pa)
         if self.burst:
             out += BURST_SHARE * self.rate_m3s * root
         return out + CHECK_SHARE * self.rate_m3s * root * len(self.backflow - pumping)
@@ -124,7 +129,7 @@ class TransferPlant:
 
     def advance(self, running: tuple[int, ...], now_s: float, step_s: float) -> None:
         """Go on for a time with these pumps. Parts are cut so that no valve and no pressure moves far in one."""
-        done_s = 0.0
+        done_s, self.drawn_m3s = 0.0, self.draws(now_s)
         while done_s < step_s - 1e-9:
             part_s = min(step_s - done_s, self._part_s(running))
             self._part(running, now_s + done_s, part_s)
@@ -210,37 +215,45 @@ class TransferPlant:
         def taken(node_m: float) -> list[float]:
             return [branch.flow_m3s(node_m - lift, opening) for branch, lift, opening in zip(hyd.branches, lifts, openings)]
 
-        def head_of(node_m: float, out: float) -> float:
-            return node_m + hyd.line.loss_m(out) + throttle * hyd.line.velocity_ms(out) ** 2 / 19.6133
-
-        @cache
-        def surplus(node_m: float) -> float:
-            out = 0.0 if self.throttled >= 1.0 else sum(taken(node_m))
-            head_m = head_of(node_m, out)
-            pressure_pa = hyd.weight * (head_m - hyd.sensor_m)
-            return sum(given(head_m)) - out - self.out_m3s(pressure_pa, pumping) - stores * (pressure_pa - before_pa) / step_s
+        def balance(node_m: float) -> Balance:
+            filled = taken(node_m) if self.throttled < 1.0 else [0.0] * len(lifts)
+            out = sum(filled)
+            head_m = node_m + hyd.line.loss_m(out) + throttle * hyd.line.velocity_ms(out) ** 2 / 19.6133
+            pumped, pressure_pa = given(head_m), hyd.weight * (head_m - hyd.sensor_m)
+            left = sum(pumped) - out - self.out_m3s(pressure_pa, pumping) - stores * (pressure_pa - before_pa) / step_s
+            return left, pressure_pa, pumped, filled
 
         tops = [self.sources_m[hyd.pumps[p].source] + hyd.pumps[p].a * self._head_share(p) for p in pumping]
         high_m = max([hyd.head_m(before_pa), *tops]) + 1e-6
         low_m = min([hyd.sensor_m, hyd.head_m(before_pa), opened_m]) - 1.0
-        node_m = self._near(surplus, low_m, high_m)
-        self.node_m = node_m
-        filled = taken(node_m) if self.throttled < 1.0 else [0.0] * len(lifts)
-        head_m = head_of(node_m, sum(filled))
-        self.pressure_pa = max(0.0, hyd.weight * (head_m - hyd.sensor_m))
-        return given(head_m), filled
+        _, pressure_pa, pumped, filled = self._root(balance, low_m, high_m)
+        self.pressure_pa = max(0.0, pressure_pa)
+        return pumped, filled
 
-    def _near(self, surplus: Callable[[float], float], low_m: float, high_m: float) -> float:
-        """Where nothing is left over: most steps end near where they began, on the side their surplus says. Source: bracketed root."""
-        begun = min(max(self.node_m, low_m), high_m)
-        rest = surplus(begun)
-        other = min(high_m, begun + NEAR_M) if rest > 0.0 else max(low_m, begun - NEAR_M)
-        beyond = surplus(other)
-        if rest * beyond <= 0.0 and other != begun:
-            return float(brentq(surplus, begun, other, xtol=NODE_M, rtol=1e-12))
-        if surplus(low_m) > 0.0 > surplus(high_m):
-            return float(brentq(surplus, low_m, high_m, xtol=NODE_M, rtol=1e-12))
-        return high_m if surplus(high_m) >= 0.0 else low_m
+    def _root(self, balance: Callable[[float], Balance], low_m: float, high_m: float) -> Balance:
+        """Where nothing is left over: by secants from where the line stood and how steep it was, or between bounds where they fail.
+
+        Source: secant method; Brent 1973.
+        """
+        here = min(max(self.node_m, low_m), high_m)
+        found = balance(here)
+        for _ in range(MOST_SECANTS):
+            left, self.node_m = found[0], here
+            if -EXACT_M3S < left < EXACT_M3S:
+                return found
+            low_m, high_m = (here, high_m) if left > 0.0 else (low_m, here)
+            following = here - left / self.slope_m2s
+            if not low_m < following < high_m:  # the line does not reach an inlet any more, or reaches it again
+                following = min(high_m, low_m + NEAR_M) if left > 0.0 else max(low_m, high_m - NEAR_M)
+            found = balance(following)
+            if (found[0] - left) * (following - here) < 0.0:
+                self.slope_m2s = (found[0] - left) / (following - here)
+            here = following
+        if balance(low_m)[0] > 0.0 > balance(high_m)[0]:
+            self.node_m = float(brentq(lambda node_m: balance(node_m)[0], low_m, high_m, xtol=NODE_M, rtol=1e-12))
+        else:
+            self.node_m = high_m if balance(high_m)[0] >= 0.0 else low_m
+        return balance(self.node_m)
 
     def _count(self, lost: float, step_s: float) -> None:
         """Levels, and what went where."""

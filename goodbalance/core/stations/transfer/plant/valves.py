@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from goodbalance.core.stations.transfer.survey.tanks import TankFacts
 
 BEHIND = 0.01  # by which a valve that follows the water may be behind it, a share of full
+FOLLOWS_M = 1e-6  # of water, within which it counts as following it
 DRIBBLE = 0.02  # of full, at which a worn valve stays open
 
 
@@ -49,9 +50,9 @@ class Valve:
             return None
         if rises:
             begins = tank.closes_m - self.goal * tank.throttles_m
-            return begins if self.goal > 0.0 and level_m < begins - 1e-9 else None
+            return begins if self.goal > 0.0 and level_m < begins - FOLLOWS_M else None
         opens = tank.closes_m - tank.opens_drop_m - self.goal * tank.throttles_m
-        return opens if self.goal < 1.0 and level_m > opens + 1e-9 else None
+        return opens if self.goal < 1.0 and level_m > opens + FOLLOWS_M else None
 
     def travels(self, level_m: float) -> bool:
         """Whether it is on its way by its own time. [m]"""

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.protection.names import Restart, Watching
 from goodbalance.core.rehearsal.proving import OFF
 from goodbalance.core.stations.transfer.bench import looks
 from goodbalance.core.stations.transfer.bench.looks import TransferRun
@@ -71,7 +72,7 @@ def proofs(survey: TransferSurvey, choices: TransferChoices, plan: Plan) -> Iter
     text = {AfterCut.ANEW: "It begins anew.", AfterCut.KEPT: "It goes on from where it stood.", AfterCut.SKIPPED: "The pump starts at once."}[after]
     yield Proof(
         Check.DELAY_AFTER_CUT, "What a power cut does to the delay", LINE, "The delay counts, half of it is over.", (STARTING,),
-        f"Switch the supply off for {CUT_S:.0f} s and on again; take the time from then until a pump starts.", f"{text} It starts after this time.", Answer.NUMBER, left_s, max(LEAST_S, NEAR_SHARE * delay_s), Q.DURATION, proves=(S.RESTART_DELAY,),
+        f"Switch the supply off for {CUT_S:.0f} s and on again; {from_when(choices, plan)}take the time from then until a pump starts.", f"{text} It starts after this time.", Answer.NUMBER, left_s, max(LEAST_S, NEAR_SHARE * delay_s), Q.DURATION, proves=(S.RESTART_DELAY,),
     )  # fmt: skip
 
 
@@ -82,8 +83,15 @@ def holding_s(survey: TransferSurvey, plan: Plan) -> float:
     return min(HOLDS_S, 0.5 * sags_s, 0.9 * alone_s if S.RESTART_PRESSURE not in plan else HOLDS_S)
 
 
+def from_when(choices: TransferChoices, plan: Plan) -> str:
+    """What is waited for, and pressed, before the time counts after a power cut."""
+    back_s = plan.value(Watching.BACK, 0.0)
+    monitor = f"wait until the monitor lets pumps run again, {back_s:.0f} s; " if back_s > 0.0 else ""
+    return f"{monitor}press reset, for after a cut pumps wait for a person; " if choices.protection.power_return is Restart.BY_HAND else monitor
+
+
 def after_cut_s(choices: TransferChoices, delay_s: float) -> float:
-    """From the supply's return to the start, cut when half the delay was over. [s]"""
+    """From when pumps may run again to the start, cut when half the delay was over. [s]"""
     schools = choices.schools
     if schools.after_cut is AfterCut.KEPT:
         return (1.0 - KEPT_SHARE) * delay_s
@@ -178,8 +186,7 @@ def _cut(scenes: Scenes) -> Shown:
     else:
         cut_s = SETTLES_S + 5.0 + KEPT_SHARE * delay_s
         acts = (act(SETTLES_S, Act.BLEED, 1e5), act(SETTLES_S + 10.0, Act.BLEED, 0.0))
-    back_s = cut_s + CUT_S
-    power = act(cut_s, Act.POWER, 0.0), act(back_s, Act.POWER, 1.0)
+    power, lets_s = scenes.power_back(cut_s, CUT_S)
     make = scenes.calling if by_stop else scenes.full
-    scene = make("the supply goes while the delay counts", back_s + 2.0 * delay_s + 120.0, *acts, *power)
-    return scene, lambda run: None if (begun := looks.first_start(run, back_s - 1e-6)) is None else begun.at_s - back_s
+    scene = make("the supply goes while the delay counts", lets_s + 2.0 * delay_s + 120.0, *acts, *power)
+    return scene, lambda run: None if (begun := looks.first_start(run, cut_s + CUT_S - 1e-6)) is None else max(0.0, begun.at_s - lets_s)

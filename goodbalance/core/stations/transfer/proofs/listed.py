@@ -151,7 +151,8 @@ def _sharing(survey: TransferSurvey, choices: TransferChoices, plan: Plan) -> It
         )  # fmt: skip
     if S.START_GAP in plan:
         yield timed(
-            Check.START_GAP, "Pumps start one after the other", SHARE, "Tanks under their assist starts.", (STARTING, SHOCK), "Switch the supply off and on; take the time from the first start to the second.",
+            Check.START_GAP, "Pumps start one after the other", SHARE, "Tanks under their assist starts.", (STARTING, SHOCK),
+            f"Switch the supply off and on; {by_pressure.from_when(choices, plan)}take the time from the first start to the second.",
             "The second starts after this time.", plan, S.START_GAP,
         )  # fmt: skip
 

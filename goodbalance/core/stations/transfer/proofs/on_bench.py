@@ -180,8 +180,8 @@ class _Scenes(Scenes):
     def _start_gap(self, proof: Proof) -> Shown:
         """The supply back with tank 1 under its assist start."""
         low_m = max(0.0, self.wanted.value(Level.ASSIST.of(1), 0.0) - 0.05)
-        acts = act(0.0, Act.LEVEL, low_m, "1"), act(60.0, Act.POWER, 0.0), act(80.0, Act.POWER, 1.0)
-        scene = self.full("power back with a low tank", 80.0 + 3.0 * proof.expected + self.wanted.value(Watching.BACK, 0.0) + 60.0, *self.open_all, *acts)
+        power, lets_s = self.power_back(60.0, 20.0)
+        scene = self.full("power back with a low tank", lets_s + 3.0 * proof.expected + 60.0, *self.open_all, act(0.0, Act.LEVEL, low_m, "1"), *power)
         return scene, lambda run: begun[1].at_s - begun[0].at_s if len(begun := looks.starts(run, 79.0)) > 1 else None
 
     # limits

@@ -1,6 +1,7 @@
 """Scenes that prove a transfer plan on the bench: how it is brought to where something can be seen."""
 
 from goodbalance.core.balance.plan import Plan
+from goodbalance.core.protection.names import Restart, Watching
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.proving import HAND, OFF, Look, Scene
 from goodbalance.core.stations.shared.held import Held
@@ -61,8 +62,17 @@ class Scenes:
         """Tank 1 stands low and its inlet stays open; start is pressed where a delay would count. [s]"""
         pressed = (act(1.0, Act.START, 1.0),) if self.survey.control.by_pressure else ()
         low = [act(0.0, Act.LEVEL, self.low_m, "1")]
-        acts = sorted((*self.open_all, self.nobody_draws, *low, *pressed, *actions), key=lambda each: each.at_s)
-        return Scene(name, self.full_m, tuple(acts), until_s)
+        return self._scene(name, until_s, *self.open_all, self.nobody_draws, *low, *pressed, *actions)
+
+    def power_back(self, cut_s: float, away_s: float) -> tuple[tuple[TimedAction, ...], float]:
+        """The supply goes and comes back, and reset is pressed where pumps wait for a person; with when they may run again. [s]"""
+        lets_s = cut_s + away_s + self.wanted.value(Watching.BACK, 0.0) + 1.0
+        reset = (act(lets_s, Act.RESET, 1.0),) if self.choices.protection.power_return is Restart.BY_HAND else ()
+        return (act(cut_s, Act.POWER, 0.0), act(cut_s + away_s, Act.POWER, 1.0), *reset), lets_s
+
+    def _scene(self, name: str, until_s: float, *actions: TimedAction) -> Scene:
+        """From full tanks; what is done stands in order of time, whoever does it."""
+        return Scene(name, self.full_m, tuple(sorted(actions, key=lambda each: each.at_s)), until_s)
 
     @property
     def all_drawn(self) -> TimedAction:
@@ -81,9 +91,9 @@ class Scenes:
 
     def full(self, name: str, until_s: float, *actions: TimedAction) -> Scene:
         """Every tank full, nobody draws. [s]"""
-        return Scene(name, self.full_m, (self.nobody_draws, *actions), until_s)
+        return self._scene(name, until_s, self.nobody_draws, *actions)
 
     def in_hand(self, pump: str, name: str, until_s: float, *actions: TimedAction) -> Scene:
         """One pump in HAND, the others in OFF, every inlet held open. [s]"""
         hands = tuple(act(0.0, Act.SWITCH, HAND if str(number) == pump else OFF, str(number)) for number in range(1, self.survey.pumping.count + 1))
-        return Scene(name, self.full_m, (*self.open_all, self.nobody_draws, *hands, *actions), until_s)
+        return self._scene(name, until_s, *self.open_all, self.nobody_draws, *hands, *actions)
