@@ -1,6 +1,8 @@
 """The application: its routes and its guards."""
 
 import asyncio
+import hashlib
+from collections.abc import Iterable
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -47,6 +49,16 @@ from goodbalance.web.rendering import take_templates
 LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
 STATIC = Path(__file__).parent / "static"
 
+
+def release_of(folders: Iterable[Path]) -> str:
+    """Twelve letters that change with any static file: its address holds them, so that browsers may keep it for good."""
+    digest = hashlib.sha256()
+    for folder in folders:
+        for file in sorted(path for path in folder.rglob("*") if path.is_file()):
+            digest.update(f"{file.relative_to(folder)} {file.stat().st_size} ".encode() + file.read_bytes())
+    return digest.hexdigest()[:12]
+
+
 def create_app(engine: Engine, session_key: str, public_url: str = "", devices: str = "") -> FastAPI:
     """The application over a migrated database. session_key signs the session cookie.
 
@@ -62,10 +74,13 @@ def create_app(engine: Engine, session_key: str, public_url: str = "", devices: 
     app.state.outside = bool(public_url)
     app.state.pages = PAGES
     app.state.devices = allowed_devices(devices)
+    kept = f"/static/{release_of([STATIC, *(pages.folder / 'static' for pages in PAGES.values())])}"
     for pages in PAGES.values():
         take_templates(pages.id, pages.folder)
-        app.mount(f"/static/kinds/{pages.id}", StaticFiles(directory=pages.folder / "static"))
-    app.mount("/static", StaticFiles(directory=STATIC), name="static")
+    for at in (kept, "/static"):  # without its release a file is asked for anew each time
+        for pages in PAGES.values():
+            app.mount(f"{at}/kinds/{pages.id}", StaticFiles(directory=pages.folder / "static"))
+        app.mount(at, StaticFiles(directory=STATIC), name="static")
     rooms = (
         door,
         people,
@@ -96,7 +111,7 @@ def create_app(engine: Engine, session_key: str, public_url: str = "", devices: 
     for module in rooms:
         app.include_router(module.router)
     paths = {route.name: route.path for module in rooms for route in module.router.routes}
-    app.state.paths = {"static": "/static/{path}", **paths}
+    app.state.paths = {"static": kept + "/{path}", **paths}
     app.add_middleware(trouble.Unexpected)
     app.add_middleware(SizeLimit)
     cookie = "__Host-goodbalance" if secure else "goodbalance"
@@ -108,7 +123,7 @@ def create_app(engine: Engine, session_key: str, public_url: str = "", devices: 
     app.state.figures = health.Figures(engine)
     app.add_middleware(health.Measured, figures=app.state.figures)
     app.add_middleware(HeadAsGet)
-    app.add_middleware(SafeHeaders, secure=secure)
+    app.add_middleware(SafeHeaders, kept=kept, secure=secure)
     app.add_middleware(Numbered)
     trouble.answer_for(app)
     return app

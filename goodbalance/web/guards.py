@@ -54,10 +54,13 @@ class Numbered:
 
 
 class SafeHeaders:
-    """Adds the security headers to every answer; with `secure` also that browsers are to come by TLS only."""
+    """Adds the security headers to every answer; with `secure` also that browsers are to come by TLS only.
 
-    def __init__(self, app: ASGIApp, secure: bool = False) -> None:
-        self.app, self.secure = app, secure
+    kept: where static files stand whose address changes with them; browsers may keep those for a year.
+    """
+
+    def __init__(self, app: ASGIApp, kept: str, secure: bool = False) -> None:
+        self.app, self.kept, self.secure = app, kept + "/", secure
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         async def send_with_headers(message: Message) -> None:
@@ -69,8 +72,8 @@ class SafeHeaders:
                 ]
                 if self.secure:
                     message["headers"].append((b"strict-transport-security", b"max-age=31536000"))
-                if scope["path"].startswith("/static/vendor"):
-                    message["headers"].append((b"cache-control", b"max-age=86400"))
+                if scope["path"].startswith(self.kept) and message["status"] in (200, 206, 304):
+                    message["headers"].append((b"cache-control", b"public, max-age=31536000, immutable"))
                 elif scope["path"].startswith("/static"):
                     message["headers"].append((b"cache-control", b"no-cache"))
                 else:

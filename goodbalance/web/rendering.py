@@ -66,6 +66,7 @@ def context(request: Request, more: dict[str, Any]) -> dict[str, Any]:
         "theme": person.theme if person is not None else "paper",
         "views": VIEWS,
         "tells": {view: text for view, text in TELLS.items() if person is not None and view not in person.dismissed.split()},
+        "describes": TELLS.get(more.get("view", ""), "Settings of pump stations: reckoned, rehearsed, typed, proved and handed over."),
         "progress_of": progress,
         "new_key": lambda: uuid.uuid4().hex,
         "csrf": csrf_token(request),

@@ -26,11 +26,11 @@ class DevicesTest(WebTest):
         self.assertEqual(self.read(path, "4 lift", "1.60")["hint"], "That is what was found before: not typed, or not saved. Type and save it again.")
         self.assertEqual(self.read(path, "4 lift", "1.21")["match"], "same")
         page = self.ada.get(f"{path}/handover").text
-        self.assertRegex(page, r"Duty start level</b></td>.{0,120}<b>1.21 m</b><div\s+class=\"small quiet said-by\">Ada Wren, ")
-        self.assertRegex(page, r"Assist start level</b></td>.{0,120}not read back, factory reset 1.75")
+        self.assertRegex(page, r"Duty start level</b></th>.{0,120}<b>1.21 m</b><div\s+class=\"small quiet said-by\">Ada Wren, ")
+        self.assertRegex(page, r"Assist start level</b></th>.{0,120}not read back, factory reset 1.75")
         card = self.ada.get(f"{path}/card").text
-        self.assertRegex(card, r"Duty start level</td><td\s+class=\"r num\"><b>1.21 m</b>")
-        self.assertRegex(card, r"Assist start level</td><td\s+class=\"r num\">[0-9.]+ m\s+<div class=\"small said-by\">planned, not read back")
+        self.assertRegex(card, r"Duty start level</th><td\s+class=\"r num\"><b>1.21 m</b>")
+        self.assertRegex(card, r"Assist start level</th><td\s+class=\"r num\">[0-9.]+ m\s+<div class=\"small said-by\">planned, not read back")
         csv = self.ada.get(f"{path}/settings.csv").text
         self.assertRegex(csv, r"start_1,Duty start level,level,1\.6000,1\.2100,1\.2\d\d\d,.*,read back")
         self.assertRegex(csv, r"start_2,Assist start level,level,[0-9.]*,,1\.\d+,.*,\"?not read back")
@@ -101,7 +101,7 @@ class DevicesTest(WebTest):
         self.read(path, "hours told", "10412", device="wrackline_wheel", before=True)
         self.assertEqual(self.read(path, "hours told", "10415", device="wrackline_wheel")["match"], "same")
         page = self.ada.get(f"{path}/handover").text
-        self.assertRegex(page, r"Hours of all pumps since it was hung</td><td\s+class=\"r num\">10412</td><td class=\"r num\">10415")
+        self.assertRegex(page, r"Hours of all pumps since it was hung</th><td\s+class=\"r num\">10412</td><td class=\"r num\">10415")
         self.assertIn("application/schema+json", self.ada.get("/controllers/schema.json").headers["content-type"])
 
     def test_what_only_flips_is_seen_before_it_is_flipped(self) -> None:

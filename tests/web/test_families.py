@@ -27,7 +27,7 @@ class FamiliesTest(WebTest):
 
     def shown(self, path: str) -> str:
         """What the drum of the duty start is to show."""
-        return re.search(r'4 lift</td>.*?class="display">([0-9.]+)<', self.ada.get(f"{path}/enter").text, re.S)[1]
+        return re.search(r'4 lift</th>.*?class="display">([0-9.]+)<', self.ada.get(f"{path}/enter").text, re.S)[1]
 
     def test_a_copy_is_checked_tried_saved_and_found_again(self) -> None:
         path = self.station(ROUND_WELL)

@@ -32,7 +32,7 @@ class NewKindTest(WebTest):
         page = self.view("reckon")
         self.assertIn('value="1.61"', page)
         self.assertIn("The hose runs dry.", page)
-        self.assertIn("/static/kinds/cistern/section.js", page)
+        self.assertIn("/kinds/cistern/section.js", page)
         self.assertEqual(self.ada.get("/static/kinds/cistern/section.js").status_code, 200)
         dragged = self.ada.json(f"{self.path}/reckon/preview", {"chosen": {"float": 1.95}}).json()
         self.assertEqual(dragged["picture"]["settings"][0]["standing"], "above the window")
@@ -43,7 +43,7 @@ class NewKindTest(WebTest):
         self.assertIn("tank.reserve_m", str(impossible["findings"]))
 
     def test_rehearse_runs_and_is_kept_and_replayed(self) -> None:
-        self.assertIn("/static/kinds/cistern/section.js", self.view("rehearse"))
+        self.assertIn("/kinds/cistern/section.js", self.view("rehearse"))
         acts = [{"at_s": 10.0, "kind": "drawn", "target": "", "value": 0.0}]
         ask = {"start": 1.0, "actions": acts, "from_s": 0.0, "to_s": 1200.0}
         told = self.ada.json(f"{self.path}/bench", ask).json()

@@ -1,9 +1,13 @@
 """The six views by real requests on a real database: the job from survey to signature, without scripts."""
 
 import json
+import re
+import tempfile
+from pathlib import Path
 
 from goodbalance.store import people
 from goodbalance.store.people import Role
+from goodbalance.web.app import release_of
 from tests.web.visits import WebTest, key
 from tools.stage.server import Visitor, empty_session
 from tools.stage.typed_stations import ROUND_WELL
@@ -138,6 +142,33 @@ class WholeJobTest(WebTest):
         self.assertNotIn("set by hand", self.ada.get(f"{path}/reckon").text)
 
 
+class KeptFilesTest(WebTest):
+    def test_static_files_are_kept_for_as_long_as_their_address_holds(self) -> None:
+        page = self.ada.get(f"{self.station()}/reckon").text
+        found = re.findall(r'(?:href|src)="(/static/([0-9a-f]{12})/[^"]+)"', page)
+        self.assertGreater(len(found), 3)
+        self.assertEqual(len({release for _, release in found}), 1)
+        for address, release in found:
+            answer = self.ada.get(address)
+            self.assertEqual((answer.status_code, answer.headers["cache-control"]), (200, "public, max-age=31536000, immutable"), address)
+            for other in (address.replace(release, "0123456789ab"), address.replace(f"{release}/", f"{release}/none-")):
+                gone = self.ada.get(other)
+                self.assertEqual((gone.status_code, gone.headers["cache-control"]), (404, "no-cache"), other)
+            self.assertEqual(self.ada.get(address.replace(f"/{release}", "")).headers["cache-control"], "no-cache")
+        self.assertIn('<meta name="description" content="Here every setting stands', page)
+
+    def test_the_address_changes_with_any_file(self) -> None:
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name)
+            (folder / "a.js").write_text("1")
+            before = release_of([folder])
+            self.assertEqual(release_of([folder]), before)
+            (folder / "a.js").write_text("2")
+            changed = release_of([folder])
+            (folder / "a.js").rename(folder / "b.js")
+            self.assertEqual(len({before, changed, release_of([folder])}), 3)
+
+
 class ReckonAndBenchTest(WebTest):
     def test_a_preview_stores_nothing_and_follows_the_flag(self) -> None:
         path = self.station(ROUND_WELL)
@@ -159,7 +190,7 @@ class ReckonAndBenchTest(WebTest):
         chosen = {"save_key": key(), "units": "metric", "chosen": {"start_1": 0.9, "start_2": 1.0, "high_alarm": 1.1}}
         self.ada.json(f"{path}/choices", chosen)
         page = self.ada.get(f"{path}/enter").text
-        self.assertRegex(page, r'4 lift</td>.{0,300}Outside its\s+window: Water backs up the sewer.{0,200}<span class="display">0.90')
+        self.assertRegex(page, r'4 lift</th>.{0,300}Outside its\s+window: Water backs up the sewer.{0,200}<span class="display">0.90')
         for view in ("rehearse", "prove", "handover"):
             self.assertNotIn("open every window", self.ada.get(f"{path}/{view}").text)
         self.assertIn("Outside its window: ", self.ada.get(f"{path}/handover").text)

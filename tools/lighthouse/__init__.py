@@ -1,0 +1,1 @@
+"""An outside look at the pages, by a well-known tool from npm."""
