@@ -74,12 +74,12 @@ def _stands(work: Work, program: str, at: float | None) -> dict[str, Any]:
         run = begun(work.kind.bench(work.survey, work.choices, plan, start, numbers), ())
         run.go_to(0.0)
     except GoodBalanceError:  # devices may hold such numbers; the bench says so when it is asked
-        return {"reasons": [], "totals": [], "brief": False}
+        return {"reasons": [], "totals": [], "brief": False, "opened": False}
     reasons = [
         {**line, "links": [{**link, "after": not line["runs"] and place > line["deciding"], "decides": place == line["deciding"]} for place, link in enumerate(line["links"])]}
         for line in _reasons(run.bench, work, 0.0)
     ]
-    return {"reasons": reasons, "totals": pages_of(work).totals(run.bench, work), "brief": len(reasons) > 2}
+    return {"reasons": reasons, "totals": pages_of(work).totals(run.bench, work), "brief": len(reasons) > 1, "opened": len(reasons) == 2}
 
 
 def _with_start(work: Work, kept: dict[str, Any] | None) -> dict[str, Any] | None:

@@ -54,8 +54,7 @@ class FaultsTest(BrowserTest):
         station = self.prepared_station()
         tech = self.tech
         tech.open(f"/stations/{station}/rehearse")
-        tech.one("#breaks-open").click()
-        tech.one('[data-break="starter"][data-target="1"]').click()
+        tech.breaks("starter", "1")
         tech.all("[data-inflow]")[2].click()
         tech.one('[data-speed="600"]').click()
         tech.one("#play").click()

@@ -7,6 +7,7 @@ from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.select import Select
 
 from tools.stage.browser import Browser
 
@@ -104,6 +105,16 @@ class Technician:
             return True
 
         self.browser.until(typed)
+
+    def breaks(self, what: str, target: str = "") -> None:
+        """Break or mend something on the bench: its part is chosen, its button pressed."""
+        if not self.one("#breaks").is_displayed():
+            self.one("#breaks-open").click()
+        button = self.one(f'[data-break="{what}"]' + (f'[data-target="{target}"]' if target else ""))
+        part = button.find_element(By.XPATH, "./ancestor::*[@data-part]").get_attribute("data-part")
+        Select(self.one("#break-part")).select_by_value(part or "")
+        self.wait(button.is_displayed)
+        button.click()
 
     def press(self, *keys: str) -> None:
         ActionChains(self.driver).send_keys(*keys).perform()

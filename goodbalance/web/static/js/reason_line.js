@@ -12,14 +12,20 @@ export function seconds(left_s) {
   return whole >= 60 ? `${Math.floor(whole / 60)} min ${whole % 60} s left` : `${whole} s left`;
 }
 
-// brief: links that hold and decide nothing show their names only, so that several pumps fit the screen
-export function drawReason(line, brief = false) {
-  const box = element("article", `reason${line.runs ? " runs" : ""}`);
+// brief: one line a pump, so that several fit the screen; its links stand beneath once it is opened, those that hold and
+// decide nothing by their names only
+export function drawReason(line, brief = false, opened = false) {
+  const box = element("article", `reason${line.runs ? " runs" : ""}${brief ? " brief" : ""}${opened ? " opened" : ""}`);
   box.dataset.pump = line.pump;
   const title = element("h3");
   const deciding = line.links[line.deciding];
   title.append(element("span", "", line.pump), element("span", "verb", line.runs ? "runs" : "does not run"));
   title.append(element("span", "because", `${deciding.name}: ${deciding.text}`));
+  if (brief) {
+    const links = element("button", "button slim links", "Links");
+    links.type = "button"; links.dataset.links = line.pump; links.ariaExpanded = String(opened);
+    title.append(links);
+  }
   const chain = element("ol", brief ? "chain brief" : "chain");
   line.links.forEach((link, index) => {
     const after = !line.runs && index > line.deciding;

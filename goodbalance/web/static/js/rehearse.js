@@ -84,19 +84,27 @@ function show(answer, from_s) {
 
 const inWords = document.getElementById("in-words");
 const reasons = document.getElementById("reasons"), waysTold = document.getElementById("ways-told");
+const opened = new Set(bench.pumps === 2 ? ["Pump 1", "Pump 2"] : []); // with more of them there is no room
 function drawReasons() {
-  const brief = bench.pumps > 2 && inWords.getAttribute("aria-pressed") !== "true";
-  const held = reasons.contains(document.activeElement) ? document.activeElement.dataset.ways : null;
+  const brief = bench.pumps > 1 && inWords.getAttribute("aria-pressed") !== "true";
+  const at = reasons.contains(document.activeElement) ? document.activeElement.dataset : {};
   reasons.replaceChildren(...last.reasons.map((line, place) => {
-    const box = drawReason(line, brief), button = document.createElement("button");
+    const box = drawReason(line, brief, opened.has(line.pump)), button = document.createElement("button");
     button.type = "button"; button.className = "button slim ways"; button.dataset.ways = String(place + 1);
     button.dataset.starts = line.runs ? "" : "yes"; button.textContent = line.runs ? "What would stop it?" : "What would start it?";
     box.querySelector("h3").append(button);
     return box;
   }));
-  if (held) reasons.querySelector(`[data-ways="${held}"]`)?.focus();
+  if (at.ways) reasons.querySelector(`[data-ways="${at.ways}"]`)?.focus();
+  if (at.links) reasons.querySelector(`[data-links="${at.links}"]`)?.focus();
 }
 const whole = () => ({ start: kept ? kept.start : bench.start, program: root.dataset.program, actions, from_s: 0, to_s: shown_s, ...(kept ? { covers: kept.covers } : {}) });
+reasons.addEventListener("click", (event) => {
+  const pump = event.target.closest("[data-links]")?.dataset.links;
+  if (!pump || !last) return;
+  if (!opened.delete(pump)) opened.add(pump);
+  drawReasons();
+});
 reasons.addEventListener("click", async (event) => {
   const button = event.target.closest("[data-ways]");
   if (!button) return;
@@ -278,6 +286,13 @@ function setControls() {
   for (const button of document.querySelectorAll("[data-switch]")) press(button, (done.get(`switch${button.dataset.switch}`) ?? 2) === Number(button.dataset.place));
   for (const button of document.querySelectorAll("[data-break]")) press(button, done.get(button.dataset.break + button.dataset.target) === Number(button.dataset.broken));
   for (const knob of bench.knobs) knobs.get(knob)(done.get(knob.kind + (knob.target ?? "")) ?? knob.value);
+  showParts();
+}
+
+// of what can be broken: the part that is chosen, and every one that is broken now
+function showParts() {
+  const chosen = document.getElementById("break-part").value;
+  for (const part of document.querySelectorAll("[data-part]")) part.hidden = part.dataset.part !== chosen && !part.querySelector('[aria-pressed="true"]');
 }
 
 // a knob: a slider over its range with its presets; letting go is an action
@@ -320,6 +335,7 @@ if (!kept) {
     button.addEventListener("click", () => {
       const broken = button.getAttribute("aria-pressed") !== "true";
       button.setAttribute("aria-pressed", String(broken));
+      showParts();
       act(button.dataset.break, button.dataset.target, Number(broken ? button.dataset.broken : button.dataset.mended));
     });
   }
@@ -328,7 +344,9 @@ if (!kept) {
   opener.addEventListener("click", () => {
     breaks.hidden = !breaks.hidden;
     opener.setAttribute("aria-expanded", String(!breaks.hidden));
+    showParts();
   });
+  document.getElementById("break-part").addEventListener("change", showParts);
   document.getElementById("again").addEventListener("click", () => location.reload());
   const dialog = document.getElementById("keep-dialog");
   document.getElementById("keep").addEventListener("click", () => {
