@@ -251,14 +251,15 @@ class HomeTest(WebTest):
 
     def test_each_view_says_what_it_is_for_until_it_is_put_away(self) -> None:
         path = self.station(ROUND_WELL)
+        told = lambda view: self.ada.get(f"{path}/{view}").text.split("</head>")[1]  # noqa: E731
         for view, words in (("survey", "you note what is there"), ("reckon", "in its window between two harms"), ("rehearse", "runs before you touch the real one"), ("enter", "what you type at the keypad"), ("prove", "made to happen on site"), ("handover", "what was found and what is left")):
-            self.assertIn(words, self.ada.get(f"{path}/{view}").text)
+            self.assertIn(words, told(view))
         self.ada.form("/me", dismiss="reckon", then=f"{path}/reckon")
-        self.assertNotIn("in its window between two harms", self.ada.get(f"{path}/reckon").text)
-        self.assertIn("you note what is there", self.ada.get(f"{path}/survey").text)
+        self.assertNotIn("in its window between two harms", told("reckon"))
+        self.assertIn("you note what is there", told("survey"))
         self.assertEqual(self.ada.form("/me", dismiss="everything").status_code, 422)
         self.ada.form("/me", dismiss="none")
-        self.assertIn("in its window between two harms", self.ada.get(f"{path}/reckon").text)
+        self.assertIn("in its window between two harms", told("reckon"))
 
     def test_the_record_speaks_in_words_and_is_found_by_kind_person_and_day(self) -> None:
         path = self.station(ROUND_WELL)
