@@ -21,13 +21,14 @@ router = APIRouter()
 @router.post("/stations/{station_id}/curve-csv", name="take_curve", dependencies=[Depends(not_forged)])
 def take_curve(
     request: Request, session: SessionDep, person: WriterDep, work: WorkDep,
-    file: Annotated[UploadFile, File()], save_key: Annotated[str, Form()], part: Annotated[str, Form()],
+    file: Annotated[UploadFile, File()], save_key: Annotated[str, Form()], part: Annotated[str, Form()], curve: Annotated[str, Form()] = "curve",
 ) -> Response:  # fmt: skip
-    """A curve into one section of the survey: the pump's own where pumps differ."""
-    asked: dict[str, list[dict[str, Any]]] = {one["id"]: one["fields"] for one in form_parts(work) if one["curve"]}
-    if part not in asked:
-        raise HTTPException(422, f"Section {part[:40]!r} asks for no pump curve; accepted: {', '.join(asked) or 'none of this kind'}.")
-    cells = [(field["path"].rpartition(".curve.")[2].partition("."), field) for field in asked[part] if f"{part}.curve." in field["path"]]
+    """A curve into one section of the survey: the pump's own where pumps differ, that of one fixed speed where each has its own."""
+    asked: dict[str, list[dict[str, Any]]] = {f"{one['id']}.{name}": one["fields"] for one in form_parts(work) for name in one["curves"]}
+    table = f"{part}.{curve}"
+    if table not in asked:
+        raise HTTPException(422, f"{table[:60]!r} is no pump curve that is asked for; accepted: {', '.join(asked) or 'none of this kind'}.")
+    cells = [(field["path"].removeprefix(f"{table}.").partition("."), field) for field in asked[table] if field["path"].startswith(f"{table}.")]
     rows = 1 + max(int(row) for (row, _, _), _ in cells)
     try:
         points = read_pump_curve(csv_text(file.file.read()), rows)

@@ -114,6 +114,16 @@ def in_rows(fields: list[dict[str, Any]]) -> list[tuple[str, list[dict[str, Any]
     return [(row, list(group)) for row, group in groupby(fields, key=lambda field: field["row"])]
 
 
+def in_tables(fields: list[dict[str, Any]]) -> list[list[dict[str, Any]]]:
+    """Fields of the small tables of a section, table by table."""
+    return [list(group) for _, group in groupby((field for field in fields if field["row"]), key=lambda field: field["row"].rpartition(".")[0])]
+
+
+def named(fields: list[dict[str, Any]], name: str) -> dict[str, Any]:
+    """The field of a section that has a name."""
+    return next(field for field in fields if field["path"].rpartition(".")[2] == name)
+
+
 def lines(trail: Trail, units: UnitSystem) -> Markup:
     """A trail as a list, line by line: several hundred of them stand on a page."""
     return Markup('<ol class="trail"><li>') + Markup("</li><li>").join(trail.lines(units)) + Markup("</li></ol>")
@@ -131,6 +141,8 @@ templates.env.filters["moment"] = moment
 templates.env.filters["lines"] = lines
 templates.env.filters["clock"] = clock
 templates.env.filters["in_rows"] = in_rows
+templates.env.filters["in_tables"] = in_tables
+templates.env.filters["named"] = named
 templates.env.filters["before_bracket"] = before_bracket
 templates.env.filters["in_bracket"] = in_bracket
 templates.env.tests["has_bracket"] = lambda text: bool(in_bracket(text))

@@ -7,7 +7,7 @@ from fastapi.responses import JSONResponse, RedirectResponse
 from markupsafe import Markup
 from pydantic import BaseModel, ConfigDict, Field
 
-from goodbalance.core.balance.facts import sections
+from goodbalance.core.balance.facts import Alike, sections
 from goodbalance.core.balance.plan import Severity
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.record.chain import Kind
@@ -73,7 +73,12 @@ def _view(request: Request, work: Work) -> dict[str, Any]:
         stands = tuple((field["text"], field["asked"]) for field in part["fields"])
         return written(request, "_survey_part.html", {"work": work, "part": part}, work.kind.id, part["id"], part["asked"], stands)
 
-    return {"work": work, "view": "survey", "parts": form_parts(work), "sheet": sheet, **remarks(work)}
+    def table(alike: Alike, among: list[dict[str, Any]]) -> Markup:
+        lines = [part for part in among if part["alike"] == alike]
+        stands = tuple((part["asked"], *(field["text"] for field in part["fields"] if field["beside"])) for part in lines)
+        return written(request, "_survey_alike.html", {"work": work, "alike": alike, "lines": lines}, work.kind.id, alike.title, stands)
+
+    return {"work": work, "view": "survey", "parts": form_parts(work), "sheet": sheet, "table": table, **remarks(work)}
 
 
 @router.post("/stations/{station_id}/facts", name="save_facts", dependencies=[Depends(not_forged)])
@@ -145,11 +150,14 @@ def parts_of(
             answers[question.path] = text.strip()
             only_if = (*part.only_if, *asked.only_if, *(question.table[2] if question.table else ()))
             fields.append(
-                {"path": question.path, "fact": asked, "text": text, "default": default, "only_if": only_if, "row": _row_of(question.path), "table": question.table}
+                {
+                    "path": question.path, "fact": asked, "text": text, "default": default, "only_if": only_if, "row": _row_of(question.path), "table": question.table,
+                    "beside": part.alike is not None and question.path.rpartition(".")[2] in dict(part.alike.columns),
+                }
             )  # fmt: skip
-        curve = any(field["path"] == f"{part.id}.curve.0.flow_m3s" for field in fields)
+        curves = [field["path"].split(".")[1] for field in fields if field["path"].startswith(f"{part.id}.curve") and field["path"].endswith(".0.flow_m3s")]
         found.append(
-            {"id": part.id, "title": part.title, "lead": part.lead, "only_if": part.only_if, "fields": fields, "curve": curve}
+            {"id": part.id, "title": part.title, "lead": part.lead, "only_if": part.only_if, "fields": fields, "curves": curves, "alike": part.alike}
         )
     for part in found:
         part["asked"] = is_asked(part["only_if"], answers)

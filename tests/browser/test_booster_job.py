@@ -48,8 +48,8 @@ class BoosterJobTest(BrowserTest):
         tech.see('[data-fact-box="demand.mean_m3s"]', "is over the design flow")
         tech.fill_in({"demand.mean_m3s": "1,3"})
         tech.all_saved()
-        tech.one('input[form="curve-csv-pumping"]').send_keys(self.chosen("pump.csv", CURVE))
-        tech.one('button[form="curve-csv-pumping"]').click()
+        tech.one('input[form="csv-pumping-curve"]').send_keys(self.chosen("pump.csv", CURVE))
+        tech.one('button[form="csv-pumping-curve"]').click()
         tech.wait(lambda: tech.one('[data-fact="pumping.curve.1.head_m"]').get_attribute("value") == "48.5")
         tech.wait(lambda: tech.state("survey") == "complete")
 

@@ -13,7 +13,7 @@ from goodbalance.core.physics.heat import along_c, loss_wmk, still_c
 from goodbalance.core.stations.circulator.names import Mode
 from goodbalance.core.stations.circulator.plant.crossing import most_m3s, warm_s
 from goodbalance.core.stations.circulator.plant.equations import equations
-from goodbalance.core.stations.circulator.plant.laws import Law, PumpCurve
+from goodbalance.core.stations.circulator.plant.laws import Law, pump_curve
 from goodbalance.core.stations.circulator.survey.plausibility import plausibility
 from goodbalance.core.stations.circulator.trials.modes import compare
 from goodbalance.core.stations.circulator.windows.consequences import at_rest, plan_values
@@ -90,7 +90,7 @@ class WeekTest(unittest.TestCase):
 class PumpTest(unittest.TestCase):
     def test_laws_by_hand(self) -> None:
         """At 0.3 l/s full speed adds 4 - 6e6 · 9e-8 = 3.46 m, half speed 1 - 0.54 = 0.46 m and takes an eighth of what it takes at twice the flow."""
-        curve = PumpCurve(survey().pump)
+        curve = pump_curve(survey().pump)
         self.assertAlmostEqual(curve.gives_pa(3e-4), 3.46 * WEIGHT, delta=1.0)
         self.assertAlmostEqual(curve.gives_pa(3e-4, 0.5), 0.46 * WEIGHT, delta=1.0)
         self.assertAlmostEqual(curve.power_w(3e-4, 0.5), (10.0 + 4e4 * 6e-4) / 8.0, delta=1e-6)
@@ -102,6 +102,52 @@ class PumpTest(unittest.TestCase):
         last = math.sqrt((A_M - 20e3 / WEIGHT) / C)  # beyond it full speed gives less
         self.assertAlmostEqual(Law(Mode.PROPORTIONAL, 20e3).adds_pa(curve, 0.5 * last), 15e3, delta=5.0)
         self.assertLess(held.adds_pa(curve, 1.2 * last), 20e3)
+
+
+    def test_a_curve_of_its_own_for_each_speed(self) -> None:
+        """Speed 1 gives 2 - 4e6 q^2 and takes 6 + 2e4 q: at 0.3 l/s 1.64 m and 12 W, where affinity at sqrt(2/4) of full speed says 2 - 0.54 = 1.46 m."""
+        own = [{"flow_m3s": q, "head_m": 2.0 - 4e6 * q * q, "power_w": 6.0 + 2e4 * q} for q in (0.0, 2e-4, 4e-4, 6e-4)]
+        pump = survey(pump={"speeds": 2, "own_curves": True, "curve_1": own}).pump
+        curve = pump_curve(pump)
+        law = Law(Mode.SPEED, 0.0, step=1)
+        self.assertAlmostEqual(law.adds_pa(curve, 3e-4), 1.64 * WEIGHT, delta=1.0)
+        self.assertAlmostEqual(curve.gives_pa(3e-4, math.sqrt(0.5)), 1.46 * WEIGHT, delta=1.0)
+        self.assertAlmostEqual(law.power_w(curve, 3e-4, 0.7), 12.0, places=6)
+        self.assertAlmostEqual(pump.shares[0], math.sqrt(0.5), places=9)
+        self.assertAlmostEqual(pump_curve(pump.with_heads(1.1)).at_step_pa(1, 3e-4), 1.1 * 1.64 * WEIGHT, delta=1.0)
+        without = [{**point, "power_w": None} for point in own]  # by affinity then: 0.7^3 (10 + 4e4 · 3e-4/0.7)
+        self.assertAlmostEqual(law.power_w(pump_curve(survey(pump={"speeds": 2, "own_curves": True, "curve_1": without}).pump), 3e-4, 0.7), 0.343 * (10.0 + 12.0 / 0.7), places=6)
+
+    def test_own_curves_that_follow_affinity_say_the_same(self) -> None:
+        """Curves reckoned by affinity for 70 and 85 % give the plan, the flows and the watts that the shares give; weaker ones ask for a step more."""
+        shares = {"speeds": 3, "speed_1": 0.7, "speed_2": 0.85}
+
+        def own(share: float, of: float = 1.0) -> list[dict[str, float]]:
+            return [{"flow_m3s": share * q, "head_m": of * share**2 * (A_M - C * q * q), "power_w": share**3 * (10.0 + 4e4 * q)} for q in (0.0, 2e-4, 4e-4, 6e-4, 8e-4)]
+
+        by_share = survey(pump=shares)
+        by_curve = survey(pump={"speeds": 3, "own_curves": True, "curve_1": own(0.7), "curve_2": own(0.85)})
+        decided = choices(mode=Mode.SPEED)
+        plans = [plan_of(each, decided) for each in (by_share, by_curve)]
+        self.assertEqual(*({setting.id: setting.value for setting in plan.settings} for plan in plans))
+        runs = [at_rest(each, decided, plan).running for each, plan in zip((by_share, by_curve), plans)]
+        self.assertAlmostEqual(runs[0].flow_m3s, runs[1].flow_m3s, delta=1e-9)
+        self.assertAlmostEqual(runs[0].power_w, runs[1].power_w, delta=0.05)
+        step = round(plans[0].value("speed", 0.0))
+        self.assertLess(step, 3)
+        weaker = own((0.7, 0.85)[step - 1], 0.1)
+        plan = plan_of(survey(pump={"speeds": 3, "own_curves": True, "curve_1": weaker if step == 1 else own(0.7), "curve_2": own(0.85) if step == 1 else weaker}), decided)
+        self.assertGreater(plan.value("speed", 0.0), step)
+        self.assertEqual([*false_trails(plan), *false_verdicts(plan)], [])
+
+    def test_curves_of_speeds_that_cannot_be(self) -> None:
+        typed: dict[str, object] = {"pump.speeds": 3, "pump.own_curves": True}
+        for row, q in enumerate((0.0, 4e-4, 8e-4)):
+            typed |= {f"pump.curve.{row}.flow_m3s": q, f"pump.curve.{row}.head_m": A_M - C * q * q}
+            typed |= {f"pump.curve_2.{row}.flow_m3s": q, f"pump.curve_2.{row}.head_m": 1.2 * (A_M - C * q * q)}
+        self.assertEqual({finding.code for finding in plausibility(typed) if finding.severity is Severity.STOP} & {"curve_2_over", "curve_1_missing", "curve_1_over"}, {"curve_2_over", "curve_1_missing"})
+        typed |= {"pump.curve_1.0.flow_m3s": 1e-4, "pump.curve_2.0.head_m": 3.0, "pump.curve_2.1.head_m": 2.0, "pump.curve_2.2.head_m": None, "pump.curve_2.2.flow_m3s": None}
+        self.assertLessEqual({"curve_1_half", "curve_2_short"}, {finding.code for finding in plausibility(typed)})
 
 
 class ReckonTest(unittest.TestCase):

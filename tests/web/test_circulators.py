@@ -37,6 +37,29 @@ class CirculatorTest(WebTest):
             self.assertIn(self.ada.get(f"{empty}/{view}").status_code, (200, 409), view)
         self.assertEqual(self.ada.get(f"{self.station()}/modes").status_code, 422)
 
+    def test_a_curve_for_each_speed_from_files_and_branches_in_one_table(self) -> None:
+        """A file for speed 1 goes into its own curve and no other; each branch has a line in the table, and what is told of it names it."""
+        path = self.ring(**{"pump.own_curves": "yes", "pump.speeds": "2", "branch_2.back_m": "-3"})
+        said = self.text(f"{path}/survey")
+        self.assertIn("The curve of speed 1 is missing", self.ada.get(f"{path}/survey").text)
+        for words in ("Branches, side by side", "Length out, m", "Bore back, mm", "Its flow by"):
+            self.assertIn(words, said)
+        page = self.ada.get(f"{path}/survey").text
+        self.assertEqual(page.count('data-fact="branch_2.there_m"'), 1)
+        self.assertRegex(page, r'aria-label="Branch 2: Length back"[^>]*value="-3"')
+        self.assertRegex(page, r'data-fact-box="branch_1.closes_c"\s+data-only-if=\'\[\["branch_1.valve"')
+        slow = b"flow_lps;head_m;power_kw\n0;1,5;0,004\n0,1;1,3;0,006\n0,25;0,6;0,008\n"
+        self.assertEqual(self.upload(f"{path}/curve-csv", slow, "slow.csv", part="pump", curve="curve_1").status_code, 200)
+        page = self.ada.get(f"{path}/survey").text
+        self.assertRegex(page, r'data-fact="pump.curve_1.0.head_m"[^>]*value="1.5"')
+        self.assertRegex(page, r'data-fact="pump.curve.0.head_m"[^>]*value="5.2"')
+        self.assertNotIn("The curve of speed 1 is missing", page)
+        answer = self.upload(f"{path}/curve-csv", slow, "slow.csv", part="pump", curve="curve_7")
+        self.assertEqual((answer.status_code, "accepted: pump.curve, pump.curve_1" in html.unescape(answer.text)), (422, True))
+        self.ada.json(f"{path}/facts", {"save_key": key(), "base_seq": 0, "units": "metric", "changes": {"branch_2.back_m": "14"}})
+        self.decide(path, schools__mode="fixed_speed")
+        self.assertIn("which adds at that flow, by its curve", self.text(f"{path}/reckon"))
+
     def test_modes_side_by_side_and_the_chosen_one_typed(self) -> None:
         path = self.ring()
         said = self.text(f"{path}/modes")

@@ -58,7 +58,7 @@ class PagesTest(TransferTest):
 
     def test_a_curve_goes_only_where_one_is_asked_for(self) -> None:
         path = self.hill()
-        for part, words in (("tank_1", "accepted: pumping, second"), ("", "Section")):
+        for part, words in (("tank_1", "accepted: pumping.curve, second.curve"), ("", "'x.curve' is no pump curve")):
             answer = self.upload(f"{path}/curve-csv", HILL_CURVE.encode(), "curve.csv", part=part or "x")
             self.assertEqual(answer.status_code, 422)
             self.assertIn(words, html.unescape(answer.text))

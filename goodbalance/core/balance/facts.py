@@ -3,7 +3,7 @@
 import threading
 import types
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cache, wraps
 from typing import Any, Self, TypeVar, Union, get_args, get_origin
@@ -14,7 +14,7 @@ from pydantic.fields import FieldInfo
 
 from goodbalance.core.balance.quantities import Quantity
 
-Conditions = tuple[tuple[str, tuple[str, ...]], ...]  # (path of another fact, values that make this one asked)
+Conditions = tuple[tuple[str, tuple[str, ...]], ...]  # (path of another fact, ".name" for one beside it; values that make this one asked)
 
 
 class Facts(BaseModel):
@@ -78,6 +78,18 @@ class AskedFact:
 
 
 @dataclass(frozen=True, slots=True)
+class Alike:
+    """Sections of which there are several alike: what of each is asked in one table, a line for each of them, side by side.
+
+    columns: the names of those facts, and what heads their columns.
+    """
+
+    title: str
+    lead: str
+    columns: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Section:
     """A group of facts asked together."""
 
@@ -86,6 +98,7 @@ class Section:
     lead: str
     facts: tuple[AskedFact, ...]
     only_if: Conditions
+    alike: Alike | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,6 +109,7 @@ class Grouped:
     lead: str
     only_if: Conditions
     rows: int
+    alike: Alike | None = None
 
 
 def _asked(default: Any, mark: Fact | Grouped, **limits: Any) -> Any:
@@ -147,9 +161,9 @@ def words(label: str, *, max_length: int = 200, hint: str = "", long_text: bool 
     return _asked(... if required else "", asked, max_length=max_length)
 
 
-def section(title: str, lead: str = "", *, rows: int = 0, only_if: Conditions = (), default: Any = ...) -> Any:
-    """A group of facts, or a short table of them (rows > 0)."""
-    return _asked(default, Grouped(title, lead, only_if, rows))
+def section(title: str, lead: str = "", *, rows: int = 0, only_if: Conditions = (), default: Any = ..., alike: Alike | None = None) -> Any:
+    """A group of facts, or a short table of them (rows > 0). alike: what is asked of it in one table with the sections like it."""
+    return _asked(default, Grouped(title, lead, only_if, rows, alike))
 
 
 @cache
@@ -160,7 +174,7 @@ def sections(model: type[Facts]) -> tuple[Section, ...]:
         group = next((mark for mark in info.metadata if isinstance(mark, Grouped)), None)
         if group is not None:  # else it is not asked in a form, for example levels set by dragging
             facts = tuple(_walk(_model_of(info), name))
-            found.append(Section(name, group.title, group.lead, facts, group.only_if))
+            found.append(Section(name, group.title, group.lead, facts, group.only_if, group.alike))
     return tuple(found)
 
 
@@ -169,7 +183,8 @@ def _walk(model: type[Facts], prefix: str, table: tuple[str, str, Conditions] | 
         path = f"{prefix}.{name}"
         mark = next((mark for mark in info.metadata if isinstance(mark, Fact | Grouped)), None)
         if isinstance(mark, Fact):
-            yield AskedFact(path, mark, _plain_type(info.annotation), info.default, table)
+            beside = tuple((f"{prefix}{other}" if other.startswith(".") else other, values) for other, values in mark.only_if)
+            yield AskedFact(path, replace(mark, only_if=beside), _plain_type(info.annotation), info.default, table)
         elif mark is not None:
             for row in range(mark.rows):
                 yield from _walk(_model_of(info), f"{path}.{row}", (mark.title, mark.lead, mark.only_if))

@@ -137,8 +137,11 @@ class CirculatorKind(StationKind[CirculatorSurvey, CirculatorChoices, Numbers]):
         if setting.id.startswith("valve_"):
             return Otherwise("{k} through it at 1 bar", (Term("k", "", equations(survey).kv_of(setting.value), Quantity.VALVE_FLOW),))
         if setting.id == S.SPEED:
-            shares = survey.pump.shares
-            return Otherwise("{n} of full speed", (Term("n", "", shares[min(max(round(setting.value), 1), len(shares)) - 1], Quantity.PERCENT),))
+            curve = equations(survey).curve
+            step = curve.step_of(setting.value)
+            if curve.steps[step - 1].own is not None:
+                return Otherwise("{p} without flow, by its own curve", (Term("p", "", curve.at_step_pa(step, 0.0), Quantity.DIFFERENCE),))
+            return Otherwise("{n} of full speed", (Term("n", "", curve.steps[step - 1].share, Quantity.PERCENT),))
         return None
 
     def chances(self, survey: CirculatorSurvey, choices: CirculatorChoices, plan: Plan) -> dict[str, float]:

@@ -2,7 +2,7 @@
 
 import copy
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from goodbalance.core.control.alarms import AlarmPanel
 from goodbalance.core.control.reasons import ReasonLine
@@ -16,7 +16,7 @@ from goodbalance.core.stations.circulator.bench.reasons import reason
 from goodbalance.core.stations.circulator.controller.alarms import causes_of
 from goodbalance.core.stations.circulator.controller.logic import RingLogic
 from goodbalance.core.stations.circulator.names import ACTS, Act, AnyAct, BranchFault, Mode, PumpFault, RingFault
-from goodbalance.core.stations.circulator.plant.laws import LEARNS_SHARE
+from goodbalance.core.stations.circulator.plant.laws import LEARNS_SHARE, Law
 from goodbalance.core.stations.circulator.plant.plant import WORN_SHARE, RingPlant
 from goodbalance.core.stations.circulator.plant.steady import law_of
 from goodbalance.core.stations.circulator.survey.use import Outside
@@ -217,13 +217,12 @@ class RingBench(Bench):
         share = WORN_SHARE if self.faults.of(PumpFault.WORN) else 1.0
         if numbers.mode is Mode.RETURN:
             if logic.failed:
-                plant.set_law(Mode.PRESSURE, LEARNS_SHARE * self.eq.curve.a, share)
+                plant.set_law(Law(Mode.PRESSURE, LEARNS_SHARE * self.eq.curve.a, share))
             else:
                 self._steer(now_s)
-                plant.set_law(Mode.FLOW, self.steers_m3s, share)
+                plant.set_law(Law(Mode.FLOW, self.steers_m3s, share))
         else:
-            law = law_of(self.eq, numbers.mode, numbers.by_mode())
-            plant.set_law(law.mode, law.value, share)
+            plant.set_law(replace(law_of(self.eq, numbers.mode, numbers.by_mode()), share=share))
         if not self.running:
             self.steered_s = now_s
         self.running = (0,)

@@ -9,7 +9,7 @@ import numpy as np
 
 from goodbalance.core.balance.facts import once_each
 from goodbalance.core.stations.circulator.names import crossing, valve
-from goodbalance.core.stations.circulator.plant.laws import PumpCurve
+from goodbalance.core.stations.circulator.plant.laws import pump_curve
 from goodbalance.core.stations.circulator.plant.network import KV_PA, BranchPipes, CommonLoss, Network
 from goodbalance.core.stations.circulator.plant.pieces import CARRIES_JM3K, Piece, piece
 from goodbalance.core.stations.circulator.survey.pipes import BranchFacts, Material, ValveKind
@@ -51,7 +51,7 @@ class RingEquations:
     def __init__(self, survey: CirculatorSurvey) -> None:
         self.survey, heat, common = survey, survey.heat, survey.common
         self.flow_c = heat.flow_c
-        self.curve = PumpCurve(survey.pump)
+        self.curve = pump_curve(survey.pump)
         conducts = survey.ring.insulation_wmk
         warm = self.flow_c
         share = 1.0 if survey.crosses else 0.5  # of the fittings, on the way out

@@ -86,9 +86,9 @@ class Network:
 
     def running(self, curve: PumpCurve, law: Law) -> Running:
         """Where pump and ring meet under a law. Source: bracketed root on the difference between the headers."""
-        top_pa = law.share * curve.a
+        top_pa = max(law.share * curve.a, law.adds_pa(curve, 0.0))
         if not top_pa > LEAST_PA or all(kv <= 0.0 for kv in self.kvs):
-            return Running(0.0, law.adds_pa(curve, 0.0), 0.0, (0.0,) * len(self.pipes), self._speed(curve, law, 0.0, law.adds_pa(curve, 0.0)), 0.0)
+            return Running(0.0, law.adds_pa(curve, 0.0), 0.0, (0.0,) * len(self.pipes), law.speed(curve, 0.0, law.adds_pa(curve, 0.0)), 0.0)
 
         def surplus(header_pa: float) -> float:
             flow = self.total_m3s(header_pa)
@@ -101,12 +101,8 @@ class Network:
         flows = self.flows_m3s(header)
         flow = sum(flows)
         adds = header + self.common.loss_pa(flow)
-        speed = self._speed(curve, law, flow, adds)
-        return Running(flow, adds, header, flows, speed, curve.power_w(flow, speed))
-
-    @staticmethod
-    def _speed(curve: PumpCurve, law: Law, flow_m3s: float, adds_pa: float) -> float:
-        return min(1.0, max(curve.slowest * 0.5, curve.speed_for(flow_m3s, adds_pa / law.share)))
+        speed = law.speed(curve, flow, adds)
+        return Running(flow, adds, header, flows, speed, law.power_w(curve, flow, speed))
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,6 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from goodbalance.core.stations.circulator.names import Mode
 from goodbalance.core.stations.circulator.plant.equations import RingEquations
 from goodbalance.core.stations.circulator.plant.laws import Law
 from goodbalance.core.stations.circulator.plant.network import Network, Running
@@ -329,9 +328,8 @@ class RingPlant:
         if moved:
             self.changed()
 
-    def set_law(self, mode: Mode, value: float, share: float) -> None:
+    def set_law(self, law: Law) -> None:
         """What the running pump goes by from now on."""
-        law = Law(mode, value, share)
         if law != self.law:
             self.law = law
             self.flows = self._balance()

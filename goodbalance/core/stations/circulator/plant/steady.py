@@ -1,5 +1,6 @@
 """A ring that runs on and on: flows, temperatures, and thermostatic valves where they come to rest."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -28,8 +29,8 @@ class Steady:
 def law_of(eq: RingEquations, mode: Mode, values: Mapping[str, float]) -> Law:
     """What a mode and the settings tell the pump; half its shut-off pressure where it has no number of its own."""
     if mode is Mode.SPEED:
-        shares = eq.survey.pump.shares
-        return Law(mode, shares[min(max(round(values.get(S.SPEED, len(shares))), 1), len(shares)) - 1])
+        step = eq.curve.step_of(values.get(S.SPEED, math.inf))
+        return Law(mode, eq.curve.steps[step - 1].share, step=step)
     named = {Mode.PRESSURE: S.SET_PRESSURE, Mode.PROPORTIONAL: S.SET_PRESSURE, Mode.FLOW: S.SET_FLOW}
     return Law(mode, values.get(named[mode], 0.0)) if mode in named else Law(mode, 0.0)
 

@@ -126,10 +126,10 @@ class BranchFacts(Facts):
     fittings_k: float = fact("Sum of fitting losses K", Q.RATIO, 0.0, 500.0, default=12.0)
     valve: ValveKind = choice(
         "What makes its flow", ValveKind,
-        {"balancing": "A balancing valve with turns, or a crossover valve with a flow", "thermostatic": "A thermostatic valve that closes when hot", "open": "Nothing: an open pipe"},
+        {"balancing": "Balancing valve (set by turns; with a crossover valve by its flow)", "thermostatic": "Thermostatic valve (it closes when hot)", "open": "Open pipe (nothing is set)"},
         default=ValveKind.BALANCING,
     )  # fmt: skip
-    closes_c: float = fact("A thermostatic valve is shut at", Q.TEMPERATURE, 10.0, 90.0, usual=(30.0, 65.0), default=57.0)
+    closes_c: float = fact("A thermostatic valve is shut at", Q.TEMPERATURE, 10.0, 90.0, usual=(30.0, 65.0), default=57.0, only_if=((".valve", ("thermostatic",)),))
     tap_m: float = fact("From the ring to the tap itself", Q.LENGTH, 0.0, 50.0, usual=(0.1, 6.0), default=1.0, only_if=WATER)
     tap_bore_m: float = fact("Inner diameter of that", Q.SMALL_LENGTH, 0.004, 0.06, usual=(0.008, 0.02), default=0.012, only_if=WATER)
     tap_m3s: float = fact("Its tap gives", Q.LEAK, 1e-6, 0.005, usual=(3e-5, 3e-4), default=1e-4, only_if=WATER)

@@ -10,11 +10,13 @@ from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.pumps import HeadCurve
 from goodbalance.core.stations.circulator.names import MAX_BRANCHES
 from goodbalance.core.stations.circulator.survey.pipes import VALVE_ROWS
-from goodbalance.core.stations.circulator.survey.pump import POINTS
+from goodbalance.core.stations.circulator.survey.pump import OWN_POINTS, POINTS
 from goodbalance.core.stations.shared.facts import controls_not_off
 
 STOP, CAUTION = Severity.STOP, Severity.CAUTION
 FAR_K, SHORT_HEAD_M = 25.0, 0.3  # a return further under the flow than any ring that works; a shut-off head that moves nothing
+
+FIT_SHARE = 0.02  # of the shut-off head: how far a smooth curve may pass by a point
 
 
 def plausibility(values: Mapping[str, Any]) -> list[Finding]:
@@ -23,29 +25,54 @@ def plausibility(values: Mapping[str, Any]) -> list[Finding]:
     return found + list(controls_not_off(bool(values.get("visit.controls_off"))))
 
 
+def _points(values: Mapping[str, Any], name: str, rows: int) -> tuple[list[tuple[float, float]], bool]:
+    """Whole points of a curve, and whether one is only half there."""
+    cells = [tuple(values.get(f"pump.{name}.{row}.{part}") for part in ("flow_m3s", "head_m", "power_w")) for row in range(rows)]
+    half = any((flow is None or head is None) and any(part is not None for part in (flow, head, power)) for flow, head, power in cells)
+    return [(flow, head) for flow, head, _ in cells if flow is not None and head is not None], half
+
+
 def _curve(values: Mapping[str, Any]) -> Iterator[Finding]:
-    subject, points, halves = "pump.curve.0.flow_m3s", [], 0
-    for row in range(POINTS):
-        flow, head, power = (values.get(f"pump.curve.{row}.{part}") for part in ("flow_m3s", "head_m", "power_w"))
-        if flow is not None and head is not None:
-            points.append((flow, head))
-        elif flow is not None or head is not None or power is not None:
-            halves += 1
-    if halves:
-        yield Finding("curve_half", STOP, subject, "A point of the pump curve needs both flow and head.")
-    elif not points and "pump.loudest_pa" in values and "heat.watts" in values:
-        yield Finding("curve_missing", STOP, subject, "The pump curve is missing: three or more points, from no flow on.")
+    """The curve at full speed, then those of the lower speeds under it."""
+    points, half = _points(values, "curve", POINTS)
+    yield from _one_curve(points, half, "curve", "The pump curve")
+    if not points and not half and "pump.loudest_pa" in values and "heat.watts" in values:
+        yield Finding("curve_missing", STOP, "pump.curve.0.flow_m3s", "The pump curve is missing: three or more points, from no flow on.")
+    if not values.get("pump.own_curves"):
+        return
+    over, over_name = _fitted(points), "full speed"
+    for number in range(int(values.get("pump.speeds", 1)) - 1, 0, -1):
+        name, said = f"curve_{number}", f"The curve of speed {number}"
+        points, half = _points(values, name, OWN_POINTS)
+        yield from _one_curve(points, half, name, said)
+        if not points and not half:
+            yield Finding(f"{name}_missing", STOP, f"pump.{name}.0.flow_m3s", f"{said} is missing: three or more points, from no flow on, or no curve for each speed.")
+        more = None if over is None else next(((flow, head) for flow, head in points if head > over.head_m(flow) + FIT_SHARE * over.shut_off_head_m), None)
+        if more is not None:
+            terms = Term("h", "", more[1], Q.HEAD), Term("q", "", more[0], Q.LEAK)
+            yield Finding(f"{name}_over", STOP, f"pump.{name}.0.head_m", f"{said} gives {{h}} at {{q}}, more than {over_name} there: were two curves mixed up?", terms)
+        over, over_name = _fitted(points) or over, f"speed {number}"
+
+
+def _fitted(points: list[tuple[float, float]]) -> HeadCurve | None:
+    try:
+        return HeadCurve(tuple(points))
+    except OutOfRange:
+        return None
+
+
+def _one_curve(points: list[tuple[float, float]], half: bool, name: str, said: str) -> Iterator[Finding]:
+    subject = f"pump.{name}.0.flow_m3s"
+    if half:
+        yield Finding(f"{name}_half", STOP, subject, f"A point of {said[0].lower()}{said[1:]} needs both flow and head.")
     elif points:
-        try:
-            curve = HeadCurve(tuple(points))
-        except OutOfRange:
-            yield Finding("curve_short", STOP, subject, f"The pump curve has {len(points)} usable points; three or more at different flows are needed.")
-            return
-        ordered = sorted(points)
-        if any(later[1] > earlier[1] for earlier, later in zip(ordered, ordered[1:])) or not curve.is_falling():
-            yield Finding("curve_rising", STOP, subject, "The pump curve does not fall all the way: check flows and heads, the tool cannot reckon with two flows for one head.")
+        curve, ordered = _fitted(points), sorted(points)
+        if curve is None:
+            yield Finding(f"{name}_short", STOP, subject, f"{said} has {len(points)} usable points; three or more at different flows are needed.")
+        elif any(later[1] > earlier[1] for earlier, later in zip(ordered, ordered[1:])) or not curve.is_falling():
+            yield Finding(f"{name}_rising", STOP, subject, f"{said} does not fall all the way: check flows and heads, the tool cannot reckon with two flows for one head.")
         elif curve.shut_off_head_m < SHORT_HEAD_M:
-            yield Finding("curve_low", CAUTION, "pump.curve.0.head_m", "Its shut-off head is {h}: was it read in another unit?", (Term("h", "", curve.shut_off_head_m, Q.HEAD),))
+            yield Finding(f"{name}_low", CAUTION, f"pump.{name}.0.head_m", "Its shut-off head is {h}: was it read in another unit?", (Term("h", "", curve.shut_off_head_m, Q.HEAD),))
 
 
 def _warmth(values: Mapping[str, Any]) -> Iterator[Finding]:

@@ -1,8 +1,9 @@
 """What is asked of a circulator and its ring. Temperatures in degrees C; pressures are differences over the pump unless said otherwise."""
 
 from functools import cached_property
+from typing import Any
 
-from goodbalance.core.balance.facts import Facts, choice, fact, section, words, yes_no
+from goodbalance.core.balance.facts import Alike, Facts, choice, fact, section, words, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.stations.circulator.names import LOCAL_RULES, MAX_BRANCHES, Mode
 from goodbalance.core.stations.circulator.survey.heat import HeatFacts
@@ -40,9 +41,18 @@ class AsFound(Facts):
     notes: str = words("Hours as found, readings, state", max_length=2000, long_text=True)
 
 
-def _branch(number: int) -> BranchFacts:
-    found: BranchFacts = section(f"Branch {number}", "Out to its farthest tap, and back.", only_if=(("ring.branches", tuple(str(count) for count in range(number, MAX_BRANCHES + 1))),), default=None)
-    return found
+BRANCHES = Alike(
+    "Branches", "Each branch a line: out to its farthest tap or its heaters, and back. Nearest to the heat first.",
+    (
+        ("name", "Called"), ("there_m", "Length out"), ("there_bore_m", "Bore out"), ("back_m", "Length back"), ("back_bore_m", "Bore back"), ("material", "Pipe"),
+        ("insulation_m", "Insulation"), ("around_c", "Air"), ("valve", "Its flow by"),
+    ),
+)  # fmt: skip
+
+
+def _branch(number: int) -> Any:
+    asked = (("ring.branches", tuple(str(count) for count in range(number, MAX_BRANCHES + 1))),)
+    return section(f"Branch {number}", "What is not in the table of branches.", alike=BRANCHES, only_if=() if number == 1 else asked, default=... if number == 1 else None)
 
 
 class CirculatorSurvey(Facts):
@@ -52,7 +62,7 @@ class CirculatorSurvey(Facts):
     ring: Ring = section("Ring", LOCAL_RULES, default=Ring())
     heat: HeatFacts = section("Heat", "What makes it hot, and what it mixes down.")
     common: Common = section("Common pipes", "What every branch's water runs through.")
-    branch_1: BranchFacts = section("Branch 1", "Out to its farthest tap, and back.")
+    branch_1: BranchFacts = _branch(1)
     branch_2: BranchFacts | None = _branch(2)
     branch_3: BranchFacts | None = _branch(3)
     branch_4: BranchFacts | None = _branch(4)

@@ -26,9 +26,7 @@ def losses_moved(survey: CirculatorSurvey, way: float) -> CirculatorSurvey:
 
 def heads_moved(survey: CirculatorSurvey, way: float) -> CirculatorSurvey:
     """Every head of the pump curve moved likewise."""
-    factor = 1.0 + way * survey.sureness.head_share
-    curve = tuple(point if point.head_m is None else point.model_copy(update={"head_m": point.head_m * factor}) for point in survey.pump.curve)
-    return changed(survey, pump=survey.pump.model_copy(update={"curve": curve}))
+    return changed(survey, pump=survey.pump.with_heads(1.0 + way * survey.sureness.head_share))
 
 
 def lengths_moved(survey: CirculatorSurvey, way: float) -> CirculatorSurvey:

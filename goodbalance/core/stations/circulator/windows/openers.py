@@ -44,8 +44,7 @@ def _levers(survey: CirculatorSurvey, choices: CirculatorChoices) -> list[Lever]
         return lambda value: (with_sections(survey, **{section: part.model_copy(update={name: value})}), choices)
 
     def stronger(value: float) -> Case:
-        curve = tuple(p if p.head_m is None else p.model_copy(update={"head_m": p.head_m * value}) for p in survey.pump.curve)
-        return with_sections(survey, pump=survey.pump.model_copy(update={"curve": curve})), choices
+        return with_sections(survey, pump=survey.pump.with_heads(value)), choices
 
     def wrapped(value: float) -> Case:
         update = {f"branch_{number}": branch.model_copy(update={"insulation_m": branch.insulation_m + value, "back_insulation_m": branch.back_insulation_m + value}) for number, branch in enumerate(survey.branches, 1)}

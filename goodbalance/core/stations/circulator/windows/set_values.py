@@ -19,6 +19,7 @@ from goodbalance.core.stations.shared.making import Terms, bound, term
 
 FLOW_FINE = 0.05  # of the needed flow: how fine a set flow is at least
 EARS_PA = 1.0
+NEAR_MORE = 1.0002  # of a pressure: as good as the same
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,13 +139,18 @@ class SetValues(Windows):
             back_c, off = eq.warmth(self.network.flows_m3s(header_pa)).back_c, self.rules.sensor_k
             both = (term("b", "return then", back_c, Q.TEMPERATURE), term("e", "error of the sensor, kelvin", off, Q.RATIO))
             return bound("T = b - e" if upper else "T = b + e", both, back_c - off if upper else back_c + off, limit.says, limit.words, limit.source, quantity=Q.TEMPERATURE)
-        speed, shares = eq.curve.speed_for(flow, adds), self.survey.pump.shares
+        gives = [eq.curve.at_step_pa(number, flow) for number in range(1, len(eq.curve.steps) + 1)]
         if upper:
-            step = float(sum(share <= speed * 1.0001 for share in shares))
+            step = sum(each <= adds * NEAR_MORE for each in gives)
         else:
-            step = float(sum(share < speed * 0.9999 for share in shares) + 1)
-        told = (*terms, *running, term("n", "speed that gives it, of full speed", speed, Q.PERCENT), term("s", "the step next to it, on its own side", step, Q.COUNT))
-        return bound("k = s", told, step, limit.says, limit.words, limit.source, quantity=Q.COUNT)
+            step = sum(each < adds / NEAR_MORE for each in gives) + 1
+        known = 1 <= step <= len(gives)
+        told: Terms = (*terms, *running, term("s", "the step next to it, on its own side", float(step), Q.COUNT))
+        if any(each.own is not None for each in eq.curve.steps):
+            told = (*told, *((between_pa("g", "which adds at that flow, by its curve", gives[step - 1]),) if known else ()))
+        else:
+            told = (*told, term("n", "speed that gives it, of full speed", eq.curve.speed_for(flow, adds), Q.PERCENT))
+        return bound("k = s", told, float(step), limit.says, limit.words, limit.source, quantity=Q.COUNT)
 
     def _line_value(self, flow_m3s: float, adds_pa: float) -> float:
         """The set value whose line passes through a point. Source: bisection, for the line lies higher with it. [m3/s, Pa]"""
