@@ -179,6 +179,8 @@ def main() -> None:
     row("a day of a maintenance pump on the bench", timed_ms(lambda: rehearse(pier.kind.bench(pier.survey, pier.choices, pier.plan), (), 86400.0), 5), "")
     row("a ring, reckoned", timed_ms(lambda: ring.kind.reckon(ring.survey, ring.choices, False), 20), "")
     row("a week of a ring on the bench", timed_ms(lambda: rehearse(ring.kind.bench(ring.survey, ring.choices, ring.plan), (), 7 * 86400.0 - 1.0), 3), "300 ms")
+    drawn = (TimedAction(0.0, "pattern", "", 1.0),)
+    row("a week of a ring, people at its taps", timed_ms(lambda: rehearse(ring.kind.bench(ring.survey, ring.choices, ring.plan), drawn, 7 * 86400.0 - 1.0), 3), "")
     row("all proofs of a ring", timed_ms(lambda: ring.kind.prove_on_bench(ring.survey, ring.choices, ring.plan), 3), "")
     for name in ("Slipway sump", "Seal clinic lift", "Aquarium booster", "Brine header transfer"):
         with session_maker(engine())() as session:

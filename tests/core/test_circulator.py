@@ -14,6 +14,8 @@ from goodbalance.core.stations.circulator.names import Mode
 from goodbalance.core.stations.circulator.plant.crossing import most_m3s, warm_s
 from goodbalance.core.stations.circulator.plant.equations import equations
 from goodbalance.core.stations.circulator.plant.laws import Law, pump_curve
+from goodbalance.core.stations.circulator.plant.steady import steady
+from goodbalance.core.stations.circulator.plant.year import YEAR_S
 from goodbalance.core.stations.circulator.survey.plausibility import plausibility
 from goodbalance.core.stations.circulator.trials.modes import compare
 from goodbalance.core.stations.circulator.windows.consequences import at_rest, plan_values
@@ -212,6 +214,27 @@ class ReckonTest(unittest.TestCase):
         self.assertAlmostEqual(figures["hours"].value, 7.0 * (16.0 * 3600.0 + lead))
         self.assertAlmostEqual(figures["rest"].value, 8.0 * 3600.0 - lead)
         self.assertAlmostEqual(figures["pump_year"].value, runs.power_w * figures["hours"].value * 365.0 / 7.0, delta=10.0)
+
+    def test_hours_against_a_mode_without_a_timer(self) -> None:
+        """Wanted from six to ten in the evening a learning pump runs from five to eleven; one that holds its return runs always."""
+        for pump, said in (({"by_return": False}, "learning"), ({"learns": False}, "return")):
+            facts, decided = survey(pump=pump), choices()
+            plan = plan_of(facts, decided)
+            figures = {figure.id: figure for figure in plan.figures}
+            other, now = (term.value for term in figures["saved_free"].trail.terms)
+            self.assertIn(said, figures["saved_free"].trail.terms[0].meaning)
+            self.assertAlmostEqual(now, figures["heat_year"].value + figures["pump_year"].value, delta=1.0)
+            self.assertAlmostEqual(figures["saved_free"].value, other - now, delta=1.0)
+            if said == "learning":  # the row of the modes' page says the same of the same valves
+                row = next(one for one in compare(facts, decided, plan) if one.mode is Mode.LEARNING)
+                self.assertEqual(row.hours_s, 18 * 7 * 3600.0)
+                self.assertAlmostEqual(other, row.heat_j + row.pump_j, delta=1e-6 * other)
+            else:  # at the flow whose return is the rule's 52 and its margin, without a rest
+                held = steady(equations(facts), Mode.RETURN, {**plan_values(plan), "set_return": 53.0})
+                self.assertGreaterEqual(held.warmth.back_c, 53.0 - 1e-3)  # its least speed gives a little more
+                loses = MC * held.running.flow_m3s * (60.0 - held.warmth.back_c)
+                self.assertAlmostEqual(other / YEAR_S, loses + held.running.power_w, delta=0.02 * loses)
+        self.assertNotIn("saved_free", {figure.id for figure in plan_of(survey(pump={"learns": False, "by_return": False})).figures})
 
     def test_a_crossover_valve_between_hot_tap_and_cold_pipe(self) -> None:
         """0.5 l/min past a cold tap of 6 l/min: the pipe must give (25 · 6 - 55 · 0.5)/5.5 = 22.3; warm for mc q/(U) ln(35/2.3) metres."""

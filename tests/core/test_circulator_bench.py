@@ -3,6 +3,7 @@
 import math
 import random
 import unittest
+import unittest.mock
 
 from goodbalance.core.balance.plan import Severity
 from goodbalance.core.errors import OutOfRange
@@ -14,6 +15,7 @@ from goodbalance.core.stations.circulator.bench.put_on import ring_bench
 from goodbalance.core.stations.circulator.bench.rehearse import RingBench
 from goodbalance.core.stations.circulator.controller.numbers import numbers_of
 from goodbalance.core.stations.circulator.names import ACTS, Alarm, Harm
+from goodbalance.core.stations.circulator.plant import plant
 from goodbalance.core.stations.circulator.plant.equations import equations
 from goodbalance.core.stations.circulator.plant.year import YEAR_S
 from goodbalance.core.stations.circulator.proofs.listed import proofs
@@ -87,6 +89,22 @@ class WaterTest(unittest.TestCase):
         still = run(5 * HOUR, facts=survey(), start=58.0).seen_at(5 * HOUR).plant  # Monday, before its hours
         pipe = equations(survey()).pipes[1].there
         self.assertAlmostEqual(still.outs[1].end_c(), 20.0 + 38.0 * math.exp(-5 * HOUR * pipe.lost_wk / pipe.holds_jk), delta=0.01)
+
+    def test_long_steps_tell_what_short_ones_tell(self) -> None:
+        """Thermostatic valves and taps opened by habit, from before the warm hours on: every return within 0.2 K of a grid six times as fine, and the same said."""
+        acting: dict[str, object] = {"valve": "thermostatic", "closes_c": 57.0}
+        ring, people = survey(branch_1=acting, branch_2=acting), (TimedAction(0.0, "pattern", "", 1.0),)
+        runs, until_s = [], 8.5 * 3600.0
+        for finer in (1.0, 6.0):
+            steps = {"PARTS": plant.PARTS * finer, "SHORT_S": plant.SHORT_S / finer, "MOVED_SHARE": plant.MOVED_SHARE / finer, "WAX_S": plant.WAX_S}
+            with unittest.mock.patch.multiple(plant, **steps):
+                runs.append(rehearse(ring_bench(ring, choices(), plan_of(ring)), people, until_s))
+        self.assertEqual(*([(event.thing, event.of, event.pump, event.at_s) for event in run.events] for run in runs))
+        columns = [place for place, name in enumerate(runs[0].bench.columns, 1) if name.startswith(("end_", "far_"))]
+        fine = {row[0]: row for row in runs[1].trace}
+        both = [(row, fine[row[0]]) for row in runs[0].trace if row[0] in fine and row[0] > 6.4 * 3600.0]
+        self.assertGreater(len(both), 100)
+        self.assertLess(max(abs(row[place] - other[place]) for row, other in both for place in columns), 0.2)
 
     def test_a_week_costs_what_was_reckoned(self) -> None:
         """Heat its pipes lose in a week on the bench, against a year by formula; the lead is found again: hot at the farthest tap before the warm time, and not by more than it."""

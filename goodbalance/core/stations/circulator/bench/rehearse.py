@@ -319,7 +319,7 @@ def _moved_apart(plant: RingPlant) -> RingPlant:
     seen.outs, seen.returns = [plug.copy() for plug in plant.outs], [plug.copy() for plug in plant.returns]
     seen.runs_out = [None if plug is None else plug.copy() for plug in plant.runs_out]
     seen.taps, seen.cold_taps, seen.at_taps, seen.cold_taps_c = list(plant.taps), list(plant.cold_taps), list(plant.at_taps), list(plant.cold_taps_c)
-    seen.opened, seen.seen_c, seen.kvs = list(plant.opened), list(plant.seen_c), list(plant.kvs)
+    seen.opened, seen.balanced, seen.seen_c, seen.kvs = list(plant.opened), list(plant.balanced), list(plant.seen_c), list(plant.kvs)
     return seen
 
 

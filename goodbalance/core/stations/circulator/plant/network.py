@@ -5,7 +5,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-import numpy as np
 from scipy.optimize import brentq
 
 from goodbalance.core.stations.circulator.plant.laws import Law, PumpCurve
@@ -13,6 +12,10 @@ from goodbalance.core.stations.circulator.plant.pieces import Piece
 
 KV_PA = 1e5  # at which a valve lets its Kv through
 FINEST_M3S, COARSEST_M3S, GRID = 1e-7, 0.2, 181  # flows at which losses are tabulated, each a like share over the last
+GROWS = (COARSEST_M3S / FINEST_M3S) ** (1.0 / (GRID - 1))
+LOG_GROWS = math.log(GROWS)
+FLOWS = tuple(FINEST_M3S * GROWS**place for place in range(GRID))
+SQUARES = tuple(flow * flow for flow in FLOWS)
 LEAST_PA = 1e-3
 CAP_NEAR = 1.0 + 1e-9
 
@@ -25,10 +28,25 @@ class BranchPipes:
     back: Piece
 
     @cached_property
-    def table(self) -> tuple[np.ndarray, np.ndarray]:
-        """Flows, and the pressure lost in both pipes at each. [m3/s, Pa]"""
-        flows = np.geomspace(FINEST_M3S, COARSEST_M3S, GRID)
-        return flows, np.array([self.loss_pa(float(flow)) for flow in flows])
+    def lost(self) -> tuple[float, ...]:
+        """The pressure lost in both pipes at each flow of the grid. [Pa]"""
+        return tuple(self.loss_pa(flow) for flow in FLOWS)
+
+    def flow_m3s(self, lost_pa: float, valve: float) -> float:
+        """The flow at which pipes and valve lose so much, straight between the grid's flows as their logarithms go. valve: what it loses at 1 m3/s. [Pa]"""
+        lost, low, high = self.lost, 0, GRID - 1
+        if lost_pa <= lost[0] + valve * SQUARES[0]:
+            return FINEST_M3S
+        if lost_pa >= lost[-1] + valve * SQUARES[-1]:
+            return COARSEST_M3S
+        while high - low > 1:
+            middle = (low + high) // 2
+            if lost[middle] + valve * SQUARES[middle] <= lost_pa:
+                low = middle
+            else:
+                high = middle
+        under, over = lost[low] + valve * SQUARES[low], lost[high] + valve * SQUARES[high]
+        return float(FLOWS[low] * GROWS ** (math.log(lost_pa / under) / math.log(over / under)))
 
     def loss_pa(self, flow_m3s: float) -> float:
         """In both pipes."""
@@ -56,20 +74,13 @@ class Network:
     def __init__(self, pipes: Sequence[BranchPipes], kvs: Sequence[float], common: "CommonLoss", caps: Sequence[float] = ()) -> None:
         self.pipes, self.kvs, self.common = tuple(pipes), tuple(kvs), common
         self.caps = tuple(caps) or (math.inf,) * len(self.pipes)
-        self.logs: list[tuple[np.ndarray, np.ndarray] | None] = []
-        for pipe, kv in zip(self.pipes, self.kvs):
-            if kv <= 0.0:
-                self.logs.append(None)
-                continue
-            flows, lost = pipe.table
-            self.logs.append((np.log(lost + KV_PA * (flows / kv) ** 2), np.log(flows)))
+        self.ways = tuple((pipe, KV_PA / (kv * kv) if kv > 0.0 else None, cap) for pipe, kv, cap in zip(self.pipes, self.kvs, self.caps))
 
     def flows_m3s(self, header_pa: float) -> tuple[float, ...]:
         """What runs through each branch at a difference between the headers, read off its table. [Pa]"""
         if header_pa <= LEAST_PA:
             return (0.0,) * len(self.pipes)
-        at = float(np.log(header_pa))
-        return tuple(0.0 if table is None else min(cap, float(np.exp(np.interp(at, *table)))) for table, cap in zip(self.logs, self.caps))
+        return tuple([0.0 if valve is None else min(cap, pipe.flow_m3s(header_pa, valve)) for pipe, valve, cap in self.ways])
 
     def total_m3s(self, header_pa: float) -> float:
         """All of them together. [Pa]"""
@@ -113,14 +124,18 @@ class CommonLoss:
     kvs: tuple[float, ...]
 
     @cached_property
-    def _table(self) -> tuple[np.ndarray, np.ndarray]:
-        flows = np.geomspace(FINEST_M3S, COARSEST_M3S, GRID)
-        return np.log(flows), np.log([self.exact_pa(float(flow)) for flow in flows])
+    def _lost(self) -> tuple[float, ...]:
+        return tuple(self.exact_pa(flow) for flow in FLOWS)
 
     def exact_pa(self, flow_m3s: float) -> float:
         """By its formulas. [m3/s]"""
         return sum(piece.loss_pa(flow_m3s) for piece in self.pieces) + sum(KV_PA * (flow_m3s / kv) ** 2 for kv in self.kvs)
 
     def loss_pa(self, flow_m3s: float) -> float:
-        """Read off its table. [m3/s]"""
-        return float(np.exp(np.interp(np.log(flow_m3s), *self._table))) if flow_m3s > FINEST_M3S else 0.0
+        """Read off its table, straight between the grid's flows as their logarithms go. [m3/s]"""
+        if flow_m3s <= FINEST_M3S:
+            return 0.0
+        place = min(math.log(flow_m3s / FINEST_M3S) / LOG_GROWS, GRID - 1.0)
+        at = min(int(place), GRID - 2)
+        under = self._lost[at]
+        return under * float((self._lost[at + 1] / under) ** (place - at)) if under > 0.0 else 0.0

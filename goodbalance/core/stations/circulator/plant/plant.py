@@ -3,6 +3,7 @@
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from goodbalance.core.stations.circulator.plant.equations import RingEquations
 from goodbalance.core.stations.circulator.plant.laws import Law
@@ -18,6 +19,7 @@ WEAK_SHARE, WORN_SHARE = 0.05, 0.6  # of the heat that is left; of the head
 CROSS_SHARE = 0.4  # of what a tap takes while the pump rests: up the return where no check valve holds
 PARTS, MOST_STEP_S, SHORT_S, STORE_K, WAX_S = 16.0, 600.0, 5.0, 0.2, 20.0  # parts of a pipe that one step may fill; longest step while it changes, and shortest for a pipe; a step of the store; a thermostatic valve looks so often
 THERMAL_K, WAX_SHARE = 0.05, 0.02  # by which a return must move until a thermostatic valve is looked at again; by how much it must want to move until it does
+MOVED_SHARE = 0.01  # of its opening: so far a thermostatic valve goes until flows are balanced anew
 
 
 @dataclass
@@ -65,7 +67,7 @@ class RingPlant:
         self.returns = [Plug(pipe.back, at if not eq.survey.crosses else pipe.back.around_c) for pipe in eq.pipes]
         self.runs_out = [None if piece is None else Plug(piece, piece.around_c) for piece in eq.runs_out]
         self.taps, self.cold_taps = self.taps or [0.0] * count, self.cold_taps or [0.0] * count
-        self.opened = [1.0] * count
+        self.opened, self.balanced = [1.0] * count, [1.0] * count
         self.seen_c = [math.nan] * count
         self.store_c = eq.survey.heat.set_c
         self.back_c, self.out_c = at, eq.flow_c
@@ -103,6 +105,7 @@ class RingPlant:
 
     def _net(self) -> Network:
         if self.network is None:
+            self.balanced = list(self.opened)
             kvs = [0.0 if number in self.shut else kv * share * self._heaters(number) for number, (kv, share) in enumerate(zip(self.kvs, self.opened))]
             self.network = self.eq.network(kvs, self.caps)
         return self.network
@@ -305,7 +308,7 @@ class RingPlant:
         self.store_j += stored
         self.heated_j += asked + stored
 
-    @property
+    @cached_property
     def _self_acting(self) -> tuple[int, ...]:
         return tuple(number for number, branch in enumerate(self.eq.survey.branches) if branch.valve is ValveKind.THERMOSTATIC)
 
@@ -313,19 +316,17 @@ class RingPlant:
         return (self.outs if self.eq.survey.crosses else self.returns)[number].end_c()
 
     def _look(self, step_s: float) -> None:
-        """Thermostatic valves follow their water slowly."""
+        """Thermostatic valves follow their water slowly; flows are balanced anew once one has moved by a little."""
         if not self._self_acting:
             return
-        moved = False
         for number in self._self_acting:
             at_c = self._at_valve(number)
             wanted = stands_open(self.eq, number, at_c)
             follows = 1.0 - math.exp(-step_s / (5.0 * WAX_S))
             if abs(wanted - self.opened[number]) > WAX_SHARE:
                 self.opened[number] += follows * (wanted - self.opened[number])
-                moved = True
             self.seen_c[number] = at_c
-        if moved:
+        if any(abs(self.opened[number] - self.balanced[number]) > MOVED_SHARE for number in self._self_acting):
             self.changed()
 
     def set_law(self, law: Law) -> None:

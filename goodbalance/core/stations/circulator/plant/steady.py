@@ -4,6 +4,8 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from scipy.optimize import brentq
+
 from goodbalance.core.stations.circulator.names import Mode
 from goodbalance.core.stations.circulator.names import SettingId as S
 from goodbalance.core.stations.circulator.plant.equations import RingEquations, Warmth
@@ -13,7 +15,7 @@ from goodbalance.core.stations.circulator.survey.pipes import ValveKind
 
 LEAST_OPEN = 0.02  # of a thermostatic valve: it never shuts off altogether
 SETTLING, NEAR = 80, 1e-4
-RETURN_HALVINGS = 40
+LEAST_SHARE, FINE_M3S = 1e-4, 1e-10  # of the most a pump moves, where the search for a return begins; how near it goes
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,13 +73,21 @@ def stands_open(eq: RingEquations, number: int, water_c: float) -> float:
 
 
 def _at_return(eq: RingEquations, kvs: tuple[float, ...], caps: tuple[float, ...], wanted_c: float, in_c: float | None) -> Steady:
-    """The flow at which the water comes back as warm as is wanted, as far as the pump can. Source: bisection on the flow."""
-    low, high = 0.0, settled(eq, kvs, caps, Law(Mode.SPEED, 1.0), in_c).running.flow_m3s
-    found = settled(eq, kvs, caps, Law(Mode.FLOW, high), in_c)
-    if found.warmth.back_c <= wanted_c:
-        return found
-    for _ in range(RETURN_HALVINGS):
-        middle = 0.5 * (low + high)
-        found = settled(eq, kvs, caps, Law(Mode.FLOW, middle), in_c)
-        low, high = (middle, high) if found.warmth.back_c < wanted_c else (low, middle)
-    return found
+    """The flow at which the water comes back as warm as is wanted, as far as the pump can. Source: bracketed root on the flow."""
+    most = settled(eq, kvs, caps, Law(Mode.SPEED, 1.0), in_c)
+    tried: dict[float, Steady] = {}
+
+    def short_k(flow_m3s: float) -> float:
+        tried[flow_m3s] = settled(eq, kvs, caps, Law(Mode.FLOW, flow_m3s), in_c)
+        return wanted_c - tried[flow_m3s].warmth.back_c
+
+    high = most.running.flow_m3s
+    if short_k(high) >= 0.0:
+        return tried[high]
+    low = high * LEAST_SHARE
+    if short_k(low) <= 0.0:
+        return tried[low]
+    flow = float(brentq(short_k, low, high, xtol=FINE_M3S))
+    if flow not in tried:
+        short_k(flow)
+    return tried[flow]

@@ -11,16 +11,14 @@ from goodbalance.core.stations.circulator.plant.laws import is_able
 from goodbalance.core.stations.circulator.plant.network import KV_PA
 from goodbalance.core.stations.circulator.plant.steady import Steady, steady
 from goodbalance.core.stations.circulator.plant.year import costs
-from goodbalance.core.stations.circulator.survey.choices import CirculatorChoices, Hours
-from goodbalance.core.stations.circulator.survey.hours import ALWAYS, running
+from goodbalance.core.stations.circulator.survey.choices import CirculatorChoices
+from goodbalance.core.stations.circulator.survey.hours import in_mode
 from goodbalance.core.stations.circulator.survey.survey import CirculatorSurvey
 from goodbalance.core.stations.circulator.windows.consequences import plan_values, wait_s
 from goodbalance.core.stations.circulator.windows.making import velocities
 from goodbalance.core.stations.circulator.windows.reckon import make_settings
-from goodbalance.core.stations.shared.week import DAY_S, WEEK_S, Days, Period, Spans, spans
 
 SET = (S.SPEED, S.SET_PRESSURE, S.SET_FLOW, S.SET_RETURN)
-SLACK_S = 3600.0  # that a learning pump runs before each hour in which people draw
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +67,7 @@ def _tried(survey: CirculatorSurvey, choices: CirculatorChoices, mode: Mode) -> 
     values = plan_values(bare)
     runs = steady(eq, mode, values)
     now, warm = runs.running, runs.warmth
-    hours = _hours(survey, choices, bare, mode)
+    hours = in_mode(survey, choices, bare.value(S.LEAD, 0.0), mode)
     year = costs(eq, now.branches_m3s, warm, eq.flow_c, now.power_w, hours)
     wait = None if survey.heats else max(wait_s(eq, number, warm.taps_c[number] < survey.use.hot_c) for number in range(len(eq.pipes)))
     noise = max((KV_PA * (flow / kv) ** 2 for flow, kv in zip(now.branches_m3s, runs.network.kvs) if kv > 0.0), default=0.0)
@@ -82,13 +80,3 @@ def _tried(survey: CirculatorSurvey, choices: CirculatorChoices, mode: Mode) -> 
         mode, is_able(survey.pump, mode), setting, runs, runs.coldest_c, wait, year.heat_j, year.pump_j, noise, share, sum(end - begin for begin, end in hours), keeps,
         noise <= survey.pump.loudest_pa * 1.001 and share <= 1.001,
     )  # fmt: skip
-
-
-def _hours(survey: CirculatorSurvey, choices: CirculatorChoices, plan: Plan, mode: Mode) -> Spans:
-    """Its hours by the week's clock; of a learning pump every hour that is wanted, and the one before, once it has learnt."""
-    if mode is not Mode.LEARNING:
-        return running(survey, choices, plan.value(S.LEAD, 0.0))
-    if choices.schools.hours is Hours.ALWAYS:
-        return ALWAYS
-    day = {int((begin % DAY_S + step * SLACK_S) % DAY_S // SLACK_S) for begin, end in spans(survey.use.wanted) for step in range(-1, int(min(end - begin, WEEK_S) // SLACK_S) + 1)}
-    return spans(Period(Days.ALL, hour * SLACK_S, (hour + 1) * SLACK_S) for hour in day)

@@ -5,13 +5,15 @@ from collections.abc import Iterator
 from goodbalance.core.balance.plan import Figure, Plan
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
+from goodbalance.core.stations.circulator.names import Mode
 from goodbalance.core.stations.circulator.names import SettingId as S
 from goodbalance.core.stations.circulator.plant.crossing import warm_s
 from goodbalance.core.stations.circulator.plant.equations import RingEquations, equations
+from goodbalance.core.stations.circulator.plant.laws import is_able
 from goodbalance.core.stations.circulator.plant.steady import Steady, steady
-from goodbalance.core.stations.circulator.plant.year import costs, lost_w
+from goodbalance.core.stations.circulator.plant.year import Costs, costs, lost_w
 from goodbalance.core.stations.circulator.survey.choices import CirculatorChoices
-from goodbalance.core.stations.circulator.survey.hours import ALWAYS, running
+from goodbalance.core.stations.circulator.survey.hours import ALWAYS, in_mode, running
 from goodbalance.core.stations.circulator.survey.survey import CirculatorSurvey
 from goodbalance.core.stations.circulator.windows.making import least_c, velocities
 from goodbalance.core.stations.shared.week import WEEK_S, lasts_s, most_rest_in_a_day_s, rests
@@ -150,3 +152,21 @@ def _year(eq: RingEquations, choices: CirculatorChoices, plan: Plan, runs: Stead
         saved = always.heat_j + always.pump_j - now.heat_j - now.pump_j
         both = Term("a", "heat and pump, running always", always.heat_j + always.pump_j, Q.ENERGY), Term("b", "the same in these hours", now.heat_j + now.pump_j, Q.ENERGY)
         yield _figure("saved", "Saved in a year against running always", saved, Q.ENERGY, "E = a - b", both, "both as above")
+        yield from _against_no_timer(eq, choices, plan, now)
+
+
+def _against_no_timer(eq: RingEquations, choices: CirculatorChoices, plan: Plan, now: Costs) -> Iterator[Figure]:
+    """The same against what the pump could do without typed hours: learning them, or holding its return always; the cheaper of those it knows."""
+    values, survey = {**plan_values(plan), S.SET_RETURN: least_c(eq.survey, choices)}, eq.survey
+    tried = []
+    for mode, hours in ((Mode.LEARNING, in_mode(survey, choices, 0.0, Mode.LEARNING)), (Mode.RETURN, ALWAYS)):
+        if is_able(survey.pump, mode) and not (mode is Mode.RETURN and survey.crosses):
+            runs = steady(eq, mode, values)
+            year = costs(eq, runs.running.branches_m3s, runs.warmth, eq.flow_c, runs.running.power_w, hours)
+            tried.append((year.heat_j + year.pump_j, mode))
+    if not tried:
+        return
+    other_j, mode = min(tried)
+    name = "learning the hours by itself" if mode is Mode.LEARNING else "holding its return, running always"
+    both = Term("a", f"heat and pump, {name}", other_j, Q.ENERGY), Term("b", "the same in these hours", now.heat_j + now.pump_j, Q.ENERGY)
+    yield _figure("saved_free", "Saved in a year against a mode without a timer", other_j - now.heat_j - now.pump_j, Q.ENERGY, "E = a - b", both, "both as above")
