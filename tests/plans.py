@@ -119,6 +119,7 @@ def plans() -> Iterator[tuple[str, Plan]]:
     yield "booster, asked from outside and by its keys", boosters.plan_of(control=asked)
     yield "booster, one pump", boosters.plan_of(pumping={"count": 1})
     yield "booster, one pump, on off", boosters.plan_of(control={"kind": "on_off"}, vessel={"volume_m3": 0.8}, pumping={"count": 1})
+    yield "booster, a switch for each pump", boosters.plan_of(control={"kind": "on_off", "own_switches": True}, vessel={"volume_m3": 0.8})
     yield "aquarium", typed(BOOSTER, AQUARIUM, AQUARIUM_CHOICES)
     yield "tank set", typed(BOOSTER, TANK_SET, {})
     yield "brine", typed(TRANSFER, BRINE, BRINE_CHOICES)

@@ -54,6 +54,7 @@ def runs() -> Iterator[tuple[str, Run[Any]]]:
     yield "set, slow fill", set_run({"slow_fill": True})
     yield "set, far sensor", set_run({}, remote={"height_m": 18.0, "range_pa": 6e5})
     yield "set, on off", set_run({}, control={"kind": "on_off"})
+    yield "set, a switch for each pump", set_run({}, control={"kind": "on_off", "own_switches": True}, vessel={"volume_m3": 0.8})
     yield "set, fixed", set_run({}, control={"kind": "fixed"})
     yield "well", well_run({})
     yield "well, own stops", well_run({"stops": "own"})

@@ -47,6 +47,7 @@ BY_WATER = (
 any_control = st.fixed_dictionaries(
     {
         "control.kind": st.sampled_from(["constant", "on_off", "flow_stop", "fixed"]),
+        "control.own_switches": st.sampled_from(["yes", "no"]),
         "control.device": st.sampled_from(["motor_mounted", "wall_drive", "panel_regulator"]),
         "control.flow_switch": st.sampled_from(["yes", "no"]),
         "control.outside": st.sampled_from(["none", "signal", "link"]),

@@ -26,6 +26,7 @@ SETS = (
     ({}, {"control": {"kind": "on_off"}}),
     ({}, {"control": {"kind": "fixed"}}),
     ({}, {"control": {"kind": "flow_stop"}}),
+    ({}, {"control": {"kind": "on_off", "own_switches": True}, "vessel": {"volume_m3": 0.8}}),
 )
 NIGHT_AND_DAY = (0.0, 0.02, 0.1, 0.3, 0.5, 0.8, 1.0)  # of the design demand
 

@@ -140,7 +140,7 @@ class NothingUnprovedTest(unittest.TestCase):
             {}, {"control": {"kind": "pump_controller", "level_by": "sensor_and_floats", "floats": 4, "phase_monitor": True}, **guards},
             {"control": {"level_by": "floats", "floats": 4}}, {**driven, **guards}, {"control": {"kind": "relays_alone"}}, {"control": {"kind": "drives_alone"}, **driven},
         )  # fmt: skip
-        sets = ({}, {"control": {"kind": "on_off"}}, {"control": {"kind": "flow_stop"}}, {"control": {"kind": "fixed"}}, {"control": {"flow_switch": True, "flow_switch_m3s": 0.0002, "phase_monitor": True}, **guards})
+        sets = ({}, {"control": {"kind": "on_off"}}, {"control": {"kind": "on_off", "own_switches": True}}, {"control": {"kind": "flow_stop"}}, {"control": {"kind": "fixed"}}, {"control": {"flow_switch": True, "flow_switch_m3s": 0.0002, "phase_monitor": True}, **guards})
         ways = {
             LIFT: ({}, {"speed_mode": "hold_level"}, {"speed_mode": "economical"}, {"assist_by": "level_or_timer", "stops": "own"}),
             BOOSTER: ({}, {"no_flow": "bump"}, {"no_flow": "flow"}, {"night": True, "slow_fill": True}),

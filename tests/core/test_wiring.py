@@ -33,6 +33,7 @@ ONE_OF_EACH = (  # a kind, what is changed of its usual survey, and the devices 
     (BOOSTER, {"control": {"device": "wall_drive", "phase_monitor": True, "suction_by": "switch"}}, ("sandhopper_lanes",)),
     (BOOSTER, {"control": {"device": "panel_regulator", "flow_switch": True}, "motor": {"phases": "one"}}, ("whelk_page", "limpet_beads")),
     (BOOSTER, {"control": {"kind": "on_off"}}, ("shingle_face",)),
+    (BOOSTER, {"control": {"kind": "on_off", "own_switches": True}, "vessel": {"volume_m3": 0.8}}, ("barnacle_rail",)),
     (BOOSTER, {"control": {"kind": "fixed"}}, ("shingle_face", "limpet_beads")),
 )
 

@@ -32,6 +32,36 @@ class BoosterTest(WebTest):
         return path
 
 
+class OwnSwitchesTest(BoosterTest):
+    def test_a_switch_for_each_pump_from_the_survey_to_the_rail_and_its_proofs(self) -> None:
+        """Each mark has its window, its cone and its proof; a cone turned wrong is told with its harm and rehearsed as it stands; no standby."""
+        path = self.booster(**{"control.kind": "on_off", "control.own_switches": "yes", "pumping.count": "3", "pumping.standby": "no", "vessel.volume_m3": "1.5", "outlets.permitted_pa": "9", "control.suction_by": "none"})
+        text = lambda view: re.sub(r"\s+", " ", re.sub(r"<[^>]+>", " ", self.ada.get(f"{path}/{view}").text))  # noqa: E731
+        for words in ("Cut-in of switch 3", "Cut-out of switch 2", "cut-in of switch 1 less a step"):
+            self.assertIn(words, text("reckon"))
+        self.ada.json(f"{path}/choices", {"save_key": key(), "units": "metric", "changes": {"keypad.profile": "barnacle_rail"}})
+        enter = text("enter")
+        for words in ("Barnacle rail", "cone 3 tip", "cone 1 skirt", "Pump 2 closes at"):
+            self.assertIn(words, enter)
+        self.assertIn("Pump 4 opens at 4.00 bar not used by this plan", enter)
+        self.assertNotIn("windows empty", enter)
+        self.assertIn("Switch 2 starts its pump", text("prove"))
+        self.assertIn("Pressure switch 3", text("wiring"))
+        wrong = {"save_key": key(), "code": "cone 2 skirt", "typed": "2.00"}
+        answer = self.ada.json(f"{path}/read-back", wrong)
+        self.assertEqual(answer.status_code, 200, answer.text[:200])
+        self.assertIn("1 differ", text("enter"))
+        self.assertIn("Cut-in of switch 2", text("guarded") + text("handover"))
+        broken = {"start": 422e3, "actions": [{"at_s": 0.0, "kind": "no_call", "target": "2", "value": 1.0}], "from_s": 0.0, "to_s": 5.0}
+        said = self.ada.json(f"{path}/bench", broken).json()
+        self.assertIn("switch 2 is open", " ".join(link["text"] for line in said["reasons"] for link in line["links"]))
+        for kind, target in (("no_call", "4"), ("calls_on", "0"), ("calls_on", "x")):
+            refused = {**broken, "actions": [{"at_s": 0.0, "kind": kind, "target": target, "value": 1.0}]}
+            self.assertEqual(self.ada.json(f"{path}/bench", refused).status_code, 422)
+        self.ada.json(f"{path}/facts", {"save_key": key(), "base_seq": 0, "units": "metric", "changes": {"pumping.standby": "yes"}})
+        self.assertIn("say that there is none", text("survey"))
+
+
 class PagesTest(BoosterTest):
     VIEWS = (
         "survey",

@@ -66,7 +66,7 @@ class BoosterKeypad(Keypad[BoosterSurvey, BoosterChoices, Numbers]):
     """Wall drives, pressure controllers and switches."""
 
     section = ""
-    families = (keypad.MOTOR, keypad.WALL, keypad.PANEL, keypad.SWITCH)
+    families = (keypad.MOTOR, keypad.WALL, keypad.PANEL, keypad.SWITCH, keypad.SWITCHES)
 
     def meanings(self) -> frozenset[str]:
         return keypad.meanings()

@@ -23,6 +23,14 @@ class SettingId(StrEnum):
     BOOST = "boost"
     CUT_IN = "cut_in"
     CUT_OUT = "cut_out"
+    CUT_IN_2 = "cut_in_2"
+    CUT_OUT_2 = "cut_out_2"
+    CUT_IN_3 = "cut_in_3"
+    CUT_OUT_3 = "cut_out_3"
+    CUT_IN_4 = "cut_in_4"
+    CUT_OUT_4 = "cut_out_4"
+    CUT_IN_5 = "cut_in_5"
+    CUT_OUT_5 = "cut_out_5"
     HIGH_STOP = "high_stop"
     BURST_STOP = "burst_stop"
     LOW_SUCTION_STOP = "low_suction_stop"
@@ -56,6 +64,8 @@ class SettingId(StrEnum):
     RESET_TIME = "reset_time"
 
 
+CUT_INS = (SettingId.CUT_IN, SettingId.CUT_IN_2, SettingId.CUT_IN_3, SettingId.CUT_IN_4, SettingId.CUT_IN_5)  # where each pump has a switch of its own
+CUT_OUTS = (SettingId.CUT_OUT, SettingId.CUT_OUT_2, SettingId.CUT_OUT_3, SettingId.CUT_OUT_4, SettingId.CUT_OUT_5)
 SCHEDULED = (SettingId.SCHEDULE_1, SettingId.SCHEDULE_2, SettingId.SCHEDULE_3, SettingId.SCHEDULE_4)
 
 
@@ -155,6 +165,8 @@ class PumpFault(StrEnum):
     WELDED = "welded"
     CAPACITOR = "capacitor"
     WINDING = "winding_contact"
+    NO_CALL = "no_call"
+    CALLS_ON = "calls_on"
 
 
 AnyAct = Act | SetFault | PumpFault | SupplyFault | SupplyAct

@@ -37,6 +37,8 @@ _PUMP_FAULTS = {
     PumpFault.WELDED: guarding.WELDED,
     PumpFault.CAPACITOR: guarding.CAPACITOR,
     PumpFault.WINDING: guarding.WINDING,
+    PumpFault.NO_CALL: ("has a pressure switch that does not close any more", "has its pressure switch back"),
+    PumpFault.CALLS_ON: ("has a pressure switch that does not open any more", "has its pressure switch back"),
 }
 _ACTS: dict[AnyAct, tuple[str, str]] = {
     Act.POWER: ("Power back", "Power lost"),

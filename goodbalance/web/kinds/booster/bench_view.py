@@ -63,7 +63,7 @@ def view(work: Work) -> dict[str, Any]:
     if survey.motor.generator:
         toggles.append({"kind": "generator", "words": "on the generator"})
     marks = [
-        flag for flag in (numbers.set_pressure, numbers.restart, numbers.cut_in, numbers.cut_out) if 0.0 < flag < 1e8
+        flag for flag in (numbers.set_pressure, numbers.restart, numbers.cut_in, numbers.cut_out, *(starts for starts, _ in numbers.switches[1:])) if 0.0 < flag < 1e8
     ]
     return {
         "start": bench.plant.pressure_pa,

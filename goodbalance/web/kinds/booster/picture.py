@@ -3,6 +3,7 @@
 from typing import Any
 
 from goodbalance.core.balance.plan import Plan
+from goodbalance.core.stations.booster.names import CUT_INS, CUT_OUTS
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import BoosterHydraulics, hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
@@ -12,8 +13,8 @@ from goodbalance.core.stations.booster.windows.held import held_pa
 
 POINTS = 40
 FLAGS = (
-    S.FILL_PRESSURE, S.BURST_STOP, S.CUT_IN, S.RESTART, S.NO_FLOW_PRESSURE, S.EMERGENCY_PRESSURE, S.NIGHT_PRESSURE,
-    S.SET_PRESSURE, S.CUT_OUT, S.HIGH_STOP,
+    S.FILL_PRESSURE, S.BURST_STOP, *reversed(CUT_INS), S.RESTART, S.NO_FLOW_PRESSURE, S.EMERGENCY_PRESSURE, S.NIGHT_PRESSURE,
+    S.SET_PRESSURE, *reversed(CUT_OUTS), S.HIGH_STOP,
 )  # fmt: skip
 DEMANDS = (0.25, 0.5, 0.75, 1.0)
 SLOWER = (0.9, 0.8, 0.7)

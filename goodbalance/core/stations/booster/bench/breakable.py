@@ -37,6 +37,7 @@ def _troubles(bench: BoosterBench) -> Iterator[Trouble]:
     yield from _each("Pipes", {SetFault.BURST: "burst", **({SetFault.WATERLOGGED: "tank waterlogged"} if survey.vessel.volume_m3 > 0.0 else {})})
     of_pump = _PUMP | ({} if survey.has_drives else {PumpFault.WELDED: "contactor welded"}) | ({} if bench.supply.three else {PumpFault.CAPACITOR: "capacitor weak"})
     of_pump |= {PumpFault.WINDING: "winding's contacts off"} if survey.protection.winding_by is WindingBy.CONTACT else {}
+    of_pump |= {PumpFault.NO_CALL: "its switch does not close", PumpFault.CALLS_ON: "its switch does not open"} if survey.own_switches else {}
     for pump in range(1, survey.pumping.count + 1):
         yield from _each(f"Pump {pump}", of_pump, str(pump))
     yield from _left_switched(bench)

@@ -233,7 +233,7 @@ def _limits_pa(plant: BoosterPlant, logic: BoosterLogic) -> Iterator[float]:
     if plant.drained:
         yield plant.hydraulics.column_pa
     if n.kind is not ControlKind.CONSTANT:
-        yield from (n.cut_in, n.cut_out, n.burst_stop)
+        yield from (n.cut_in, n.cut_out, n.burst_stop, *(mark for marks in n.switches for mark in marks))
     elif logic.mode is Mode.FILLING:
         yield n.fill_pressure
     else:

@@ -8,6 +8,7 @@ from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
 from goodbalance.core.control.sequencer import Switch
 from goodbalance.core.protection.reasons import supply_link
 from goodbalance.core.stations.booster.controller.logic import BOOST_LIMIT_S, BoosterLogic
+from goodbalance.core.stations.booster.controller.own_switches import OwnSwitches
 from goodbalance.core.stations.booster.controller.set_value import Asks
 from goodbalance.core.stations.booster.names import Mode, Stop, Wait
 from goodbalance.core.stations.booster.survey.choices import NoFlowBy, Sharing
@@ -95,7 +96,7 @@ def _demand(at: Looked, pump: int) -> Link:
     logic, n = at.logic, at.logic.numbers
     pressure = Term("p", "pressure as read", at.read_pa, Q.PRESSURE)
     if n.kind is not ControlKind.CONSTANT:
-        return _switched(at, pressure)
+        return _switched(at, pressure) if logic.callers is None else _own_switch(at.logic, logic.callers, pump, pressure)
     target = Term("s", "set pressure now", logic.target_pa(logic.flow_m3s), Q.PRESSURE)
     if logic.blind:
         return Link(
@@ -162,15 +163,29 @@ def _switched(at: Looked, pressure: Term) -> Link:
     )
 
 
+def _own_switch(logic: BoosterLogic, callers: OwnSwitches, pump: int, pressure: Term) -> Link:
+    """What the pressure switch says that calls this pump now."""
+    place = logic.rotation.order.index(pump)
+    low, high = (Term(symbol, "", mark, Q.PRESSURE) for symbol, mark in zip("io", callers.marks[place]))
+    if not callers.closed[place]:
+        return Link("Demand", LinkState.BLOCKS, f"switch {place + 1} is open: {{p}}, closes at {{i}}", (pressure, low), is_demand=True)
+    return Link("Demand", LinkState.HOLDS, f"switch {place + 1} has closed at {{i}}, opens at {{o}}, now {{p}}", (low, high, pressure), is_demand=True)
+
+
 def _turn(logic: BoosterLogic, pump: int) -> Link:
     n, serving = logic.numbers, logic.serving()
     own = ", by what its own drive holds" if logic.leads(pump) and pump in (*serving[:1], *(() if serving else (logic.lead,))) else ""
+    if logic.callers is not None and not logic.tripped[pump]:
+        most = logic.callers.closed[logic.rotation.order.index(pump)] and pump not in serving and logic.on_generator
+        switch = f"called by switch {logic.rotation.order.index(pump) + 1} of {len(logic.callers.marks)}"
+        return Link("Turn", LinkState.BLOCKS, "no more pumps on the generator") if most else Link("Turn", LinkState.HOLDS, switch)
     if pump in serving:
         return Link("Turn", LinkState.HOLDS, f"number {serving.index(pump) + 1} of {len(serving)}{own}")
     if pump >= n.pumps:
         return Link("Turn", LinkState.BLOCKS, "the controller was told of fewer pumps: it does not know this one")
     if logic.tripped[pump]:
-        return Link("Turn", LinkState.BLOCKS, "passed over")
+        alone = "nobody stands in for it: the next has a lower switch"
+        return Link("Turn", LinkState.BLOCKS, "passed over" if logic.callers is None else alone)
     if logic.stage >= logic.most_pumps and logic.on_generator:
         return Link("Turn", LinkState.BLOCKS, "no more pumps on the generator")
     left_s = logic.left_s(Wait.JOIN, n.join_delay)

@@ -238,6 +238,8 @@ class BoosterBench(Bench):
         plant, faults, driven = self.plant, self.faults, self.logic.numbers.driven
         supplied = self.supply.look(now_s, faults.parts, self.logic.power)
         self.logic.phases_ok = not self.logic.power or lets_run(self.supply, supplied, faults, driven)  # a dead controller tells of nothing
+        if self.logic.callers is not None:
+            self.logic.callers.stuck = {pump: on for fault, on in ((PumpFault.NO_CALL, False), (PumpFault.CALLS_ON, True)) for pump in faults.of(fault)}
         self.logic.supply_left_s = None if supplied else self.supply.waits_s
         dry = SetFault.DRY in faults.parts
         plant.suction_pa = EMPTY_PA if dry else self.supply_pa
@@ -297,7 +299,7 @@ class BoosterBench(Bench):
             self._suction_pa(inlet_pa) if self.suction_by is SuctionBy.SENSOR else None,
             self.suction_by is not SuctionBy.SWITCH or self._switch_closed(inlet_pa),
             flow_open, plant.flow_m3s, tuple(self.powers_w),
-            tuple([hyd.idle_w * n * n * n if n > 0.05 else 0.0 for n in plant.speeds]), tuple(plant.speeds),
+            tuple([hyd.idle_w * n * n * n if n > 0.05 else 0.0 for n in plant.speeds]), tuple(plant.speeds), plant.pressure_pa,
         )  # fmt: skip
 
     def _switch_closed(self, inlet_pa: float) -> bool:

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from goodbalance.core.control.sequencer import Switch
+from goodbalance.core.stations.booster.controller.own_switches import OwnSwitches
 from goodbalance.core.stations.booster.controller.regulator import Regulator
 from goodbalance.core.stations.booster.controller.stops import (
     FAILURE_DELAY_S,
@@ -40,6 +41,7 @@ class BoosterLogic(Regulator):
         self.run_s = self.run_s or [0.0] * count
         self.started_s = self.started_s or [[] for _ in range(count)]
         self.own = (self.numbers, *self.numbers.heirs)  # of each drive; one for all where they hold the same
+        self.callers = OwnSwitches(self.numbers.switches) if self.numbers.switches else None
         super().__post_init__()
 
     def _lead(self) -> None:
@@ -76,18 +78,25 @@ class BoosterLogic(Regulator):
         judge_pumps(self, seen)
         self._read_clock()
         before = self.stage
+        if self.callers is not None:
+            self.callers.look(seen.at_switches_pa)
         if self.stopped:
             self.mode, self.stage = Mode.ASLEEP, 0
         elif self.numbers.kind is ControlKind.CONSTANT:
             self._hold(seen)
+        elif self.callers is not None:
+            self.stage = sum(self.callers.closed)
+            self.mode = Mode.RUNNING if self.stage else Mode.ASLEEP
         else:
             self._switch(seen)
         if runs_closed(self, seen) and self.stage:
             self.closed_noted = True
             self._sleep()
+            if self.callers is not None:
+                self.callers.let_go()
         self.stage = min(self.stage, self.most_pumps)
         if self.stage < before:
-            available = [self.is_available(pump) for pump in range(self.rotation.pump_count)]
+            available = [self.is_available(pump) or self.callers is not None for pump in range(self.rotation.pump_count)]  # a relay passes nobody over
             self.rotation.stopped(0, self.stage == 0, available, self.run_s, self.clock_s + now_s)
             self._lead()
         self.served = self.serving()
@@ -143,6 +152,9 @@ class BoosterLogic(Regulator):
         if self.stage == 0 or self.stopped:
             return ()
         known = self.numbers.pumps
+        if self.callers is not None:  # nobody stands in for a pump that does not come: the next has a lower switch
+            called = [pump for pump, closed in zip(self.rotation.order, self.callers.closed) if closed and self.is_available(pump)]
+            return tuple(called[: self.most_pumps])
         free = [p for p in self.rotation.order if self.switches[p] is Switch.AUTO and not self.tripped[p] and p < known]
         return tuple(free[: min(self.stage, self.rotation.duty_count)])
 

@@ -12,7 +12,7 @@ from goodbalance.core.protection.names import Restart
 from goodbalance.core.protection.numbers import MotorNumbers
 from goodbalance.core.protection.numbers import numbers_of as motor_numbers
 from goodbalance.core.stations.booster.controller.set_value import Asking, Line
-from goodbalance.core.stations.booster.names import SCHEDULED
+from goodbalance.core.stations.booster.names import CUT_INS, CUT_OUTS, SCHEDULED
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.plant.motors import duties
@@ -74,6 +74,7 @@ class Numbers:
     motors: tuple[MotorNumbers, ...] = ()  # what protects each pump's motor
     monitor: MonitorNumbers = MonitorNumbers()  # of the supply
     waits_after: bool = False  # whether a person must reset before pumps start again once the supply is back
+    switches: tuple[tuple[float, float], ...] = ()  # cut-in and cut-out of each, where each pump has its own
     heirs: tuple["Numbers", ...] = ()  # as drives 2, 3 and on hold them; empty where all hold the same
     each_leads: bool = False  # whether a drive whose turn it is goes by its own numbers, and does not only follow
     lowest_set: float = _setting(S.LOWEST_SET, -math.inf)
@@ -157,8 +158,17 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacki
             local_remote=control.local_remote, run_contact=control.run_contact, keys=control.direct_keys, lines=_lines(choices, held),
         ),
         motors=motor_numbers(held, duties(survey), survey.protection), **_plain(held),
+        switches=_switches(survey, held),
         monitor=monitor_numbers(held, control.phase_monitor, survey.protection.monitor), waits_after=choices.protection.power_return is Restart.BY_HAND,
     )  # fmt: skip
+
+
+def _switches(survey: BoosterSurvey, held: dict[str, float]) -> tuple[tuple[float, float], ...]:
+    """Of switches of their own where each closes and opens; what is held nowhere never acts."""
+    if not survey.own_switches:
+        return ()
+    marks = zip(CUT_INS[: survey.pumping.count], CUT_OUTS)
+    return tuple((held.get(starts, -math.inf), held.get(stops, math.inf)) for starts, stops in marks)
 
 
 def _lines(choices: BoosterChoices, held: dict[str, float]) -> tuple[Line, ...]:

@@ -35,6 +35,7 @@ class Seen:
     powers_w: tuple[float, ...]
     idle_powers_w: tuple[float, ...]  # what each would take without flow at its speed
     speeds: tuple[float, ...]
+    at_switches_pa: float = 0.0  # the water itself, for switches of the pumps' own
 
 
 @dataclass

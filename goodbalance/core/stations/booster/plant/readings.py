@@ -8,6 +8,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Otherwise, Term
 from goodbalance.core.physics.scaling_check import CheckedScaling, worked_out
 from goodbalance.core.physics.signals import Reading
+from goodbalance.core.stations.booster.names import CUT_INS, CUT_OUTS
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
@@ -30,7 +31,7 @@ def is_read(setting: Setting) -> bool:
 
 
 UNDER_SET = (S.RESTART, S.NIGHT_PRESSURE, S.NO_FLOW_PRESSURE, S.EMERGENCY_PRESSURE)
-RISES: dict[str, tuple[S, str]] = {S.CUT_OUT: (S.CUT_IN, "cut-in"), S.LOW_SUCTION_RESET: (S.LOW_SUCTION_STOP, "the stop")}
+RISES: dict[str, tuple[S, str]] = {**{stops: (starts, "cut-in") for starts, stops in zip(CUT_INS, CUT_OUTS)}, S.LOW_SUCTION_RESET: (S.LOW_SUCTION_STOP, "the stop")}
 
 
 def otherwise(survey: BoosterSurvey, plan: Plan, setting: Setting) -> Otherwise | None:

@@ -9,7 +9,7 @@ from goodbalance.core.stations.booster.names import Check
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.plant.motors import duties
-from goodbalance.core.stations.booster.proofs import each_pump, supply
+from goodbalance.core.stations.booster.proofs import each_pump, own_switches, supply
 from goodbalance.core.stations.booster.proofs.drives import drive_proofs
 from goodbalance.core.stations.booster.proofs.scenes import (
     DRY,
@@ -32,6 +32,8 @@ from goodbalance.core.stations.booster.windows.held import held_pa
 from goodbalance.core.stations.shared import telemetry
 
 CYCLES = 3
+TAKES_OVER = ("Another takes over and the pressure is held again.", "The next starts at the cut-in of its own switch, and the pressure is held there.")  # by switches of their own
+LOST = ("One pump runs on at the fill speed and an alarm comes.", "The switches go on calling their pumps, and an alarm comes.")
 GUARDS = protection.Checks(Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.AWAKE, Check.HOT, Check.CASING)
 
 
@@ -132,10 +134,8 @@ class _Proofs:
             Check.SLEEPS, S.SLEEP_DELAY, "Outlets closed: it falls asleep", WORK, "In AUTO, outlets open for about the mean flow.", (STARTING,),
             action, "After the sleep delay it boosts, where it should, and stops.", *self._sleep_time(), also=(S.SLEEP_SPEED,),
         )  # fmt: skip
-        self._number(
-            Check.BOOST, S.BOOST, "Boost before sleep", WORK, "As before.", (STARTING,),
-            "Read the gauge just after the pump has stopped; subtract the set pressure.", "So much is stored.",
-        )  # fmt: skip
+        action = "Read the gauge just after the pump has stopped; subtract the set pressure."
+        self._number(Check.BOOST, S.BOOST, "Boost before sleep", WORK, "As before.", (STARTING,), action, "So much is stored.")
         self._add(
             Check.STAYS_ASLEEP, "It stays asleep", WORK, "Every outlet closed, the set asleep.", (STARTING,), "Wait ten minutes.", "No pump starts. If one does: check valve, tank or a leak.", (S.SLEEP_DELAY,),
         )  # fmt: skip
@@ -205,6 +205,9 @@ class _Proofs:
         return held_pa(self.survey, self.choices, values, self.survey.demand.least_m3s)
 
     def _switched(self) -> None:
+        if self.survey.own_switches:
+            self.found += own_switches.proofs(self.survey, self.plan, self.tolerance_pa)
+            return
         self._number(
             Check.CUT_IN, S.CUT_IN, "It starts at cut-in", WORK, "In AUTO, at rest.", (STARTING, FLOOD),
             "Draw water slowly.", "A pump starts when the gauge shows this.",
@@ -221,10 +224,8 @@ class _Proofs:
                 "Close every outlet slowly.", "The pump stops when the gauge shows this, and stays stopped.",
             )  # fmt: skip
         if S.FIXED_SPEED in self.settings:
-            self._number(
-                Check.FIXED_SPEED, S.FIXED_SPEED, "The fixed speed", WORK, "A pump runs in AUTO.", (STARTING,),
-                "Read the speed in the display.", "It stands still at this.", tolerance=0.01,
-            )  # fmt: skip
+            seen = "It stands still at this."
+            self._number(Check.FIXED_SPEED, S.FIXED_SPEED, "The fixed speed", WORK, "A pump runs in AUTO.", (STARTING,), "Read the speed in the display.", seen, tolerance=0.01)
 
     def sharing(self) -> None:
         """How pumps join, leave and take turns."""
@@ -246,7 +247,7 @@ class _Proofs:
                     Check.NO_HUNTING, "It is not called back", SET, "Just after a pump has left, the flow kept.", (STARTING,),
                     "Watch for twice the join and leave delays.", "No pump joins again.", (S.LEAVE_SPEED, S.JOIN_SPEED),
                 )  # fmt: skip
-            else:
+            elif S.JOIN_DELAY in self.settings:
                 self._number(
                     Check.JOINS, S.JOIN_DELAY, "The next pump joins", SET, "In AUTO, one pump runs.", (STARTING, FLOOD),
                     "Open outlets until the pressure stays under cut-in; take the time.", "The next pump starts after this.",
@@ -266,7 +267,7 @@ class _Proofs:
         if pumping.count > 1:
             self._add(
                 Check.TAKEOVER, "Another pump takes over", SET, "In AUTO, one pump runs.", (STARTING, SHOCK),
-                "Switch the running pump to OFF, or trip its drive.", "Another takes over and the pressure is held again.",
+                "Switch the running pump to OFF, or trip its drive.", TAKES_OVER[self.survey.own_switches],
             )  # fmt: skip
         if S.EMERGENCY_PUMPS in self.settings:
             most = round(self.settings[S.EMERGENCY_PUMPS].value)
@@ -358,10 +359,8 @@ class _Proofs:
             "Open it wide and take the time from the moment every pump runs flat out.", f"{'All but one pump stop and that one slows down' if slows else 'The set stops'} after this, and it waits for a reset.",
             tolerance=self._by_watch(S.BURST_DELAY, 5.0), also=(S.BURST_STOP,),
         )  # fmt: skip
-        self._number(
-            Check.NO_PRIME, S.NO_PRIME_DELAY, "A pump without water is given up", LIMITS, "One pump in HAND.", (DRY,),
-            "Close its suction valve and take the time.", "It is given up after this.", tolerance=self._by_watch(S.NO_PRIME_DELAY, 1.0),
-        )  # fmt: skip
+        action, tolerance = "Close its suction valve and take the time.", self._by_watch(S.NO_PRIME_DELAY, 1.0)
+        self._number(Check.NO_PRIME, S.NO_PRIME_DELAY, "A pump without water is given up", LIMITS, "One pump in HAND.", (DRY,), action, "It is given up after this.", tolerance=tolerance)
         if self.by_flow:
             self._number(
                 Check.CLOSED, S.CLOSED_DELAY, "A stuck flow switch does not boil the pump", LIMITS, "In AUTO, outlets open for about the mean flow.", (STARTING, INTERLOCK),
@@ -378,10 +377,10 @@ class _Proofs:
 
     def _failures(self) -> None:
         if hydraulics(self.survey).signal.has_live_zero:  # a dead zero reads as no pressure: nothing can be shown
-            stops = self.choices.schools.sensor_failure == "stop_all"
+            goes_on = LOST[self.survey.own_switches] if self.choices.schools.sensor_failure == "run_duty" else "All pumps stop and an alarm comes."
             self._add(
                 Check.SENSOR_FAILURE, "Sensor failure", LIMITS, "In AUTO, a pump runs.", (STARTING,),
-                "Unplug the discharge sensor.", "All pumps stop and an alarm comes." if stops else "One pump runs on at the fill speed and an alarm comes.",
+                "Unplug the discharge sensor.", goes_on,
             )  # fmt: skip
         if S.REMOTE_PRESSURE in self.settings:
             self._add(

@@ -135,7 +135,7 @@ def _seen_in(proofs: tuple[Proof, ...], names: tuple[str, ...], rows: Rows) -> d
     found: dict[str, Seen] = {}
     ways = {Check.WAKES: "wakes", Check.CUT_IN: "wakes", Check.CUT_OUT: "sleeps", Check.LOW_SUCTION: "dry"}
     for proof in proofs:
-        way = ways.get(Check(proof.check), "")
+        way = ways.get(Check(proof.check), "") if proof.of in ("", "1") else ""  # of several switches the first starts the set and ends it
         if proof.answer is Answer.NUMBER and way in moved and moved[way][1] <= proof.tolerance:
             found[proof.id] = moved[way][0]
         elif proof.check == Check.ALTERNATION and len(leads) >= proof.cycles:

@@ -21,7 +21,7 @@ from goodbalance.core.stations.booster.bench.signs import signs
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.names import Act, Alarm, Check, Mode, PumpFault, SetFault, Stop
 from goodbalance.core.stations.booster.names import SettingId as S
-from goodbalance.core.stations.booster.proofs import drives, each_pump, motors, set_values, supply
+from goodbalance.core.stations.booster.proofs import drives, each_pump, motors, own_switches, set_values, supply
 from goodbalance.core.stations.booster.proofs.listed import CYCLES, proofs
 from goodbalance.core.stations.booster.proofs.scenes import CALM_S, Scenes, Shown, act
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, Reset, RunOut
@@ -29,6 +29,8 @@ from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s
 from goodbalance.core.stations.shared.held import Held
+
+ONE_SHARE = 0.85  # of what one pump gives at its cut-in: so much it holds there
 
 
 def prove_on_bench(
@@ -67,6 +69,8 @@ class _Scenes(Scenes):
             return self._wire_off(proof.of)
         if proof.check == Check.CLOSED and proof.of:
             return None  # what puts the set to rest is set out of reach: by a person
+        if proof.of and proof.check in own_switches.CHECKS:
+            return own_switches.shown(self, proof)
         if proof.check in supply.CHECKS:
             return supply.shown(self, proof)
         if proof.check in motors.CHECKS:
@@ -219,13 +223,14 @@ class _Scenes(Scenes):
         return scene, lambda run: looks.closed_for_s(run, self.alone_s, self.survey.holds_constant)
 
     def _takeover(self) -> Shown:
-        scene = self.scene(
-            "the lead trips",
-            2.0 * CALM_S + self.calls_s,
-            act(1.0, Act.OUTLETS, self.mean),
-            act(CALM_S, PumpFault.TRIP, 1.0, "1"),
-        )
-        held_pa = min(self.n.set_pressure, self.n.cut_in) if not self.survey.holds_constant else self.n.restart
+        """Drawn so much that one pump holds it; with switches of their own until the pressure has fallen to the next."""
+        calls_pa, share, longer_s = self.lowest_call_pa, self.mean, 0.0
+        if self.n.switches:
+            gives_m3s = self.hyd.flow_at(1.0, self.hyd.added_m(calls_pa, self.hyd.suction_low_pa))
+            share, longer_s = min(share, ONE_SHARE * self.opened(gives_m3s, calls_pa)), 3.0 * self.store_s * self.mean / share
+        acts = (act(1.0, Act.OUTLETS, share), act(CALM_S, PumpFault.TRIP, 1.0, "1"))
+        scene = self.scene("the lead trips", 2.0 * CALM_S + self.calls_s + longer_s, *acts)
+        held_pa = min(self.n.set_pressure, calls_pa) if not self.survey.holds_constant else self.n.restart
         return (
             scene,
             lambda run: (
@@ -314,6 +319,8 @@ class _Scenes(Scenes):
             "sensor unplugged", CALM_S + 15.0, act(1.0, Act.OUTLETS, self.mean), act(CALM_S, SetFault.LOOP_OPEN, 1.0)
         )
         one = self.choices.schools.sensor_failure is OnFailure.RUN_DUTY
+        if self.n.switches:  # they go on by themselves, and may all be open just then
+            return scene, lambda run: looks.alarm_s(run, Alarm.SENSOR) is not None and (Stop.SENSOR in run.bench.logic.stops) is not one
         return scene, lambda run: looks.alarm_s(run, Alarm.SENSOR) is not None and bool(looks.running_at_end(run)) is one
 
     def _remote_failure(self) -> Shown:

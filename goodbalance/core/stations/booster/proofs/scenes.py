@@ -45,6 +45,11 @@ class Scenes:
         self.alone_s = CALM_S + self.n.leave_delay * 1.3 * survey.pumping.duty_count  # until one pump runs alone
         self.calls_s = self.n.join_delay * survey.pumping.duty_count + 20.0
 
+    @property
+    def lowest_call_pa(self) -> float:
+        """The pressure at which the last pump of a switched set is called: of the one cut-in, or of the last of several. [Pa]"""
+        return min([starts for starts, _ in self.n.switches], default=self.n.cut_in)
+
     def gently(self, from_pa: float, to_pa: float) -> tuple[float, float]:
         """How far to open outlets so that what is stored takes a minute at least to fall, and how long it takes. [share, s]"""
         zone = booster_bench(self.survey, self.choices, self.plan, from_pa, self.n).plant

@@ -52,7 +52,7 @@ def _power_return(scenes: Scenes) -> tuple[Scene, Look[BoosterBench]]:
     back_s = CALM_S + 20.0
     reset_s = back_s + scenes.wanted.value(Watching.BACK, 0.0) + CALM_S
     acts = [act(1.0, Act.OUTLETS, scenes.mean), act(CALM_S, Act.POWER, 0.0), act(back_s, Act.POWER, 1.0), *([act(reset_s, Act.RESET, 1.0)] if by_hand else [])]
-    held_pa = scenes.n.restart if scenes.survey.holds_constant else scenes.n.cut_in - 2e4
+    held_pa = scenes.n.restart if scenes.survey.holds_constant else scenes.lowest_call_pa - 2e4
     fills_s = min(scenes.n.fill_timeout, 1200.0) if scenes.n.slow_fill else 0.0
 
     def look(run: BoosterRun) -> bool:

@@ -23,6 +23,7 @@ from goodbalance.core.stations.booster.windows.reckon import reckon
 
 MOTOR, WALL, PANEL = "motor speed controller", "wall drive with PID", "panel regulator"
 SWITCH, DRIVE, TANK = "pressure switch", "plain drive", "pressure tank"
+SWITCHES = "pressure switches and their monitor"
 _REGULATING = {Device.MOTOR_MOUNTED: MOTOR, Device.WALL_DRIVE: WALL, Device.PANEL_REGULATOR: PANEL}
 
 
@@ -45,8 +46,10 @@ def meanings() -> frozenset[str]:
 
 def family_of(answers: Mapping[str, str]) -> str:
     """The family of the device the numbers are typed into."""
-    if answers.get("control.kind", ControlKind.CONSTANT) != ControlKind.CONSTANT:
-        return SWITCH
+    kind = answers.get("control.kind", ControlKind.CONSTANT)
+    if kind != ControlKind.CONSTANT:
+        own = kind == ControlKind.ON_OFF and answers.get("control.own_switches") == "yes" and answers.get("pumping.count", "2") != "1"
+        return SWITCHES if own else SWITCH
     return _REGULATING[Device(answers.get("control.device") or Device.MOTOR_MOUNTED)]
 
 

@@ -20,7 +20,7 @@ from goodbalance.core.stations.shared.facts import LoopBudget
 from goodbalance.core.stations.shared.joints import DRY_CONTACT
 
 MEANINGS = frozenset((
-    "supply", "mains.{n}", "motor.{n}", "input.discharge", "input.suction", "input.remote", "contact.suction_switch", "contact.flow_switch", "contact.phase", "winding.{n}",
+    "supply", "mains.{n}", "motor.{n}", "input.discharge", "input.suction", "input.remote", "contact.suction_switch", "contact.flow_switch", "contact.phase", "contact.pressure.{n}", "winding.{n}",
     "pump.{n}", "run.{n}", "speed.{n}", "output.speed", "output.alarm", *(f"telemetry.{name}" for name in ("grave", "other", "common")), "input.setpoint", "link.drives", "link.building", "contact.run",
 ))  # fmt: skip
 SUCTION = "the sensor before the pumps"
@@ -93,6 +93,11 @@ def _contacts(survey: BoosterSurvey) -> Iterator[Joint]:
         yield shared.permits(
             "contact.suction_switch", "Suction switch", "the switch before the pumps, or the float in the tank", "while there is water",
             "Every pump stops after its delay, as without water: safe.",
+        )  # fmt: skip
+    for number in range(1, survey.pumping.count + 1) if survey.own_switches else ():
+        yield shared.tells(
+            f"contact.pressure.{number}", f"Pressure switch {number}", "the switch at the header", "while the pressure has fallen to its cut-in and not risen to its cut-out",
+            "It calls nobody any more: less water, and nobody is told until the pressure of the next switch.",
         )  # fmt: skip
     if control.sees_flow:
         yield shared.tells(

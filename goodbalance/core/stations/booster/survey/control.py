@@ -52,6 +52,7 @@ class OutsideSet(StrEnum):
 
 DRIVEN = (("control.kind", ("constant", "fixed")),)
 _CONSTANT = (("control.kind", ("constant",)),)
+_SWITCHED = (("control.kind", ("on_off",)), ("pumping.count", ("2", "3", "4", "5")))
 _OUTSIDE = (*_CONSTANT, ("control.outside", ("signal", "link")))
 
 
@@ -80,6 +81,10 @@ class Control(Facts):
         default=Device.MOTOR_MOUNTED,
         only_if=_CONSTANT,
     )
+    own_switches: bool = yes_no(
+        "Each pump has a pressure switch of its own", default=False, only_if=_SWITCHED,
+        hint="with its own cut-in and cut-out at the header; a monitor with the discharge sensor stops them all",
+    )  # fmt: skip
     flow_switch: bool = yes_no(
         "A flow switch tells when the flow ends", default=False, only_if=(("control.kind", ("constant",)),)
     )

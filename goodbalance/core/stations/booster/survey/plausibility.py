@@ -33,8 +33,17 @@ def plausibility(values: Mapping[str, Any]) -> list[Finding]:
         if low is not None and high is not None and low > high:
             terms = (Term("low", "", low, quantity), Term("high", "", high, quantity))
             found.append(Finding(f"order_{low_path}", severity, low_path, text, terms))
-    found += [*curve_findings(values, "pumping.curve", "motor", "sleep and cut-out"), *standby_alone(values), *_supply(values), *_hours(values), *_sensor(values)]
+    found += [*curve_findings(values, "pumping.curve", "motor", "sleep and cut-out"), *standby_alone(values), *_switches(values), *_supply(values), *_hours(values), *_sensor(values)]
     return found + list(controls_not_off(bool(values.get("visit.controls_off"))))
+
+
+def _switches(values: Mapping[str, Any]) -> list[Finding]:
+    """A switch for each pump knows of no other pump."""
+    own = values.get("control.own_switches") and values.get("control.kind") == "on_off"
+    if not own or not values.get("pumping.standby"):
+        return []
+    text = "With a pressure switch for each pump all of them may run at once, and the last switch is the standby: say that there is none, or take one controller for all."
+    return [Finding("own_standby", Severity.STOP, "pumping.standby", text)]
 
 
 def _supply(values: Mapping[str, Any]) -> list[Finding]:

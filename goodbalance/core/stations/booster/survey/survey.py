@@ -234,6 +234,11 @@ class BoosterSurvey(Facts):
         return self.control.kind in (ControlKind.CONSTANT, ControlKind.FIXED)
 
     @property
+    def own_switches(self) -> bool:
+        """Whether each pump is called by a pressure switch of its own."""
+        return self.control.own_switches and self.control.kind is ControlKind.ON_OFF and self.pumping.count > 1
+
+    @property
     def holds_constant(self) -> bool:
         """Whether drives hold the pressure."""
         return self.control.kind is ControlKind.CONSTANT

@@ -3,6 +3,7 @@
 from goodbalance.core.balance.plan import Finding, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
+from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.physics.signals import MA_4_20
 from goodbalance.core.physics.surge import joukowsky_pa, pipe_period_s, slowing_ms2
 from goodbalance.core.stations.booster.names import SettingId as S
@@ -12,6 +13,7 @@ from goodbalance.core.stations.booster.survey.control import ControlKind, Outsid
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.held import carried_m3s, modes
+from goodbalance.core.stations.booster.windows.making import last_cut_in
 from goodbalance.core.stations.shared import telemetry
 from goodbalance.core.stations.shared.facts import controls_not_off, starved_loop
 from goodbalance.core.stations.shared.making import term
@@ -169,6 +171,9 @@ class _Told:
         if not pumping.check_valves:
             text = "Without a check valve on each pump water runs back through it: the set does not stop cleanly, pumps turn backwards."
             self.say("no_check_valve", Severity.CAUTION, "pumping.check_valves", text)
+        if self.survey.own_switches and self.schools.alternation not in (Alternation.ALL_STOPPED, Alternation.FIXED):
+            text = "Pressure switches of their own know of no hours and no other pump: the turn passes by an alternating relay when all have stopped, or each switch keeps its pump."
+            self.say("own_turn", Severity.STOP, "schools.alternation", text)
         if not hyd.curve.is_falling():
             text = "The pump curve rises somewhere: two flows for one head, and speed cannot tell them apart."
             self.say("curve_rising", Severity.CAUTION, "pumping.curve", text)
@@ -190,7 +195,7 @@ class _Told:
         hyd, source_pa = self.hyd, self.hyd.source_pa(True)
         if not self.survey.holds_constant:
             speed = self.values.get(S.FIXED_SPEED, 1.0)
-            return hyd.flow_at(speed, hyd.added_m(self.values[S.CUT_IN], source_pa))
+            return hyd.flow_at(speed, hyd.added_m(self.values[last_cut_in(self.values)], source_pa))
         most, held = self.values[S.MOST_SPEED], modes(self.survey, self.choices, self.values)
         gives = max(carried_m3s(hyd, each, most, 1, source_pa) for each in held)
         return min(self.survey.demand.design_m3s, gives)

@@ -7,7 +7,7 @@ from goodbalance.core.balance.window import RULE, Source
 from goodbalance.core.protection.plate import Phases, apparent_va
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.windows.closing import Closing
-from goodbalance.core.stations.booster.windows.making import POWER, SPEEDS, Windows
+from goodbalance.core.stations.booster.windows.making import POWER, SPEEDS, Windows, last_cut_in
 from goodbalance.core.stations.shared.making import Terms, bound, term
 
 
@@ -72,10 +72,10 @@ class Limits(Windows):
             words = ("what the sensor can tell from nothing", "A burst is not told from an empty pipe.")
             terms = (term("w", "wobble of the reading", self.wobble_pa),)
             lower.append(bound("p = w", terms, self.wobble_pa, "sensor survey", words))
-        back = S.SET_PRESSURE if S.SET_PRESSURE in self.so_far else S.CUT_IN
+        holds = S.SET_PRESSURE in self.so_far
+        back, name = (S.SET_PRESSURE, "set pressure") if holds else (last_cut_in(self.so_far), "last cut-in pressure" if self.survey.own_switches else "cut-in pressure")
         harm = "It trips while the pumps, flat out, still hold their pressure."
-        names = {S.SET_PRESSURE: "set pressure", S.CUT_IN: "cut-in pressure"}
-        upper = self.step_below(back, names[back], harm, self.band_pa())
+        upper = self.step_below(back, name, harm, self.band_pa())
         proof = "In HAND at full speed open the hydrant or drain until the pressure falls to it: in AUTO it must stop the set."
         labels = ("Burst stop", "run-out limit")
         self.make(S.BURST_STOP, labels, tuple(lower), (upper,), 0.4, proof)

@@ -1,9 +1,11 @@
 """What every room of a booster's settings shares: the survey as equations, and how bounds and settings are made."""
 
+from collections.abc import Mapping
+
 from goodbalance.core.balance.plan import TIMERS
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.window import RULE, Bound, Source
-from goodbalance.core.stations.booster.names import SettingId
+from goodbalance.core.stations.booster.names import CUT_INS, SettingId
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, Rules
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
@@ -11,6 +13,11 @@ from goodbalance.core.stations.shared.making import Maker, bound, term
 
 PRESSURES, SPEEDS, LOOP, POWER = "pressures", "speeds", "loop", "power"  # groups, beside the timers
 STEPS = {SPEEDS: 0.005, TIMERS: 1.0, LOOP: 0.01, POWER: 1.0}
+
+
+def last_cut_in(values: Mapping[str, float]) -> SettingId:
+    """The lowest pressure at which pumps of a switched set are called: that of the last switch where each has its own."""
+    return [one for one in CUT_INS if one in values][-1]
 
 
 def least_join_s(rules: Rules) -> float:

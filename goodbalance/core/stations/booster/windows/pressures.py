@@ -8,7 +8,7 @@ from goodbalance.core.physics.vessels import drawdown_m3
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.survey.choices import NoFlowBy, Setback
 from goodbalance.core.stations.booster.survey.control import ControlKind
-from goodbalance.core.stations.booster.windows.making import Windows, least_join_s
+from goodbalance.core.stations.booster.windows.making import Windows, last_cut_in, least_join_s
 from goodbalance.core.stations.booster.windows.switched import mean_rate_m3s, stored_for_m3, switched_together
 from goodbalance.core.stations.shared.making import Terms, bound, term
 
@@ -32,16 +32,20 @@ class Pressures(Windows):
             if self.survey.vessel.volume_m3 > 0.0 and self.schools.no_flow is not NoFlowBy.BUMP:
                 self.boost()
         else:
-            self.cut_in()
-            if self.survey.control.kind is not ControlKind.FLOW_STOP:
-                self.cut_out()
+            self.switched()
         if self.survey.vessel.volume_m3 > 0.0:
             self.precharge()
 
+    def switched(self) -> None:
+        """Cut-in and cut-out of pumps that are only switched."""
+        self.cut_in()
+        if self.survey.control.kind is not ControlKind.FLOW_STOP:
+            self.cut_out()
+
     @property
-    def back_pa(self) -> float:
-        """Pressure at which pumps come back."""
-        return self.so_far.get(S.RESTART, self.so_far.get(S.CUT_IN, 0.0))
+    def back(self) -> S:
+        """The pressure at which pumps come back, of several switches the last one's."""
+        return S.RESTART if S.RESTART in self.so_far else last_cut_in(self.so_far)
 
     def set_pressure(self) -> None:
         """The pressure held: what the worst outlet wants at design flow, to what pumps can and pipes and taps bear."""
@@ -231,7 +235,7 @@ class Pressures(Windows):
     def cut_out(self) -> None:
         """Where they stop: enough drawdown for the permitted starts, and within what a pump reaches."""
         harm = "It starts and stops all the time: motor and contactor overheat."
-        lower = (self.step_above(S.CUT_IN, "cut-in", harm), self.enough_drawdown())
+        lower = (self.step_above(S.CUT_IN, "cut-in", harm), self.enough_drawdown(S.CUT_IN))
         upper = (
             self.highest_stop(),
             self.at_the_lowest_outlet(),
@@ -241,13 +245,13 @@ class Pressures(Windows):
         proof = "Close every outlet: the pump must stop at it and stay stopped."
         self.make(S.CUT_OUT, ("Cut-out pressure", "stop pressure"), lower, upper, 0.6, proof)
 
-    def enough_drawdown(self) -> Bound:
+    def enough_drawdown(self, starts: S) -> Bound:
         """The cut-out from which the tank gives enough between starts: V P0 (1/P1 - 1/P2) = q T/4 for P2, by bisection, for
-        the mean rate q falls as P2 rises; none without a tank."""
-        volume_m3, cut_in = self.survey.vessel.volume_m3, self.so_far[S.CUT_IN]
-        charge_pa = self.choices.chosen.get(S.PRECHARGE, PRECHARGE * cut_in)
+        the mean rate q falls as P2 rises; none without a tank. starts: the cut-in below it."""
+        volume_m3, cut_in = self.survey.vessel.volume_m3, self.so_far[starts]
+        charge_pa = self.choices.chosen.get(S.PRECHARGE, PRECHARGE * self.so_far[self.back])
         speed, join_s = self.running_speed(), least_join_s(self.rules)
-        pumps = switched_together(self.survey, cut_in, speed)
+        pumps = 1 if self.survey.own_switches else switched_together(self.survey, cut_in, speed)
         cycle_s = 3600.0 / self.survey.pumping.starts_per_hour
 
         def needed_m3(cut_out: float) -> float:
@@ -279,19 +283,18 @@ class Pressures(Windows):
             term("T", "least time between two starts", cycle_s, Q.TIME),
         )  # fmt: skip
         words = ("starts per hour with this tank", "The pump starts more often than its motor stands.")
-        return bound("p = 1/(1/i - D/(V · c)) - a", terms, value, "Boyle; V >= q T/4", words, Source.MAKER, S.CUT_IN)
+        return bound("p = 1/(1/i - D/(V · c)) - a", terms, value, "Boyle; V >= q T/4", words, Source.MAKER, starts)
 
     def precharge(self) -> None:
         """Measured with the water side empty."""
-        back_pa, found = self.back_pa, []
+        back_pa, found = self.so_far[self.back], []
         for share, cause, harm in (
             (PRECHARGE_LOW, "seven tenths of the pressure at which pumps come back", "Most of the tank holds dead water; the bladder is overstretched."),
             (1.0, "pressure at which pumps come back", "The tank is empty before the pumps come back: the pressure drops with a bang."),
         ):  # fmt: skip
             terms = (term("b", "pressure at which pumps come back", back_pa), term("k", "share", share, Q.RATIO))
             source = "tank makers' practice"
-            refers = S.RESTART if S.RESTART in self.so_far else S.CUT_IN
-            found.append(bound("p = b · k", terms, back_pa * share, source, (cause, harm), Source.RULE, refers))
+            found.append(bound("p = b · k", terms, back_pa * share, source, (cause, harm), Source.RULE, self.back))
         lean = (PRECHARGE - PRECHARGE_LOW) / (1.0 - PRECHARGE_LOW)
         proof = "Isolate the tank, drain its water side, and read the gas valve with a gauge."
         self.make(S.PRECHARGE, ("Precharge", "tank air pressure"), (found[0],), (found[1],), lean, proof)

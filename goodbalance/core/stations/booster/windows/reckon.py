@@ -18,6 +18,7 @@ from goodbalance.core.stations.booster.windows.limits import Limits
 from goodbalance.core.stations.booster.windows.loop_settings import LoopSettings
 from goodbalance.core.stations.booster.windows.making import LOOP, Windows
 from goodbalance.core.stations.booster.windows.openers import openers
+from goodbalance.core.stations.booster.windows.own_switches import OwnSwitches
 from goodbalance.core.stations.booster.windows.pressures import Pressures
 from goodbalance.core.stations.booster.windows.set_values import SetValues
 from goodbalance.core.stations.booster.windows.speeds import Speeds
@@ -59,7 +60,8 @@ def reckon(survey: BoosterSurvey, choices: BoosterChoices, explain_empty: bool =
 def make_rooms(survey: BoosterSurvey, choices: BoosterChoices, with_loop: bool = True) -> Rooms:
     """Every setting, each built on those before it. with_loop: the gains too, which take longest."""
     values: dict[str, float] = {}
-    pressures, limits = Pressures(survey, choices, values), Limits(survey, choices, values)
+    pressures = (OwnSwitches if survey.own_switches else Pressures)(survey, choices, values)
+    limits = Limits(survey, choices, values)
     suction, speeds, times = SuctionStops(survey, choices, values), Speeds(survey, choices, values), Times(survey, choices, values)
     asked = SetValues(pressures)
     rooms: list[Windows] = [pressures, asked, limits, suction, speeds, times]

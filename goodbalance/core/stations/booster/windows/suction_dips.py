@@ -7,6 +7,7 @@ from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.plant.zone import BoosterPlant
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
+from goodbalance.core.stations.booster.windows.making import last_cut_in
 
 STEP_S, REFILL_S = 0.5, 60.0  # with every pump that serves, until the pressure is back
 TURNS = 20  # flow of all pumps and suction, each from the other
@@ -28,7 +29,7 @@ def working_low_pa(survey: BoosterSurvey, values: dict[str, float]) -> float:
         return hyd.suction_low_pa
     flow, suction_pa = 0.0, hyd.suction_low_pa
     for _ in range(TURNS):
-        each = hyd.flow_at(values.get(S.FIXED_SPEED, 1.0), hyd.added_m(values[S.CUT_IN], suction_pa))
+        each = hyd.flow_at(values.get(S.FIXED_SPEED, 1.0), hyd.added_m(values[last_cut_in(values)], suction_pa))
         flow = 0.5 * (flow + survey.pumping.duty_count * each)
         suction_pa = hyd.suction_pa(flow)
     return min(hyd.suction_low_pa, suction_pa)

@@ -9,7 +9,7 @@ from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.survey.control import SuctionBy
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.windows.held import carried_m3s, modes
-from goodbalance.core.stations.booster.windows.making import Windows
+from goodbalance.core.stations.booster.windows.making import Windows, last_cut_in
 from goodbalance.core.stations.booster.windows.suction_dips import working_low_pa
 from goodbalance.core.stations.shared.making import Terms, bound, term
 
@@ -119,7 +119,7 @@ class SuctionStops(Windows):
         low_pa, design = self.hyd.suction_low_pa, self.survey.demand.design_m3s
         if not self.survey.holds_constant:
             speed = self.so_far.get(S.FIXED_SPEED, 1.0)
-            return self.hyd.flow_at(speed, self.hyd.added_m(self.so_far[S.CUT_IN], low_pa)), speed
+            return self.hyd.flow_at(speed, self.hyd.added_m(self.so_far[last_cut_in(self.so_far)], low_pa)), speed
         found = []
         for held in modes(self.survey, self.choices, self.so_far):
             flow = min(design, carried_m3s(self.hyd, held, 1.0, 1, low_pa))

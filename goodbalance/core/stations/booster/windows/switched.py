@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from goodbalance.core.physics.vessels import drawdown_m3
+from goodbalance.core.stations.booster.names import CUT_INS, CUT_OUTS
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import BoosterHydraulics, hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy
@@ -139,6 +140,9 @@ def stored_m3(survey: BoosterSurvey, values: Mapping[str, float]) -> tuple[float
 
     Of several pressures held without flow the lowest counts: from it the tank gives least.
     """
+    if survey.own_switches and S.CUT_OUT in values:
+        band = tightest(survey, values)
+        return band.stored_m3, band.low_pa, band.high_pa
     low_pa = values.get(S.RESTART, values.get(S.CUT_IN, 0.0))
     works_to_pa = values.get(S.SET_PRESSURE, values.get(S.CUT_OUT))
     at_rest = [values[name] for name in (S.NO_FLOW_PRESSURE, S.NIGHT_PRESSURE) if name in values]
@@ -152,8 +156,34 @@ def stored_m3(survey: BoosterSurvey, values: Mapping[str, float]) -> tuple[float
     return gives, low_pa, high_pa
 
 
+@dataclass(frozen=True, slots=True)
+class Band:
+    """Between cut-in and cut-out of one of several switches: what the tank gives, and the mean rate of its pump. [Pa, m3, m3/s]"""
+
+    low_pa: float
+    high_pa: float
+    stored_m3: float
+    rate_m3s: float
+
+
+def tightest(survey: BoosterSurvey, values: Mapping[str, float]) -> Band:
+    """Of switches of their own the one whose pump starts most often: while those before it run on, it comes and goes alone."""
+    hyd, found = hydraulics(survey), []
+    for starts, stops in zip(CUT_INS, CUT_OUTS):
+        if starts in values and stops in values:
+            low_pa, high_pa = values[starts], values[stops]
+            gives = 0.0
+            if S.PRECHARGE in values:
+                gives = drawdown_m3(survey.vessel.volume_m3, values[S.PRECHARGE], low_pa, max(high_pa, low_pa), hyd.air_pa)
+            rate = mean_rate_m3s(hyd, values.get(S.FIXED_SPEED, 1.0), low_pa, high_pa, values.get(S.PRECHARGE, low_pa))
+            found.append(Band(low_pa, high_pa, gives, rate))
+    return min(found, key=lambda band: band.stored_m3 / max(band.rate_m3s, 1e-12))
+
+
 def switched(survey: BoosterSurvey, choices: BoosterChoices, values: Mapping[str, float]) -> tuple[float, int, float]:
-    """Mean rate of a pump between cut-in and cut-out, how many join, and how far apart. [m3/s, -, s]"""
+    """Mean rate of a pump between cut-in and cut-out, how many join, and how far apart; of switches of their own one alone. [m3/s, -, s]"""
+    if survey.own_switches:
+        return tightest(survey, values).rate_m3s, 1, 0.0
     hyd, speed, low_pa = hydraulics(survey), values.get(S.FIXED_SPEED, 1.0), values[S.CUT_IN]
     high_pa = values.get(S.CUT_OUT, hyd.shut_off_pa(high=True))
     rate = mean_rate_m3s(hyd, speed, low_pa, high_pa, values.get(S.PRECHARGE, low_pa))

@@ -91,11 +91,11 @@ class Times(Windows):
                 self.fill_timeout()
         if control.kind is ControlKind.FLOW_STOP:
             self._between(S.FLOW_DELAY, more=self._starts_by_flow())
-        if self.duty > 1:
+        if self.duty > 1 and not self.survey.own_switches:
             self.join_delay()
             if self.survey.holds_constant:
                 self._between(S.LEAVE_DELAY, 0.5 if self.schools.sharing is Sharing.SERIAL else LEAN)
-        if S.CUT_OUT in self.so_far:
+        if S.CUT_OUT in self.so_far and not self.survey.own_switches:
             self.least_run()
         if control.suction_by is not SuctionBy.NONE:
             self._between(S.LOW_SUCTION_DELAY, more=self._dips())
