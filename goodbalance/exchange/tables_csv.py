@@ -219,8 +219,8 @@ def _between(low: tuple[float, float], high: tuple[float, float], at: float) -> 
     return low[1] + (high[1] - low[1]) * (at - low[0]) / (high[0] - low[0])
 
 
-def _rows(text: str) -> tuple[list[str], list[tuple[int, list[str]]]]:
-    """The header in small letters, and the rows with their line numbers."""
+def separated(text: str) -> list[list[str]]:
+    """The cells of a file line by line, by a comma, a semicolon or a tab as its first line has them. Raises BrokenFile."""
     first = text.split("\n", 1)[0]
     separator = ";" if first.count(";") > first.count(",") else "\t" if first.count("\t") > first.count(",") else ","
     try:
@@ -229,9 +229,24 @@ def _rows(text: str) -> tuple[list[str], list[tuple[int, list[str]]]]:
         raise BrokenFile(f"the file is not CSV: {wrong}") from wrong
     if not lines or not any(cell.strip() for cell in lines[0]):
         raise BrokenFile("the file is empty; its first line names the columns")
-    written = [cell.strip().lower() for cell in lines[0]]
+    return lines
+
+
+def headings(text: str) -> list[str]:
+    """What the first line names, under the names they have here. Raises BrokenFile."""
+    return _under_our_names([cell.strip().lower() for cell in separated(text)[0]])
+
+
+def _under_our_names(written: list[str]) -> list[str]:
     ours = {name.partition("_")[0] for name in written if "_" in name or name == "time"}  # of what the file has under our names
-    head = [name if _heading(name).partition("_")[0] in ours else _heading(name) for name in written]
+    return [name if _heading(name).partition("_")[0] in ours else _heading(name) for name in written]
+
+
+def _rows(text: str) -> tuple[list[str], list[tuple[int, list[str]]]]:
+    """The header in small letters, and the rows with their line numbers."""
+    lines = separated(text)
+    written = [cell.strip().lower() for cell in lines[0]]
+    head = _under_our_names(written)
     rows = [(number, row) for number, row in enumerate(lines[1:], 2) if any(cell.strip() for cell in row)]
     if len(rows) > MOST_ROWS:
         raise BrokenFile(f"the file has {len(rows)} rows; accepted: up to {MOST_ROWS}")

@@ -69,6 +69,16 @@ class FamilyRow(Base):
     at: Mapped[datetime] = mapped_column(default=utc_now)
 
 
+class ColumnsRow(Base):
+    """What the columns of a file from elsewhere are. signature: of its headings and what it is wanted for; told: JSON, our heading by column."""
+
+    __tablename__ = "columns_told"
+    signature: Mapped[str] = mapped_column(String(64), primary_key=True)
+    told: Mapped[str] = mapped_column(String(2000))
+    author: Mapped[str] = mapped_column(String(80))
+    at: Mapped[datetime] = mapped_column(default=utc_now)
+
+
 class LinkRow(Base):
     """A link by which somebody sets a password, once. id: the hash of its token."""
 

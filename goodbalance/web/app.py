@@ -16,6 +16,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from goodbalance.exchange.modbus import allowed_devices
 from goodbalance.store.database import CONNECTIONS, session_maker
 from goodbalance.web import (
+    columns,
     controllers,
     curves,
     door,
@@ -126,4 +127,5 @@ def create_app(engine: Engine, session_key: str, public_url: str = "", devices: 
     app.add_middleware(SafeHeaders, kept=kept, secure=secure)
     app.add_middleware(Numbered)
     trouble.answer_for(app)
+    columns.answer_for(app)
     return app

@@ -8,10 +8,12 @@ from fastapi.responses import RedirectResponse
 from goodbalance.core.balance.quantities import UnitSystem, display_unit
 from goodbalance.core.errors import BrokenFile
 from goodbalance.core.record.chain import Kind
-from goodbalance.exchange.tables_csv import csv_text, read_pump_curve
+from goodbalance.exchange.columns import PUMP_CURVE
+from goodbalance.exchange.tables_csv import read_pump_curve
 from goodbalance.store import records
 from goodbalance.store.records import Draft
-from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.web.columns import NAME, sent_file
+from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.loading import WorkDep
 from goodbalance.web.survey import form_parts
 
@@ -20,8 +22,8 @@ router = APIRouter()
 
 @router.post("/stations/{station_id}/curve-csv", name="take_curve", dependencies=[Depends(not_forged)])
 def take_curve(
-    request: Request, session: SessionDep, person: WriterDep, work: WorkDep,
-    file: Annotated[UploadFile, File()], save_key: Annotated[str, Form()], part: Annotated[str, Form()], curve: Annotated[str, Form()] = "curve",
+    form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep,
+    save_key: Annotated[str, Form()], part: Annotated[str, Form()], curve: Annotated[str, Form()] = "curve", file: Annotated[UploadFile | None, File()] = None,
 ) -> Response:  # fmt: skip
     """A curve into one section of the survey: the pump's own where pumps differ, that of one fixed speed where each has its own."""
     asked: dict[str, list[dict[str, Any]]] = {f"{one['id']}.{name}": one["fields"] for one in form_parts(work) for name in one["curves"]}
@@ -30,10 +32,11 @@ def take_curve(
         raise HTTPException(422, f"{table[:60]!r} is no pump curve that is asked for; accepted: {', '.join(asked) or 'none of this kind'}.")
     cells = [(field["path"].removeprefix(f"{table}.").partition("."), field) for field in asked[table] if field["path"].startswith(f"{table}.")]
     rows = 1 + max(int(row) for (row, _, _), _ in cells)
+    name = (file.filename if file is not None else form.get(NAME, "")) or "the file"
     try:
-        points = read_pump_curve(csv_text(file.file.read()), rows)
+        points = read_pump_curve(sent_file(session, person, form, file, PUMP_CURVE)[1], rows)
     except BrokenFile as wrong:
-        raise HTTPException(422, f"{(file.filename or 'the file')[:80]}: {wrong}. Nothing was stored.") from wrong
+        raise HTTPException(422, f"{name[:80]}: {wrong}. Nothing was stored.") from wrong
     changes = {}
     for (row, _, name), field in cells:
         value = getattr(points[int(row)], name) if int(row) < len(points) else None

@@ -10,6 +10,7 @@ from goodbalance.core.physics.scaling_check import CheckPoint, check_scaling
 from goodbalance.core.physics.wells import straight_well
 from goodbalance.core.stations.lift.trials.trends import drawdown_runs, hourly_m3s, trend_findings
 from goodbalance.core.stations.lift.windows.reckon import reckon
+from goodbalance.exchange.columns import LEVEL_TREND, VOLUME_TABLE, is_ours, signature, told_wrong, under_our_headings
 from goodbalance.exchange.tables_csv import csv_text, read_level_trend, read_volume_table
 from tests.stations import choices, survey
 
@@ -147,6 +148,29 @@ class CsvTest(unittest.TestCase):
         for data, words in ((b"\xff\xfe\x00", "UTF-8"), (b"0" * 700_000, "accepted: up to")):
             with self.assertRaisesRegex(BrokenFile, words):
                 csv_text(data)
+
+    def test_columns_told_by_a_person(self) -> None:
+        """Dates in each order, seconds and halves of the day, with a cell of no use between; only what was told is kept, under our headings."""
+        for cell, clock, dates, moment in (
+            ("25.11.2026", "6:30", "dated", "2026-11-25T06:30:00"), ("11/25/2026", "6:30:05 pm", "dated_mdy", "2026-11-25T18:30:05"), ("2026/11/25", "06:30:00.500", "dated", "2026-11-25T06:30:00.500000"),
+        ):  # fmt: skip
+            text = f"Tag;x;Zeit;h in\n{cell};?;{clock};31,5\n"
+            self.assertEqual(under_our_headings(text, {0: dates, 2: "clock", 3: "level_in"}), f'time,level_in\n{moment},"31,5"\n')
+        stamped = under_our_headings("Zeit\th\n25.11.2026 06:30\t1\n25.11.2026 06:31\t2\n" * 1, {0: "stamped", 1: "level_ft"})
+        self.assertEqual(read_level_trend(stamped).times_s, (0.0, 60.0))
+        self.assertAlmostEqual(read_level_trend(stamped).values[1], 0.6096)
+        for told, columns, wrong in (
+            ({0: "time_s", 1: "level_m"}, LEVEL_TREND, ""), ({0: "time_s"}, LEVEL_TREND, "No column is said to be: Level"), ({0: "time_s", 1: "level_m", 2: "clock"}, LEVEL_TREND, "A date alone needs"),
+            ({0: "stamped", 1: "level_m"}, VOLUME_TABLE, "Column 1 cannot be"), ({-1: "level_m", 1: "volume_l"}, VOLUME_TABLE, "Column 0 cannot be"),
+        ):  # fmt: skip
+            self.assertTrue(told_wrong(told, columns, 3).startswith(wrong) and bool(wrong) is bool(told_wrong(told, columns, 3)), told)
+        ours = ("time_s,level_m\n0,1\n", "Timestamp,Level (m)\n", "time;level_ft;pump_1\n")
+        self.assertEqual([is_ours(text, LEVEL_TREND) for text in (*ours, "t,level_m\n", "time_s,level_m,level_ft\n")], [True, True, True, False, False])
+        self.assertEqual(signature("A;B\n1;2", LEVEL_TREND), signature("a ,b\n3,4", LEVEL_TREND))
+        self.assertNotEqual(signature("A;B\n", LEVEL_TREND), signature("A;B\n", VOLUME_TABLE))
+        for text, told in (("a,b\n1\n", {0: "time_s", 1: "level_m"}), ("a,b\n31.02.2026 06:00,1\n", {0: "stamped", 1: "level_m"}), ("", {0: "time_s"})):
+            with self.assertRaises(BrokenFile):
+                under_our_headings(text, told)
 
     def test_a_long_table_keeps_the_lines_that_bend_most(self) -> None:
         lines = [(h, 2.0 * h if h <= 1.0 else 2.0 + 6.0 * (h - 1.0)) for h in np.arange(0.0, 3.01, 0.1).tolist()]

@@ -1,5 +1,7 @@
 """Bench proofs, the week, and timed drawdown by real requests."""
 
+import html
+
 from tests.web.visits import WebTest, key
 from tools.stage.typed_stations import DEEP_WELL, ROUND_WELL
 
@@ -120,7 +122,7 @@ class TrendAndScalingTest(WebTest):
         path = self.station(ROUND_WELL)
         for text, words in (
             (b"\xff\xfe", "UTF-8"),
-            (b"a,b\n1,2\n", "names 0 columns"),
+            (b"a,b\n1,2\n", "What is in these columns?"),
             (b"time_s,level_m\n0,1\n", "10 or more"),
         ):
             page = self.upload(f"{path}/trends", text)
@@ -128,6 +130,45 @@ class TrendAndScalingTest(WebTest):
             self.assertIn(words, page.text)
         self.assertNotIn("trend taken in", self.ada.get(f"{path}/log").text)
         self.assertEqual(self.ada.get(f"{self.station()}/trends").status_code, 409)
+
+    def test_a_file_with_headings_of_its_own_is_asked_for_once(self) -> None:
+        """Pegel in cm with a decimal comma, date and time apart, month first: told once, then read at once; told anew on demand; what cannot be is refused."""
+        path = self.station(ROUND_WELL)
+        rows = [row.split(",") for row in CSV.splitlines()[1:]]
+        lines = ["Datum;Uhr;Pegel;Strom;P1;P2"]
+        lines += [f"3/{1 + int(at) // 86400}/2026;{int(at) // 3600 % 24:02d}:{int(at) // 60 % 60:02d}:{int(at) % 60:02d};{100.0 * float(level):.1f};9,3;{one};{two}".replace(".", ",") for at, level, one, two in rows]
+        theirs = "\n".join(lines)
+        page = self.upload(f"{path}/trends", theirs.encode(), "pegel.csv")
+        self.assertEqual(page.status_code, 422)
+        for words in ("What is in these columns?", "Column 3, Pegel: what it is", "Level, centimetres", "Date alone, month first", "80,0", 'name="save_key"'):
+            self.assertIn(words, page.text)
+        told = {"column.0": "dated_mdy", "column.1": "clock", "column.2": "level_cm", "column.4": "pump_1", "column.5": "pump_2"}
+        sent = {"save_key": key(), "columns_name": "pegel.csv", "columns_text": theirs, "columns_keep": "1"}
+        for wrong, words in (
+            ({"column.1": ""}, "A date alone needs a column with the time of day"), ({"column.2": ""}, "No column is said to be: Level"), ({"column.3": "level_m"}, "Level stands in columns 3 and 4"),
+            ({"column.2": "volume_l"}, "Column 3 cannot be"), ({"column.99": "pump_3"}, "Column 100 cannot be"), ({"column.0": "stamped", "column.1": ""}, "is no date and time in the order that was told"),
+        ):  # fmt: skip
+            answer = self.ada.form(f"{path}/trends", **{**sent, **told, **wrong})
+            self.assertEqual((answer.status_code, words in html.unescape(answer.text)), (422, True), words)
+        self.assertNotIn("trend taken in", self.ada.get(f"{path}/log").text)
+        taken = self.ada.form(f"{path}/trends", **{**sent, **told})
+        self.assertEqual(taken.status_code, 200)
+        self.assertIn("5.32 l/s", taken.text)
+        self.assertEqual(str(taken.url), str(self.ada.form(f"{path}/trends", **{**sent, **told}).url))  # sent twice, kept once
+        again = self.upload(f"{path}/trends", theirs.encode(), "pegel2.csv")
+        self.assertEqual(again.status_code, 200)
+        self.assertIn("15.95 l/s", again.text)
+        anew = self.upload(f"{path}/trends", theirs.encode(), "pegel3.csv", columns_anew="1")
+        self.assertEqual(anew.status_code, 422)
+        self.assertRegex(anew.text, r'value="level_cm" selected')
+        short = "\n".join([lines[0], "3/1/2026;06:00:00;80,0;9,3;0"])
+        page = self.upload(f"{path}/trends", short.encode(), "short.csv")
+        self.assertEqual((page.status_code, "As told before: line 2 has 5 cells" in page.text), (422, True))
+        for hostile in (b"x" * 700_000, b"a,b\n" + b"1,2\n" * 45_000, (",".join(f"c{n}" for n in range(80)) + "\n1\n").encode(), b"<script>,\"><b>\n1,2\n"):
+            answer = self.upload(f"{path}/trends", hostile, "<b>.csv")
+            self.assertEqual(answer.status_code, 422)
+            self.assertNotIn("<script>,", answer.text)
+        self.assertEqual(self.upload(f"{path}/table-csv", b"Stand,Inhalt\n0,0\n", "t.csv").status_code, 422)
 
     def test_a_table_of_level_and_volume_from_a_file(self) -> None:
         path = self.station(ROUND_WELL)

@@ -26,12 +26,14 @@ from goodbalance.core.stations.booster.trials.loop_trials import (
     looked_at,
 )
 from goodbalance.core.stations.booster.trials.sweep import may_tune
-from goodbalance.exchange.tables_csv import StepTrace, csv_text, read_step_test
+from goodbalance.exchange.columns import STEP_TEST
+from goodbalance.exchange.tables_csv import StepTrace, read_step_test
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web import computing
 from goodbalance.web.bench_views import unit_of
-from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.web.columns import NAME, TEXT, sent_file
+from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.kinds.booster.sweep import latest_sweep
 from goodbalance.web.loading import WorkDep
 from goodbalance.web.memory import Memory
@@ -55,7 +57,7 @@ def show_loop(request: Request, work: WorkDep) -> Response:
 
 @router.post("/stations/{station_id}/step-tests", name="take_step_test", dependencies=[Depends(not_forged)])
 def take_step_test(
-    request: Request, session: SessionDep, person: WriterDep, work: WorkDep, save_key: Annotated[str, Form()],
+    form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep, save_key: Annotated[str, Form()],
     flow: Annotated[str, Form()], pumps: Annotated[str, Form()],
     text: Annotated[str, Form()] = "", file: Annotated[UploadFile | None, File()] = None,
 ) -> Response:  # fmt: skip
@@ -63,10 +65,11 @@ def take_step_test(
     view = _view(work)
     if view["waits"] is not None:
         raise HTTPException(409, f"Not yet. {view['waits'].worded(work.units)}")
-    name = "typed" if file is None or not file.filename else file.filename[-120:]
+    sent = TEXT in form or (file is not None and bool(file.filename))
+    name = ((file.filename or "") if file is not None else "")[-120:] or form.get(NAME, "")[-120:] or "typed"
     typed = {"flow": flow[:40], "pumps": pumps[:10], "text": text[:5000]}
     try:
-        content = text.strip() + "\n" if name == "typed" else csv_text(file.file.read())  # type: ignore[union-attr]
+        content = sent_file(session, person, form, file, STEP_TEST)[1] if sent else text.strip() + "\n"
         flow_m3s, count = _where(work, flow, pumps)
         fit = _fit(work, content)
     except (BrokenFile, UnusableStep, OutOfRange) as wrong:

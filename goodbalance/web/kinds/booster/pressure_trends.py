@@ -10,10 +10,12 @@ from goodbalance.core.errors import BrokenFile, OutOfRange
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.booster.trials.pressure_trend import PressureReport, pressure_findings, pressure_report
-from goodbalance.exchange.tables_csv import Trend, csv_text, read_pressure_trend
+from goodbalance.exchange.columns import PRESSURE_TREND
+from goodbalance.exchange.tables_csv import Trend, read_pressure_trend
 from goodbalance.store import records
 from goodbalance.store.records import Draft
-from goodbalance.web.guards import SessionDep, WriterDep, not_forged
+from goodbalance.web.columns import NAME, sent_file
+from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.loading import WorkDep
 from goodbalance.web.rendering import page
 from goodbalance.web.work import Work
@@ -47,17 +49,17 @@ def show_pressure_trends(request: Request, work: WorkDep, seq: int | None = None
 
 @router.post("/stations/{station_id}/pressure-trends", name="take_pressure_trend", dependencies=[Depends(not_forged)])
 def take_pressure_trend(
-    request: Request, session: SessionDep, person: WriterDep, work: WorkDep,
-    file: Annotated[UploadFile, File()], save_key: Annotated[str, Form()],
+    form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep,
+    save_key: Annotated[str, Form()], file: Annotated[UploadFile | None, File()] = None,
 ) -> Response:  # fmt: skip
-    view = _view(work)
+    view, name = _view(work), (file.filename if file is not None else form.get(NAME, "")) or "the file"
     try:
-        text = csv_text(file.file.read())
+        name, text = sent_file(session, person, form, file, PRESSURE_TREND)
         _report(work, read_pressure_trend(text))
     except (BrokenFile, OutOfRange) as wrong:
-        problem = f"{(file.filename or 'the file')[:80]}: {wrong}. Nothing was stored."
+        problem = f"{name[:80]}: {wrong}. Nothing was stored."
         return page(request, "booster/pressure_trends.html", {**view, "problem": problem}, status=422)
-    body = {"name": (file.filename or "trend.csv")[-120:], "text": text}
+    body = {"name": name, "text": text}
     (appended,) = records.keep(session, work.row.id, person.name, [Draft(Kind.TREND, body, save_key)])
     url = request.url_for("show_pressure_trends", station_id=work.row.id)
     return RedirectResponse(f"{url}?seq={appended.entry.seq}", status_code=303)

@@ -12,9 +12,11 @@ from goodbalance.core.record.chain import Entry, Kind
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.trials.measured import measure
 from goodbalance.core.stations.lift.trials.trends import drawdown_runs, hourly_m3s, trend_findings, trend_report
-from goodbalance.exchange.tables_csv import Trend, csv_text, read_level_trend, read_volume_table
+from goodbalance.exchange.columns import LEVEL_TREND, VOLUME_TABLE
+from goodbalance.exchange.tables_csv import Trend, read_level_trend, read_volume_table
 from goodbalance.store import records
 from goodbalance.store.records import Draft
+from goodbalance.web.columns import NAME, sent_file
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
 from goodbalance.web.loading import WorkDep
 from goodbalance.web.memory import Memory
@@ -24,7 +26,7 @@ from goodbalance.web.work import Work
 router = APIRouter()
 DRAWN = 1600  # points of the drawing
 _read: Memory[str, Trend] = Memory(8)
-Upload = Annotated[UploadFile, File()]
+Upload = Annotated[UploadFile | None, File()]
 
 
 @router.get("/stations/{station_id}/trends", name="show_trends")
@@ -43,21 +45,16 @@ def show_trend(request: Request, work: WorkDep, seq: int) -> Response:
 
 @router.post("/stations/{station_id}/trends", name="take_trend", dependencies=[Depends(not_forged)])
 def take_trend(
-    request: Request,
-    session: SessionDep,
-    person: WriterDep,
-    work: WorkDep,
-    file: Upload,
-    save_key: Annotated[str, Form()],
-) -> Response:
-    view = _view(work)
+    form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep, save_key: Annotated[str, Form()], file: Upload = None
+) -> Response:  # fmt: skip
+    view, name = _view(work), (file.filename if file is not None else form.get(NAME, "")) or "the file"
     try:
-        text = csv_text(file.file.read())
+        name, text = sent_file(session, person, form, file, LEVEL_TREND)
         _report(work, read_level_trend(text))
     except (BrokenFile, OutOfRange) as wrong:
-        problem = f"{(file.filename or 'the file')[:80]}: {wrong}. Nothing was stored."
+        problem = f"{name[:80]}: {wrong}. Nothing was stored."
         return page(request, "lift/trends.html", {**view, "problem": problem}, status=422)
-    body = {"name": (file.filename or "trend.csv")[-120:], "text": text}
+    body = {"name": name, "text": text}
     (appended,) = records.keep(session, work.row.id, person.name, [Draft(Kind.TREND, body, save_key)])
     return RedirectResponse(
         request.url_for("show_trend", station_id=work.row.id, seq=appended.entry.seq), status_code=303
@@ -104,22 +101,18 @@ def use_trend(form: FormDep, request: Request, session: SessionDep, person: Writ
 
 @router.post("/stations/{station_id}/table-csv", name="take_table", dependencies=[Depends(not_forged)])
 def take_table(
-    request: Request,
-    session: SessionDep,
-    person: WriterDep,
-    work: WorkDep,
-    file: Upload,
-    save_key: Annotated[str, Form()],
-) -> Response:
+    form: FormDep, request: Request, session: SessionDep, person: WriterDep, work: WorkDep, save_key: Annotated[str, Form()], file: Upload = None
+) -> Response:  # fmt: skip
     """A table of level and volume into the survey of the well."""
     paths = {question.path for part in sections(work.kind.survey_model) for question in part.facts}
     lines = sum(f"well.table.{row}.level_m" in paths for row in range(100))
     if not lines:
         raise HTTPException(422, "A station of this kind has no table of level and volume.")
+    name = (file.filename if file is not None else form.get(NAME, "")) or "the file"
     try:
-        points = read_volume_table(csv_text(file.file.read()), lines)
+        points = read_volume_table(sent_file(session, person, form, file, VOLUME_TABLE)[1], lines)
     except BrokenFile as wrong:
-        raise HTTPException(422, f"{(file.filename or 'the file')[:80]}: {wrong}. Nothing was stored.") from wrong
+        raise HTTPException(422, f"{name[:80]}: {wrong}. Nothing was stored.") from wrong
     texts = {"well.shape": "table"}
     for row in range(lines):
         level, volume = (f"{value:.6g}" for value in points[row]) if row < len(points) else ("", "")
