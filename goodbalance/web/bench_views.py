@@ -25,7 +25,7 @@ def breaks(work: Work, bench: Any) -> list[dict[str, Any]]:
     for trouble in listed:
         button = {"kind": trouble.kind, "words": trouble.words, "target": trouble.target, "broken": trouble.broken, "mended": trouble.mended}
         groups.setdefault(trouble.place, []).append(button)
-    return [{"name": place, "buttons": buttons} for place, buttons in groups.items()]
+    return [{"name": place, "pump": place.removeprefix("Pump ") if place.startswith("Pump ") else "", "buttons": buttons} for place, buttons in groups.items()]
 
 
 def pumps(bench: Any) -> list[dict[str, str]]:

@@ -90,4 +90,9 @@ class CirculatorJobTest(BrowserTest):
         tech.one('[data-speed="10"]').click()
         tech.all('[data-knob="tap1"] [data-preset]')[1].click()
         tech.see("#events", "Tap 1 is hot after")
+        self.browser.size(390, 844, touch=True)  # on a phone, with a finger: the controls unfold with what is touched
+        tech.driver.execute_script("arguments[0].scrollIntoView({ block: 'center' })", tech.one('.touch[title^="Heat"]'))
+        tech.one('.touch[title^="Heat"]').click()
+        tech.wait(lambda: tech.one('[data-break="weak_heater"]').is_displayed())
+        self.browser.size(1280, 800)
         self.keep_and_replay("a tap in the morning")

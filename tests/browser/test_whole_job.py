@@ -172,6 +172,14 @@ TRIPLEX = {
 class TriplexTest(BrowserTest):
     """Three pumps, a controller, floats behind the sensor, drives: from the survey to the proofs."""
 
+    def touch(self, part: str, what: str) -> None:
+        """A part of the drawing, by keyboard: what can be done with it comes up, and the first of it has the focus."""
+        tech = self.tech
+        tech.one(f'.touch[title="{part}: work or break it"]').send_keys(Keys.ENTER)
+        tech.wait(lambda: tech.one(f'[data-part]:not([hidden]) [data-break="{what}"]').is_displayed())
+        self.assertEqual(tech.driver.execute_script("return document.activeElement.closest('[data-part]').querySelector('b').textContent"), part)
+        tech.one(f'[data-part]:not([hidden]) [data-break="{what}"]').click()
+
     def test_from_survey_to_proofs(self) -> None:
         tech, station_id = self.tech, self.prepared_station()
         tech.open(f"/stations/{station_id}/survey")
@@ -220,8 +228,10 @@ class TriplexTest(BrowserTest):
         tech.see("#alarms", "Level signal lost: new")
         tech.one('[data-act="silence"]').click()
         tech.see("#alarms", "Level signal lost: known")
-        tech.breaks("stalled", "1")
+        self.touch("Pump 1", "stalled")
         tech.see("#reasons", "tripped: overload; OFF resets")
+        tech.one('[data-part]:not([hidden]) [data-switch="1"][data-place="1"]').click()  # its switch comes up with it
+        tech.wait(lambda: tech.one('.hands > .switch [data-switch="1"][data-place="1"]').get_attribute("aria-pressed") == "true")
 
         tech.view("enter")
         for code in ("rest least", "pace full at", "tie high", "3 plate A"):

@@ -9,7 +9,7 @@ from goodbalance.web.bench_views import breaks, presets, pumps, unit_of
 from goodbalance.web.rendering import clock
 from goodbalance.web.work import Work
 
-FEW = 2  # branches whose valves have knobs of their own; more can still be shut under Break something
+FEW = 2  # branches whose valves have knobs beside the others; of more they come up with the branches
 DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 
 
@@ -29,11 +29,11 @@ def view(work: Work) -> dict[str, Any]:
     if survey.heats:
         shown = presets((("shut", 0.0), ("open", 1.0)), Quantity.PERCENT, units)
         knobs.append({"kind": "emitters", "label": "Valves of the heaters, open", "low": 0.0, "high": 1.0, "value": 1.0, "unit": share, "presets": shown})
-    elif len(survey.branches) <= FEW:
+    else:
         for number, value in enumerate(bench.plant.kvs, 1):
             turns = bench.eq.turns_of(value)
             knobs.append(
-                {"kind": "valve", "target": str(number), "label": f"Valve, {survey.branch_name(number)}, turns", "low": 0.0, "high": bench.eq.open_turns, "value": turns, "unit": count,
+                {"kind": "valve", "part": "Branches" if len(survey.branches) > FEW else "", "target": str(number), "label": f"Valve, {survey.branch_name(number)}, turns", "low": 0.0, "high": bench.eq.open_turns, "value": turns, "unit": count,
                  "presets": [{"name": "shut", "value": 0.0, "text": "0"}, {"name": "as set", "value": turns, "text": f"{turns:.1f}"}]}
             )  # fmt: skip
     lines = [

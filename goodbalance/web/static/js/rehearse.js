@@ -2,6 +2,7 @@
 import { drawReason } from "./reason_line.js";
 import { newKey, post, save } from "./save_queue.js";
 import { inUnit } from "./svg.js";
+import { layTouches } from "./touch.js";
 import { Trend } from "./trend.js";
 
 const read = (id) => JSON.parse(document.getElementById(id).textContent);
@@ -80,6 +81,23 @@ function show(answer, from_s) {
   }));
   showAlarms(answer.alarms);
   drawRunning(svg, picture, bench, value);
+  if (from_s === 0) layTouches(svg, parts, workPart);
+}
+
+// what can be worked or broken, part by part, and one of them brought up from the drawing
+const parts = [...document.querySelectorAll("#breaks [data-part]")].map((box) => ({ box, name: box.querySelector("b").textContent, targets: [...box.querySelectorAll("[data-break]")].map((button) => button.dataset.target).filter((target) => target && Number.isNaN(Number(target))) }));
+function workPart({ box }) {
+  document.getElementById("break-part").value = box.dataset.part;
+  if (!controls.classList.contains("open")) opens.click(); // on a phone the controls are folded away
+  showBreaks(true);
+  box.querySelector("input, button").focus({ preventScroll: true });
+  box.scrollIntoView({ block: "nearest" });
+}
+
+function showBreaks(shown) {
+  document.getElementById("breaks").hidden = !shown;
+  document.getElementById("breaks-open").setAttribute("aria-expanded", String(shown));
+  showParts();
 }
 
 const inWords = document.getElementById("in-words");
@@ -292,7 +310,7 @@ function setControls() {
 // of what can be broken: the part that is chosen, and every one that is broken now
 function showParts() {
   const chosen = document.getElementById("break-part").value;
-  for (const part of document.querySelectorAll("[data-part]")) part.hidden = part.dataset.part !== chosen && !part.querySelector('[aria-pressed="true"]');
+  for (const part of document.querySelectorAll("[data-part]")) part.hidden = part.dataset.part !== chosen && !part.querySelector('[data-break][aria-pressed="true"]');
 }
 
 // a knob: a slider over its range with its presets; letting go is an action
@@ -327,7 +345,7 @@ if (!kept) {
   }
   for (const button of document.querySelectorAll("[data-switch]")) {
     button.addEventListener("click", () => {
-      for (const other of document.querySelectorAll(`[data-switch="${button.dataset.switch}"]`)) other.setAttribute("aria-pressed", String(other === button));
+      for (const other of document.querySelectorAll(`[data-switch="${button.dataset.switch}"]`)) other.setAttribute("aria-pressed", String(other.dataset.place === button.dataset.place));
       act("switch", button.dataset.switch, Number(button.dataset.place));
     });
   }
@@ -340,12 +358,7 @@ if (!kept) {
     });
   }
   for (const button of document.querySelectorAll("[data-act]")) button.addEventListener("click", () => act(button.dataset.act, "", 1));
-  const breaks = document.getElementById("breaks"), opener = document.getElementById("breaks-open");
-  opener.addEventListener("click", () => {
-    breaks.hidden = !breaks.hidden;
-    opener.setAttribute("aria-expanded", String(!breaks.hidden));
-    showParts();
-  });
+  document.getElementById("breaks-open").addEventListener("click", () => showBreaks(document.getElementById("breaks").hidden));
   document.getElementById("break-part").addEventListener("change", showParts);
   document.getElementById("again").addEventListener("click", () => location.reload());
   const dialog = document.getElementById("keep-dialog");
@@ -371,5 +384,5 @@ if (!kept) {
   });
 }
 
-new ResizeObserver(() => { if (last) { const row = last.rows[last.rows.length - 1]; drawRunning(svg, picture, bench, (name) => row[last.columns.indexOf(name)]); } }).observe(svg);
+new ResizeObserver(() => { if (last) { const row = last.rows[last.rows.length - 1]; drawRunning(svg, picture, bench, (name) => row[last.columns.indexOf(name)]); layTouches(svg, parts, workPart); } }).observe(svg);
 step();

@@ -123,6 +123,7 @@ export function drawRunning(svg, picture, bench, value) {
   const pumps = bench.pumps, x0 = 30, x1 = width * 0.36, low = height - 92, high = 150;
   const step = Math.min(74, (low - high) / pumps);
   svg.append(node("path", { class: "pipe-line", d: `M8 ${low + 30}H${x0}V${high}` }), node("path", { class: "pipe-line", d: `M${x1} ${low}V${64}H${x1 + 30}` }));
+  svg.append(node("rect", { class: "nothing", "data-touch": "Supply", x: 4, y: low + 24, width: 60, height: 44 }));
   label(svg, "supply", 8, low + 48, "soft");
   label(svg, said(value("suction_pa"), bench.main), 8, low + 63, "num");
   for (let pump = 1; pump <= pumps; pump += 1) drawPump(svg, value, pump, { x0, x1, y: high + (pump - 0.5) * step, step });
@@ -137,7 +138,7 @@ function said(value, unit) {
 function drawPump(svg, value, pump, { x0, x1, y, step }) {
   const on = Boolean(value(`pump_${pump}`)), speed = value(`speed_${pump}`), middle = (x0 + x1) / 2;
   const roomy = step >= 48, size = Math.min(1, step / 42);
-  const group = node("g", { class: on ? "pump on" : "pump" });
+  const group = node("g", { class: on ? "pump on" : "pump", "data-touch": `Pump ${pump}` });
   group.append(node("path", { class: "pipe-line", d: `M${x0} ${y}H${x1}` }), node("circle", { class: "pipe body", cx: middle, cy: y, r: 15 * size }));
   group.append(node("path", { class: "vane", d: `M${middle - 7 * size} ${y + 8 * size}L${middle + 11 * size} ${y}L${middle - 7 * size} ${y - 8 * size}` }));
   group.append(node("path", { class: "thin check", d: `M${x1 - 16} ${y - 6}v12m-6 -10l6 4l-6 4` }));
@@ -149,7 +150,7 @@ function drawPump(svg, value, pump, { x0, x1, y, step }) {
 
 function drawTank(svg, picture, value, { x, y }) {
   const full = Math.max(0, Math.min(1, value("pressure_pa") / picture.top_pa));
-  svg.append(node("rect", { class: "pipe", x: x - 15, y: y - 34, width: 30, height: 56, rx: 14 }), node("path", { class: "pipe-line", d: `M${x} ${y + 22}v8h26` }));
+  svg.append(node("rect", { class: "pipe", "data-touch": "Pipes", x: x - 15, y: y - 34, width: 30, height: 56, rx: 14 }), node("path", { class: "pipe-line", d: `M${x} ${y + 22}v8h26` }));
   svg.append(node("rect", { class: "water", x: x - 12, y: y + 19 - 44 * full, width: 24, height: 44 * full, rx: 9 }));
 }
 
@@ -163,7 +164,7 @@ function drawTap(svg, value, bench, { x, y }) {
 function drawGauge(svg, picture, bench, value, width, height) {
   const x = width - 128, top = 24, bottom = height - 30, y = linearScale(picture.low_pa, picture.top_pa, bottom, top);
   const at = y(Math.max(picture.low_pa, Math.min(picture.top_pa, value("pressure_pa"))));
-  svg.append(node("rect", { class: "void", x, y: top, width: 22, height: bottom - top }), node("rect", { class: "water", x, y: at, width: 22, height: bottom - at }), node("rect", { class: "thin", x, y: top, width: 22, height: bottom - top }));
+  svg.append(node("rect", { class: "void", x, y: top, width: 22, height: bottom - top }), node("rect", { class: "water", x, y: at, width: 22, height: bottom - at }), node("rect", { class: "thin", "data-touch": "Sensor", x, y: top, width: 22, height: bottom - top }));
   const places = spread(picture.flags.map((flag) => y(flag.value) + 4), 13, top + 8, bottom);
   picture.flags.forEach((flag, index) => {
     const mark = y(flag.value);

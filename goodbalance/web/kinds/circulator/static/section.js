@@ -53,7 +53,7 @@ function draw(svg, picture, room, unit, now) {
     pipe(svg, picture, { x: right, y: top }, { x: right, y: room.foot + 30 }, back, end_c);
     tap(svg, room.middle, top, picture.kind === "heating", now.branches[index].draws);
     const y = room.foot - 6 - index * 34;
-    svg.append(node("path", { class: "valve-mark", d: `M${right - 7} ${y - 6}l14 12v-12l-14 12z` }));
+    svg.append(node("path", { class: "valve-mark", "data-touch": "Branches", d: `M${right - 7} ${y - 6}l14 12v-12l-14 12z` }));
     label(svg, picture.branches[index].valve, right - 11, y - 2, "soft halo", "end");
     label(svg, say(end_c).replace(/ °.*/, "°"), right - 11, y + 12, "num halo", "end");
     label(svg, picture.branches[index].name, room.middle, top - 9, "soft halo");
@@ -77,14 +77,14 @@ function tap(svg, x, y, heats, draws) {
 }
 
 function box(svg, heat, picture, text) {
-  svg.append(node("rect", { class: "pipe", x: heat.x - 46, y: heat.y - 14, width: 72, height: 44 }), node("path", { class: "thin", d: `M${heat.x} ${heat.y - 14}V${heat.y - 30}` }));
+  svg.append(node("rect", { class: "pipe", "data-touch": "Heat", x: heat.x - 46, y: heat.y - 14, width: 72, height: 44 }), node("path", { class: "thin", d: `M${heat.x} ${heat.y - 14}V${heat.y - 30}` }));
   label(svg, picture.heat === "instantaneous" ? "heater" : picture.heat === "stored" ? "store" : "source", heat.x - 10, heat.y + 4, "soft");
   label(svg, text, heat.x - 10, heat.y + 21, "num");
   if (picture.mixing) svg.append(node("path", { class: "valve-mark", d: `M${heat.x - 7} ${heat.y - 27}l14 10v-10l-14 10z` }));
 }
 
 function pump(svg, x, y, on) {
-  const group = node("g", { class: on ? "pump on" : "pump" });
+  const group = node("g", { class: on ? "pump on" : "pump", "data-touch": "Pump 1" });
   group.append(node("circle", { class: "pipe body", cx: x, cy: y, r: 13 }), node("path", { class: "vane", d: `M${x + 6} ${y - 8}L${x - 9} ${y}L${x + 6} ${y + 8}` }));
   svg.append(group);
 }

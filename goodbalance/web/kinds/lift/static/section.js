@@ -68,7 +68,7 @@ function drawPumps(svg, picture, { left, right, y, height }) {
   for (let pump = 0; pump < picture.pumps; pump += 1) {
     const x = left + 14 + pump * each, wide = each - 8;
     const tall = Math.min(38, intake - y(picture.depth_m) - 10);
-    const group = node("g", { "data-pump": pump + 1, class: "pump" });
+    const group = node("g", { "data-pump": pump + 1, "data-touch": `Pump ${pump + 1}`, class: "pump" });
     group.append(node("path", { class: "pipe", d: `M${x + wide / 2} ${intake - tall}V${y(picture.depth_m) - 10}` }));
     group.append(node("rect", { class: "pipe body", x, y: intake - tall, width: wide, height: tall - 8, rx: 4 }));
     group.append(node("path", { class: "pipe", d: `M${x - 2} ${intake}l5 -8h${wide - 6}l5 8z` }));
@@ -85,9 +85,9 @@ function drawSensor(svg, picture, { right, y }) {
   if (!picture.has_sensor) return;
   const face = y(picture.sensor_face_m), cover = y(picture.depth_m), x = right - 9;
   if (picture.looks_down) {
-    svg.append(node("path", { class: "pipe", d: `M${x - 8} ${face - 8}h16v5l-4 4h-8l-4 -4z` }), node("path", { class: "dash", d: `M${x} ${face + 3}L${x - 26} ${y(picture.sensor_low_m)}M${x} ${face + 3}V${y(picture.sensor_low_m)}` }));
+    svg.append(node("path", { class: "pipe", "data-touch": "Sensor", d: `M${x - 8} ${face - 8}h16v5l-4 4h-8l-4 -4z` }), node("path", { class: "dash", d: `M${x} ${face + 3}L${x - 26} ${y(picture.sensor_low_m)}M${x} ${face + 3}V${y(picture.sensor_low_m)}` }));
   } else {
-    svg.append(node("path", { class: "thin", d: `M${x} ${cover - 8}V${face - 12}` }), node("path", { class: "pipe", d: `M${x - 4} ${face - 13}h8v9l-4 5l-4 -5z` }));
+    svg.append(node("path", { class: "thin", d: `M${x} ${cover - 8}V${face - 12}` }), node("path", { class: "pipe", "data-touch": "Sensor", d: `M${x - 4} ${face - 13}h8v9l-4 5l-4 -5z` }));
   }
 }
 
@@ -96,7 +96,7 @@ export function drawFloats(svg, picture, room, isUp, isClosed) {
   picture.floats.forEach((float, index) => {
     const x = room.right - 34 - 11 * (index % 3), y = room.y(float.level_m), up = isUp(float);
     svg.append(node("line", { class: "thin", x1: x, x2: x, y1: room.y(picture.depth_m), y2: y }));
-    svg.append(node("ellipse", { class: `float${isClosed(float) ? " on" : ""}`, cx: x + (up ? 7 : 0), cy: y + (up ? -1 : 8), rx: up ? 7 : 4, ry: up ? 4 : 7 }));
+    svg.append(node("ellipse", { class: `float${isClosed(float) ? " on" : ""}`, "data-touch": float.role, cx: x + (up ? 7 : 0), cy: y + (up ? -1 : 8), rx: up ? 7 : 4, ry: up ? 4 : 7 }));
   });
 }
 

@@ -33,7 +33,7 @@ function drawScale(svg, picture, room, pressure) {
     const at = Math.max(top, Math.min(foot, room.y(pressure)));
     svg.append(node("rect", { class: "water", x, y: at, width: BAR, height: foot - at }));
   }
-  svg.append(node("path", { class: "wall-line", d: `M${x} ${top}V${foot}H${x + BAR}V${top}` }));
+  svg.append(node("path", { class: "wall-line", "data-touch": "Sensor", d: `M${x} ${top}V${foot}H${x + BAR}V${top}` }));
 }
 
 function drawMarks(svg, picture, room) {
@@ -53,12 +53,12 @@ function drawPipes(svg, picture, room, now) {
   pump(svg, left + 88, foot - 12, 9, now.on, "maintenance", foot + 12);
   for (const share of [0.62, 0.8, 0.97]) {
     const x = left + 130 + (right - left - 130) * share;
-    svg.append(node("path", { class: "thin", d: `M${x} ${mid}v12m-7 0h14m-14 0l3 6m11 -6l-3 6m-4 -6v6` }));
+    svg.append(node("path", { class: "thin", "data-touch": "Line", d: `M${x} ${mid}v12m-7 0h14m-14 0l3 6m11 -6l-3 6m-4 -6v6` }));
   }
 }
 
 function pump(svg, x, y, size, on, name, nameY) {
-  const group = node("g", { class: on ? "pump on" : "pump" });
+  const group = node("g", { class: on ? "pump on" : "pump", "data-touch": name === "maintenance" ? "Pump 1" : "" });
   group.append(node("circle", { class: "pipe body", cx: x, cy: y, r: size }), node("path", { class: "vane", d: `M${x - size / 2} ${y + size / 2}L${x + size * 0.75} ${y}L${x - size / 2} ${y - size / 2}` }));
   svg.append(group);
   label(svg, name, x, nameY, "soft halo", "middle");

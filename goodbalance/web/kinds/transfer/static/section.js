@@ -65,7 +65,7 @@ function drawLine(svg, picture, room, now) {
   picture.pump_sources.forEach((source, index) => {
     const before = picture.pump_sources.slice(0, index).filter((other) => other === source).length, size = 11;
     const y = feet[source - 1] - 16 - before * 26, on = now.on(index + 1);
-    const group = node("g", { class: on ? "pump on" : "pump", "data-pump": index + 1 });
+    const group = node("g", { class: on ? "pump on" : "pump", "data-pump": index + 1, "data-touch": `Pump ${index + 1}` });
     group.append(node("path", { class: "pipe-line", d: `M${at.source + 44} ${y}H${at.riser}` }), node("circle", { class: "pipe body", cx: at.pump, cy: y, r: size }));
     group.append(node("path", { class: "vane", d: `M${at.pump - size / 2} ${y + size / 2}L${at.pump + size * 0.75} ${y}L${at.pump - size / 2} ${y - size / 2}` }));
     svg.append(group);
@@ -79,7 +79,7 @@ function drawSource(svg, source, index, picture, room, level_m) {
   const foot = footOf(picture, index, bottom), share = Math.max(0, Math.min(1, (level_m - source.safe_m) / Math.max(0.01, source.high_m - source.safe_m)));
   const top = foot - tall, surface = foot - 6 - (tall - 12) * share;
   svg.append(node("rect", { class: "void", x, y: top, width: wide, height: tall }), node("rect", { class: "water", x: x + 2, y: surface, width: wide - 4, height: foot - surface - 2 }));
-  svg.append(node("path", { class: "wall-line", d: `M${x} ${top}V${foot}H${x + wide}V${top}` }));
+  svg.append(node("path", { class: "wall-line", "data-touch": "Source", d: `M${x} ${top}V${foot}H${x + wide}V${top}` }));
   if (source.deep) svg.append(node("path", { class: "thin", d: `M${x + wide / 2 - 6} ${top - 4}l6 -4l6 4m-12 -5l6 -4l6 4` }));
   label(svg, source.name, x + wide / 2, top - (source.deep ? 14 : 5), "soft halo", "middle");
 }
@@ -90,7 +90,7 @@ function drawTank(svg, tank, index, picture, room, now) {
   const level = now.level(index), y = (level_m) => foot - 3 - ((TANK - 10) * level_m) / tank.overflow_m, surface = y(Math.max(0, Math.min(tank.overflow_m, level)));
   svg.append(node("path", { class: "pipe-line", d: `M${at.riser} ${top}H${x + 8}v7` }));
   svg.append(node("rect", { class: "void", x, y: top + 4, width: wide, height: TANK - 4 }), node("rect", { class: "water", x: x + 2, y: surface, width: wide - 4, height: foot - surface }));
-  svg.append(waves(x + 4, surface + 1, wide - 8, foot - surface, 9, "wave"), node("path", { class: "wall-line", d: `M${x} ${top + 4}V${foot}H${x + wide}V${top + 4}` }));
+  svg.append(waves(x + 4, surface + 1, wide - 8, foot - surface, 9, "wave"), node("path", { class: "wall-line", "data-touch": `Tank ${index + 1}`, d: `M${x} ${top + 4}V${foot}H${x + wide}V${top + 4}` }));
   svg.append(node("path", { class: "thin", d: `M${x + wide} ${y(tank.overflow_m)}h9v12` }));
   if (tank.valve) {
     const hangs = Math.min(surface, y(tank.closes_m) + 16);
