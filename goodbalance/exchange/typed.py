@@ -1,6 +1,7 @@
 """Surveys and choices as people type them, read into SI facts."""
 
 import math
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
@@ -10,6 +11,8 @@ from goodbalance.core.balance.asked_number import AskedNumber, has_own_unit, typ
 from goodbalance.core.balance.facts import AskedFact, Conditions, Facts, Section, sections
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show
 from goodbalance.core.errors import OutOfRange
+
+_LATER = re.compile(r"(?:later\b|\?)[\s:,;.-]*(.*)", re.IGNORECASE | re.DOTALL)
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +40,7 @@ class Reading:
     unusual: dict[str, str] = field(default_factory=dict)
     read_as: dict[str, str] = field(default_factory=dict)  # what was typed with a unit of its own
     missing: list[str] = field(default_factory=list)
+    later: dict[str, str] = field(default_factory=dict)  # what somebody left for later, and where it will come from
 
     @property
     def complete(self) -> bool:
@@ -120,7 +124,11 @@ def default_text(question: AskedFact, units: UnitSystem) -> str:
 
 def _read_one(question: AskedFact, entry: Typed, units: UnitSystem, reading: Reading) -> None:
     asked, path, text = question.fact, question.path, entry.text.strip()
-    if not text:
+    left = left_for_later(text) if asked.quantity is not None else None
+    if left is not None:
+        reading.later[path] = f"{asked.label}{f': {left}' if left else ''}"
+        reading.read_as[path] = f"Left for later{f': {left}' if left else ''}. It stands among the open points."
+    if not text or left is not None:
         if asked.required and not default_text(question, units):
             reading.missing.append(path)
         elif not default_text(question, units) or question.kind is str:
@@ -142,6 +150,12 @@ def _read_one(question: AskedFact, entry: Typed, units: UnitSystem, reading: Rea
             reading.values[path] = text
         return
     _read_number(question, entry, units, reading)
+
+
+def left_for_later(text: str) -> str | None:
+    """Where a number will come from that somebody cannot read now: "nameplate" of "later, nameplate"; None for any other text."""
+    found = _LATER.fullmatch(text.strip())
+    return None if found is None else found[1].strip()[:80]
 
 
 def _take_default(question: AskedFact, reading: Reading) -> None:

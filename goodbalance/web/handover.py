@@ -246,6 +246,7 @@ def statement_of(work: Work) -> str:
         f"As this record says: {same} of {len(work.comparisons)} numbers read back as they should stand, {passed} of "
         f"{len(work.proofs)} proofs passed on site, {points or 'no'} open point{'s' if points != 1 else ''}."
         + walked
+        + (f" Left for later: {', '.join(work.left_for_later)}." if work.left_for_later else "")
         + (f" Outside its window: {', '.join(outside)}." if outside else "")
         + (f" Done without: {', '.join(setting.label for setting in declined)}." if declined else "")
         + (f" Left so by waiver: {' '.join(left_so)}" if left_so else "")

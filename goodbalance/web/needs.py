@@ -40,6 +40,8 @@ def _needs(work: Work) -> Iterator[Need]:
     others = len(work.open_points) - len(work.temporary)
     if others:
         yield Need(400, _count(others, "open point"), "handover")
+    if work.left_for_later:
+        yield Need(350, f"{_count(len(work.left_for_later), 'fact')} of the survey left for later", "survey")
     if work.history.signatures and work.history.signature is None:
         yield Need(PRESSING, "Changed since it was signed", "handover")
     if work.history.signature is None:

@@ -82,8 +82,8 @@ def card_paper(work: Work, code: str) -> Paper:
     sections.append(PaperSection("Cautions", tuple(work.kind.cautions(work.survey, work.choices))))
     if work.plan.declined:
         sections.append(PaperSection("Not protected", (", ".join(setting.label for setting in work.plan.declined),)))
-    if work.open_points:
-        sections.append(PaperSection("Open", tuple(point.text for _, point in work.open_points)))
+    if work.open_points or work.left_for_later:
+        sections.append(PaperSection("Open", (*(point.text for _, point in work.open_points), *(f"Left for later: {one}" for one in work.left_for_later))))
     return Paper(work.history.name, work.history.place, _foot(work), tuple(sections), code)
 
 
@@ -117,7 +117,7 @@ def _sections(work: Work) -> Iterator[PaperSection]:
     clock = work.kind.by_clock(work.survey, work.choices)
     if clock:
         yield PaperSection("By the clock", tuple(clock))
-    yield PaperSection("Open points", tuple(point.text for _, point in work.open_points) or ("None noted.",))
+    yield PaperSection("Open points", (*(point.text for _, point in work.open_points), *(f"Left for later: {one}" for one in work.left_for_later)) or ("None noted.",))
     yield PaperSection("Cautions", tuple(work.kind.cautions(work.survey, work.choices)))
     notes = work.kind.notes_as_found(work.survey)
     if notes:

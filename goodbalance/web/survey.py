@@ -12,7 +12,7 @@ from goodbalance.core.balance.plan import Severity
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.record.history import History
-from goodbalance.exchange.typed import default_text, is_asked
+from goodbalance.exchange.typed import default_text, is_asked, left_for_later
 from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.conflicts import Conflicts, shown_text, text_conflicts
@@ -58,7 +58,7 @@ def copy_survey(form: FormDep, request: Request, session: SessionDep, person: Wr
         raise HTTPException(422, f"from is {chosen[:20]!r}; accepted: another station of this kind.")
     theirs = records.history(session, other.id).facts
     known = {question.path for part in sections(work.kind.survey_model) for question in part.facts if part.id not in NOT_COPIED}
-    empty = {path: there for path, there in theirs.items() if path in known and there.text.strip() and not (path in work.history.facts and work.history.facts[path].text.strip())}
+    empty = {path: there for path, there in theirs.items() if path in known and there.text.strip() and left_for_later(there.text) is None and not (path in work.history.facts and work.history.facts[path].text.strip())}
     if empty:
         body = {"changes": {path: {"text": there.text, "units": there.units} for path, there in empty.items()}}
         records.keep(session, work.row.id, person.name, [Draft(Kind.FACTS, body, str(form.get("save_key", "")) or None)])

@@ -373,6 +373,11 @@ class Work:
         return _chances.once(self.decided, lambda: computing.answer(computing.chances, *parts))
 
     @property
+    def left_for_later(self) -> tuple[str, ...]:
+        """Facts of the survey that somebody could not read on site, with where they will come from."""
+        return tuple(self.reading.later.values())
+
+    @property
     def open_points(self) -> list[tuple[int, Any]]:
         return [
             (seq, point) for seq, point in self.history.open_points.items() if seq not in self.history.closed_points

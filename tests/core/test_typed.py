@@ -11,7 +11,7 @@ from goodbalance.core.balance.quantities import DisplayUnit, Quantity, UnitSyste
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.stations.lift.survey.plausibility import plausibility
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
-from goodbalance.exchange.typed import Typed, as_shown, facts_from, read_facts
+from goodbalance.exchange.typed import Typed, as_shown, facts_from, left_for_later, read_facts
 from tools.stage.typed_stations import ROUND_WELL
 
 METRIC, US = UnitSystem.METRIC, UnitSystem.US
@@ -116,6 +116,13 @@ class ReadFactsTest(unittest.TestCase):
         found = reading(well__diameter_m=" ")
         self.assertEqual(found.missing, ["well.diameter_m"])
         self.assertNotIn("well.diameter_m", found.values)
+
+    def test_what_is_left_for_later_is_missing_where_it_is_needed_and_its_default_elsewhere(self) -> None:
+        found = reading(well__diameter_m="later, drawing")
+        self.assertEqual((found.missing, found.later), (["well.diameter_m"], {"well.diameter_m": "Inside diameter: drawing"}))
+        self.assertEqual(found.read_as["well.diameter_m"], "Left for later: drawing. It stands among the open points.")
+        for text, left in (("later", ""), ("LATER: plate", "plate"), ("later plate", "plate"), ("?", ""), ("? office", "office"), ("laterally", None), ("12 later", None), ("", None)):
+            self.assertEqual(left_for_later(text), left, text)
 
     def test_only_what_the_answers_ask_for_is_needed(self) -> None:
         found = reading(well__shape="rectangle")
