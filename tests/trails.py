@@ -6,7 +6,7 @@ from typing import Any
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.trail import Trail
 
-KNOWN: dict[str, Any] = {"max": max, "min": min, "sqrt": math.sqrt, "ln": math.log, "floor": lambda value: math.floor(value + 1e-9)}
+KNOWN: dict[str, Any] = {"max": max, "min": min, "sqrt": math.sqrt, "ln": math.log, "exp": math.exp, "floor": lambda value: math.floor(value + 1e-9)}
 
 
 def worked_out(trail: Trail) -> float:

@@ -213,6 +213,10 @@ class ReckonTest(unittest.TestCase):
         figures = {figure.id: figure for figure in plan.figures}
         self.assertAlmostEqual(figures["hours"].value, 7.0 * (16.0 * 3600.0 + lead))
         self.assertAlmostEqual(figures["rest"].value, 8.0 * 3600.0 - lead)
+        rest, tau = 8.0 * 3600.0 - lead, (math.pi * 1e-4 * MC + wall * 1.0) / LOSES  # of the 20 mm way out, by the metre
+        far_c = at_rest(facts, decided, plan).warmth.taps_c[1]
+        self.assertAlmostEqual(figures["cools_out_2"].value, 20.0 + (far_c - 20.0) * math.exp(-rest / tau), delta=0.02)
+        self.assertNotIn("cools_out_2", {figure.id for figure in plan_of(facts, choices(hours="always")).figures})
         self.assertAlmostEqual(figures["pump_year"].value, runs.power_w * figures["hours"].value * 365.0 / 7.0, delta=10.0)
 
     def test_hours_against_a_mode_without_a_timer(self) -> None:

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from goodbalance.core.balance.plan import Figure, Plan
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
+from goodbalance.core.physics.heat import still_c
 from goodbalance.core.stations.circulator.names import Mode
 from goodbalance.core.stations.circulator.names import SettingId as S
 from goodbalance.core.stations.circulator.plant.crossing import warm_s
@@ -37,7 +38,7 @@ def figures(survey: CirculatorSurvey, choices: CirculatorChoices, plan: Plan) ->
     found = [*_coldest(survey, choices, runs), *_branches(eq, runs), *_pump(eq, choices, runs)]
     if not survey.heats:
         found += _waits(eq, choices, plan, runs)
-    return (*found, *_hours(survey, choices, plan), *_year(eq, choices, plan, runs))
+    return (*found, *_hours(survey, choices, plan), *_year(eq, choices, plan, runs), *_cools(eq, choices, plan, runs))
 
 
 def _figure(name: str, label: str, value: float, quantity: Q, formula: str, terms: tuple[Term, ...], says: str, keeps: bool = True, limit: str = "", limits: tuple[Term, ...] = ()) -> Figure:
@@ -137,6 +138,26 @@ def _hours(survey: CirculatorSurvey, choices: CirculatorChoices, plan: Plan) -> 
     most = most_rest_in_a_day_s(runs)
     limit = (Term("l", "", choices.rules.longest_rest_s, Q.HOURS),)
     yield _figure("rest", "Most rest in any 24 hours", most, Q.HOURS, "t = s", (Term("s", "rests added up", most, Q.HOURS),), "week's clock", most <= choices.rules.longest_rest_s + 1.0, "at most {l}, by the rule", limit)
+
+
+def _cools(eq: RingEquations, choices: CirculatorChoices, plan: Plan, runs: Steady) -> Iterator[Figure]:
+    """What the end of each piece cools to in the longest rest of its hours. Source: a body that cools in air, by its time constant."""
+    rest_s = max((end - begin for begin, end in rests(running(eq.survey, choices, plan.value(S.LEAD, 0.0)))), default=0.0)
+    if rest_s <= 0.0:
+        return
+    warm = runs.warmth
+    pieces = [("common", eq.there, warm.divides_c)]
+    for number, (pipe, far_c, end_c) in enumerate(zip(eq.pipes, warm.taps_c, warm.ends_c), 1):
+        pieces += [(f"out_{number}", pipe.there, far_c), *([] if eq.survey.crosses else [(f"back_{number}", pipe.back, end_c)])]
+    if eq.back is not None:
+        pieces.append(("back", eq.back, warm.back_c))
+    for name, piece, at_c in pieces:
+        cooled_c = still_c(at_c, piece.around_c, rest_s, piece.constant_s)
+        terms = (
+            Term("a", "air around it", piece.around_c, Q.TEMPERATURE), Term("w", "at its end while it runs", at_c, Q.TEMPERATURE), Term("t", "longest rest", rest_s, Q.HOURS),
+            Term("c", "its time constant: heat that water and wall hold, over what it loses for each kelvin", piece.constant_s, Q.HOURS),
+        )  # fmt: skip
+        yield _figure(f"cools_{name}", f"After the longest rest: {piece.name}", cooled_c, Q.TEMPERATURE, "T = a + (w - a) · exp(-t/c)", terms, "cooling by its time constant")
 
 
 def _year(eq: RingEquations, choices: CirculatorChoices, plan: Plan, runs: Steady) -> Iterator[Figure]:
