@@ -19,7 +19,7 @@ from goodbalance.web.app import create_app
 
 structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(40))  # what is done is not told among the tests
 _shared: dict[str, object] = {}
-TABLES = ("entry", "attachment", "summary", "share", "station", "session", "link", "attempt", "deed", "person", "family")
+TABLES = ("entry", "attachment", "summary", "share", "station", "session", "link", "attempt", "deed", "person", "family", "columns_told")
 
 
 def server() -> DatabaseServer:
