@@ -28,6 +28,7 @@ from goodbalance.web import (
     live,
     motors,
     noticing,
+    offline,
     own,
     papers,
     people,
@@ -48,7 +49,18 @@ from goodbalance.web.kinds.registry import PAGES
 from goodbalance.web.rendering import take_templates
 
 LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
+SHOWN = (".css", ".js", ".svg", ".woff2")
 STATIC = Path(__file__).parent / "static"
+
+
+def files_of(kept: str, folders: Iterable[tuple[str, Path]]) -> list[str]:
+    """The address of every static file, for a browser that is to have all of them: each folder with what stands before its files."""
+    return [
+        f"{kept}{before}/{file.relative_to(folder).as_posix()}"
+        for before, folder in folders
+        for file in sorted(folder.rglob("*"))
+        if file.is_file() and file.suffix in SHOWN and file.name != "worker.js"
+    ]
 
 
 def release_of(folders: Iterable[Path]) -> str:
@@ -75,7 +87,11 @@ def create_app(engine: Engine, session_key: str, public_url: str = "", devices: 
     app.state.outside = bool(public_url)
     app.state.pages = PAGES
     app.state.devices = allowed_devices(devices)
-    kept = f"/static/{release_of([STATIC, *(pages.folder / 'static' for pages in PAGES.values())])}"
+    folders = [("", STATIC), *((f"/kinds/{pages.id}", pages.folder / "static") for pages in PAGES.values())]
+    app.state.release = release_of(folder for _, folder in folders)
+    kept = f"/static/{app.state.release}"
+    app.state.files = files_of(kept, folders)
+    app.state.worker = (STATIC / "js" / "worker.js").read_text(encoding="utf-8")
     for pages in PAGES.values():
         take_templates(pages.id, pages.folder)
     for at in (kept, "/static"):  # without its release a file is asked for anew each time
@@ -106,6 +122,7 @@ def create_app(engine: Engine, session_key: str, public_url: str = "", devices: 
         shared,
         controllers,
         families,
+        offline,
         health,
         *(room for pages in PAGES.values() for room in pages.rooms),
     )

@@ -79,9 +79,10 @@ def context(request: Request, more: dict[str, Any]) -> dict[str, Any]:
 
 
 def page(request: Request, template: str, more: dict[str, Any], status: int = 200) -> Response:
-    """A whole page."""
+    """A whole page. It says whose it is, so that a browser that keeps it never shows it to somebody else."""
     text = templates.get_template(template).render(context(request, more))
-    return HTMLResponse(text, status_code=status)
+    person = getattr(request.state, "person", None)
+    return HTMLResponse(text, status, {} if person is None else {"x-person": str(person.id)})
 
 
 def part(request: Request, template: str, more: dict[str, Any]) -> str:

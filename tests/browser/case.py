@@ -39,7 +39,7 @@ class BrowserTest(unittest.TestCase):
         empty_session().close()
         self.tech = Technician(self.browser, self.web.address)
         self.tech.open("/sign-in")
-        self.browser.driver.execute_script("localStorage.clear(); indexedDB.deleteDatabase('goodbalance')")
+        self.browser.driver.execute_script("localStorage.clear(); indexedDB.deleteDatabase('goodbalance'); caches.delete('goodbalance-pages')")
         self.browser.driver.delete_all_cookies()
         self.browser.complaints()
 

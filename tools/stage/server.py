@@ -5,6 +5,8 @@ import re
 import shutil
 import tempfile
 import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import httpx
@@ -62,14 +64,14 @@ class WebServer:
     """The application on a loopback port, in a thread of the test run."""
 
     def __init__(self) -> None:
-        port = free_port()
+        self.port = free_port()
         self.app = create_app(engine(), "test key")
-        config = uvicorn.Config(self.app, host="127.0.0.1", port=port, log_level="error")
-        self.server = uvicorn.Server(config)
-        self.address = f"http://127.0.0.1:{port}"
-        self._thread = threading.Thread(target=self.server.run, daemon=True)
+        self.address = f"http://127.0.0.1:{self.port}"
 
     def __enter__(self) -> "WebServer":
+        config = uvicorn.Config(self.app, host="127.0.0.1", port=self.port, log_level="error")
+        self.server = uvicorn.Server(config)
+        self._thread = threading.Thread(target=self.server.run, daemon=True)
         self._thread.start()
         while not self.server.started:
             if not self._thread.is_alive():
@@ -79,6 +81,15 @@ class WebServer:
     def __exit__(self, *_: object) -> None:
         self.server.should_exit = True
         self._thread.join(timeout=20)
+
+    @contextmanager
+    def away(self) -> Iterator[None]:
+        """Nobody answers at the address meanwhile, as where there is no signal."""
+        self.__exit__()
+        try:
+            yield
+        finally:
+            self.__enter__()
 
 
 KEPT = re.compile(rb"(<(textarea|pre)\b.*?</\2>)", re.DOTALL)

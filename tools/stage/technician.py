@@ -23,6 +23,12 @@ class Technician:
     def one(self, css: str) -> WebElement:
         return self.browser.until(lambda: next(iter(self.driver.find_elements(By.CSS_SELECTOR, css)), None))
 
+    def reach(self, css: str) -> WebElement:
+        """The element, scrolled to the middle: away from bars at the edges."""
+        element = self.one(css)
+        self.driver.execute_script("arguments[0].scrollIntoView({ block: 'center' })", element)
+        return element
+
     def all(self, css: str) -> list[WebElement]:
         return self.driver.find_elements(By.CSS_SELECTOR, css)
 

@@ -1,6 +1,6 @@
 // Two people on one number: both are shown, and a person decides.
 
-import { save } from "./save_queue.js";
+import { save, settled } from "./save_queue.js";
 
 // `conflicts` as the server tells them; `overrule` saves mine all the same.
 export function showConflicts(place, conflicts, overrule, leave) {
@@ -10,7 +10,7 @@ export function showConflicts(place, conflicts, overrule, leave) {
     line.setAttribute("role", "alert");
     const who = conflict.by ? `${conflict.by} changed` : "Somebody changed";
     line.textContent = `${who} ${conflict.label} to ${conflict.theirs} while you were here. `;
-    line.append(button(`Use mine: ${conflict.mine}`, () => { line.remove(); overrule(conflict); }), " ", button("Keep theirs", () => { line.remove(); leave(conflict); }));
+    line.append(button(`Use mine: ${conflict.mine}`, () => { line.remove(); settled(conflict.label); overrule(conflict); }), " ", button("Keep theirs", () => { line.remove(); settled(conflict.label); leave(conflict); }));
     place.prepend(line);
   }
 }

@@ -1,5 +1,5 @@
 // Forms that go through the save queue: when the server is away, what was typed waits in this browser and goes later.
-import { newKey, postForm, saveForm } from "./save_queue.js";
+import { newKey, postForm, saveForm, waiting } from "./save_queue.js";
 
 function prepare(root) {
   for (const key of root.querySelectorAll("[data-save-key]")) key.value = newKey();
@@ -53,7 +53,38 @@ function notice(text) {
 }
 
 document.addEventListener("saved", (event) => {
-  if (event.detail.topic === "form") answered(event.detail);
+  if (event.detail.topic === "form" && !event.detail.waited) answered(event.detail);
+});
+
+// The form of this page that an item in the queue came from: the same address, and the same in what is not shown.
+const UNLIKE = new Set(["csrf", "save_key", "base_seq"]);
+function formOf(item) {
+  const path = new URL(item.url, location.href).pathname;
+  return [...document.forms].find((form) => new URL(form.action, location.href).pathname === path
+    && [...form.querySelectorAll("input[type=hidden]")].every((field) => UNLIKE.has(field.name) || item.fields[field.name] === field.value));
+}
+
+// what could not be sent stands beside its form until it is; the form is free for another
+function showWaiting(item) {
+  const form = formOf(item);
+  if (!form) return null;
+  const typed = [...form.elements].filter((field) => field.name && field.type !== "hidden" && item.fields[field.name]);
+  const line = document.createElement("p");
+  line.className = "note is-caution waits";
+  line.textContent = `To send: ${typed.map((field) => (field.matches("select") ? [...field.options].find((option) => option.value === item.fields[field.name])?.text : item.fields[field.name])).join(", ") || "this"}`;
+  form.after(line);
+  const summary = form.closest("details.proof")?.querySelector("summary");
+  if (summary && !summary.querySelector(".waits")) summary.append(Object.assign(document.createElement("span"), { className: "waits", textContent: "to send" }));
+  return form;
+}
+
+document.addEventListener("waits", ({ detail }) => {
+  const form = detail.topic === "form" ? showWaiting(detail) : null;
+  if (!form) return;
+  form.reset();
+  prepare(form);
+  for (const button of form.querySelectorAll("button[disabled]")) button.disabled = false;
+  if (form.dataset.onward) location.assign(form.dataset.onward);
 });
 
 function answered({ ok, status, answer }) {
@@ -74,3 +105,4 @@ function answered({ ok, status, answer }) {
 }
 
 prepare(document);
+for (const item of await waiting()) if (item.topic === "form") showWaiting(item);

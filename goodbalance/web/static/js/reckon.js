@@ -1,7 +1,7 @@
 // Reckon: dragging flags, typing and nudging any setting. The server reckons; this shows the answer of the last question asked.
 import { drawBeam } from "./beam.js";
 import { showConflicts } from "./conflicts.js";
-import { post, save } from "./save_queue.js";
+import { post, save, waiting } from "./save_queue.js";
 import { inSi, inUnit } from "./svg.js";
 
 const root = document.getElementById("reckon");
@@ -14,6 +14,20 @@ let picture = JSON.parse(document.getElementById("picture").textContent);
 let chosen = { ...picture.chosen };
 let known = { ...chosen }; // what the server had when this page last heard of it
 const decided = new Map([...document.querySelectorAll("#choices [data-fact]")].map((field) => [field.dataset.fact, field.value]));
+// what this browser has not sent yet stands as typed, not as the server last knew it
+for (const { topic, url, body } of await waiting()) {
+  if (url !== root.dataset.save) continue;
+  for (const [id, value] of Object.entries(topic === "levels" ? body.chosen : {})) {
+    if (value === null) delete chosen[id];
+    else chosen[id] = value;
+  }
+  for (const [path, text] of Object.entries(topic === "choices" ? body.changes : {})) {
+    decided.set(path, text);
+    const field = document.querySelector(`#choices [data-fact="${path}"]`);
+    if (field) field.value = text;
+  }
+  known = { ...chosen };
+}
 let asked = 0; // number of the last question sent
 let shown = 0; // number of the last answer shown
 let inFlight = false, again = false;

@@ -9,7 +9,7 @@ const person = document.body.dataset.person || "";
 const tab = newKey();
 const TRIES = 4; // so often an answer of 500 may come back before an item steps aside
 let token = document.querySelector('meta[name="csrf"]').content;
-let wait = 1000, number = 0, timer = 0, again = false, busy = false, stored = true;
+let wait = 1000, number = 0, timer = 0, again = false, busy = false, stored = true, sent = { count: 0, forms: 0 };
 const others = "BroadcastChannel" in window ? new BroadcastChannel("goodbalance-saved") : null;
 
 export function newKey() {
@@ -50,6 +50,7 @@ async function enqueue(made) {
   const item = { ...made, id: newKey(), person, name: document.body.dataset.personName || "", tab, page: location.pathname, made_at: Date.now(), number };
   document.body.dataset.unsaved = Number(document.body.dataset.unsaved || 0) + 1;
   stored = await keep(item);
+  if (navigator.storage?.persist) navigator.storage.persist().catch(() => false); // a browser short of room is asked to spare this
   flush();
 }
 
@@ -87,6 +88,7 @@ async function sendAll() {
     const done = await sendOne(item);
     if (done === "") continue;
     trouble = done;
+    await letWait();
     break; // the server is away, or nobody is signed in: the rest would fare no better
   }
   if (trouble) {
@@ -94,6 +96,15 @@ async function sendAll() {
     wait = Math.min(wait * 1.6, 15000);
   } else wait = 1000;
   await showState(trouble);
+}
+
+// All that is there now waits; the page it was typed in is told, and shows it so.
+async function letWait() {
+  for (const item of await all()) {
+    if (item.waited || item.aside || item.person !== person) continue;
+    await keep({ ...item, waited: true });
+    if (item.tab === tab) document.dispatchEvent(new CustomEvent("waits", { detail: item }));
+  }
 }
 
 // Sends one item. "" when it is done with, or has stepped aside; else why it and all after it must wait.
@@ -115,12 +126,43 @@ async function sendOne(item) {
     if (item.tries < TRIES) { await keep(item); return said(result) || "Something broke at the server; it is tried again."; }
   }
   const mine = item.tab === tab;
-  if (result.ok || (mine && item.fields && result.status < 500)) await drop(item.id); // a refused form is shown again with its text
-  else await keep({ ...item, aside: { status: result.status, text: said(result) || `The server answered ${result.status}.` } });
-  const detail = { topic: item.topic, body: item.body, page: item.page, ...result };
+  for (const conflict of result.ok ? conflictsIn(result.answer) : []) await keep(undecided(item, conflict));
+  if (result.ok || (mine && item.fields && !item.waited && result.status < 500)) await drop(item.id); // a refused form is shown again with its text
+  else await keep({ ...item, aside: { status: result.status, text: said(result) || refusal(result) } });
+  if (item.waited && result.ok) sent = { count: sent.count + 1, forms: sent.forms + (item.fields ? 1 : 0) };
+  const detail = { topic: item.topic, body: item.body, page: item.page, waited: Boolean(item.waited), ...result };
   tell(detail, mine);
   if (!mine) others?.postMessage({ to: item.tab, detail });
   return "";
+}
+
+// Two texts for one field, as the server tells them: those of the survey by their paths, those of a plan in a list.
+function conflictsIn(answer) {
+  const found = answer.conflicts ?? [];
+  if (Array.isArray(found)) return found;
+  return Object.entries(found).map(([path, there]) => ({ label: path, by: there.author, theirs: there.text, mine: there.mine, again: { changes: { [path]: there.mine }, was: { [path]: there.text } } }));
+}
+
+// What somebody else has changed meanwhile stays here, both texts, until a person decides: sent again it overrules theirs.
+function undecided(item, { label, by, theirs, mine, again }) {
+  const { changes, chosen, was, ...rest } = item.body;
+  const text = `${by || "Somebody"} wrote "${theirs}" meanwhile, you typed "${mine}" for ${label}.`;
+  return { ...item, id: newKey(), body: { ...rest, ...again, save_key: newKey() }, aside: { status: 409, text, label } };
+}
+
+// A page on which both texts stood has its answer: what was kept aside for it goes.
+export async function settled(label) {
+  for (const item of await all()) {
+    if (item.aside?.label === label && item.person === person && item.page === location.pathname) await drop(item.id);
+  }
+  showState("");
+}
+
+// Why a form was refused: what its page says there.
+function refusal({ status, answer }) {
+  const page = answer.html ? new DOMParser().parseFromString(answer.html, "text/html") : null;
+  const told = page?.querySelector("[role=alert], .note.is-stop")?.textContent.trim().replace(/\s+/g, " ");
+  return told || `The server answered ${status}.`;
 }
 
 async function tryOnce(item) {
@@ -138,6 +180,8 @@ function tell(detail, mine) {
 
 async function showState(trouble) {
   const items = await all();
+  if (!trouble && sent.count) document.dispatchEvent(new CustomEvent("all-sent", { detail: sent }));
+  if (!trouble) sent = { count: 0, forms: 0 };
   document.body.dataset.unsaved = items.filter((item) => item.person === person && !item.aside).length;
   showUnsaved({ items, person, trouble, stored, retry: (item) => sendAgain(item), forget: (item) => drop(item.id).then(() => showState("")) });
 }

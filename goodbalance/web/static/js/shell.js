@@ -1,5 +1,6 @@
 // What every page does: keys, look and units, the state of the six views, and news from others.
 import "./save_queue.js";
+import "./kept.js";
 
 const tabs = [...document.querySelectorAll(".tabs a")];
 const typing = (target) => target.matches("input, textarea, select, [contenteditable]");

@@ -1,5 +1,5 @@
 // Survey: saves each field as it is left, shows remarks at the fields, asks only what the answers make necessary.
-import { save, waiting } from "./save_queue.js";
+import { save, settled, waiting } from "./save_queue.js";
 
 const form = document.getElementById("survey");
 const units = document.body.dataset.units;
@@ -72,10 +72,10 @@ function showConflicts(conflicts) {
     line.textContent = `${there.author} changed this to "${there.text}" while you were here. `;
     const take = document.createElement("button");
     take.type = "button"; take.className = "button slim"; take.textContent = `Use mine: ${there.mine}`;
-    take.addEventListener("click", () => { savedText.set(path, there.text); fields.get(path).value = there.mine; line.remove(); send(path); });
+    take.addEventListener("click", () => { savedText.set(path, there.text); fields.get(path).value = there.mine; line.remove(); settled(path); send(path); });
     const leave = document.createElement("button");
     leave.type = "button"; leave.className = "button slim"; leave.textContent = "Keep theirs";
-    leave.addEventListener("click", () => { fields.get(path).value = there.text; savedText.set(path, there.text); line.remove(); });
+    leave.addEventListener("click", () => { fields.get(path).value = there.text; savedText.set(path, there.text); line.remove(); settled(path); });
     line.append(take, " ", leave);
     place.append(line);
   }

@@ -5,6 +5,7 @@ const list = document.getElementById("unsaved-list");
 let now = { items: [] };
 
 const many = (count) => (count === 1 ? "1 change waits" : `${count} changes wait`);
+let told = "";
 
 // `items`: all that is kept here; `trouble`: why sending stopped; `stored`: whether this browser could keep the last one.
 export function showUnsaved(state) {
@@ -13,15 +14,29 @@ export function showUnsaved(state) {
   const aside = state.items.filter((item) => item.person === state.person && item.aside);
   const foreign = state.items.filter((item) => item.person !== state.person);
   const words = [];
-  if (own.length && state.trouble === "sign in") words.push(`${many(own.length)} to be saved. Sign in again: it is sent then.`);
-  else if (own.length && state.trouble) words.push(`${many(own.length)} to be saved. ${state.trouble}`);
+  if (own.length && state.trouble === "sign in") words.push(`${own.length} to send. Sign in again: it is sent then.`);
+  else if (own.length && state.trouble) words.push(`${own.length} to send. ${state.trouble}`);
   if (!state.stored && own.length) words.push("This browser has no room to keep it: leave this page open until it is saved.");
-  if (aside.length) words.push(`${aside.length} refused: ${aside.at(-1).aside.text}`);
+  const refused = aside.filter((item) => !item.aside.label), undecided = aside.filter((item) => item.aside.label);
+  if (refused.length) words.push(`${refused.length} refused: ${refused.at(-1).aside.text}`);
+  if (undecided.length) words.push(`${undecided.length} to decide: ${undecided.at(-1).aside.text}`);
   if (foreign.length) words.push(`${many(foreign.length)} for ${[...new Set(foreign.map((item) => item.name || "somebody else"))].join(", ")} to sign in here.`);
+  if (!words.length && told) words.push(told);
   bar.hidden = !words.length;
   bar.querySelector("[data-text]").textContent = words.join(" ");
   if (list.open) drawList();
 }
+
+// What had waited is there now: a page that stands as it was before comes anew, unless somebody is typing in it.
+let typing = false;
+document.addEventListener("input", () => { typing = true; });
+document.addEventListener("waits", () => { typing = false; });
+document.addEventListener("all-sent", ({ detail }) => {
+  if (!detail.forms && !document.body.dataset.keptAt) return;
+  if (!typing) { location.reload(); return; }
+  told = `${detail.count} sent. This page shows what stood here before: load it again to see what the server has.`;
+  bar.querySelector("[data-anew]").hidden = false;
+});
 
 function drawList() {
   const own = now.items.filter((item) => item.person === now.person);
@@ -34,7 +49,8 @@ function drawItem(item) {
   const cells = [new Date(item.made_at).toLocaleTimeString(), item.page, inWords(item), item.aside ? item.aside.text : "waits"];
   for (const text of cells) row.insertCell().textContent = text;
   const buttons = row.insertCell();
-  if (item.aside) buttons.append(button("Send again", () => now.retry(item)), " ", button("Forget", () => { now.forget(item); }));
+  const [again, leave] = item.aside?.label ? ["Use mine", "Keep theirs"] : ["Send again", "Forget"];
+  if (item.aside) buttons.append(button(again, () => now.retry(item)), " ", button(leave, () => { now.forget(item); }));
   return row;
 }
 
@@ -62,5 +78,6 @@ function asText() {
 }
 
 bar.querySelector("[data-retry]").addEventListener("click", () => now.retry?.());
+bar.querySelector("[data-anew]").addEventListener("click", () => location.reload());
 bar.querySelector("[data-show]").addEventListener("click", () => { list.showModal(); drawList(); });
 list.querySelector("[data-text]").addEventListener("click", asText);
