@@ -17,9 +17,11 @@ from goodbalance.store import records
 from goodbalance.store.records import Draft
 from goodbalance.web.conflicts import Conflicts, shown_text, text_conflicts
 from goodbalance.web.guards import FormDep, SessionDep, WriterDep, not_forged
+from goodbalance.web.kinds.pages import pages_of
 from goodbalance.web.loading import WorkDep, after_save, load_work
 from goodbalance.web.progress import progress
 from goodbalance.web.rendering import page, units_of, written
+from goodbalance.web.sketch import Sketch
 from goodbalance.web.work import Work
 
 router = APIRouter()
@@ -78,7 +80,17 @@ def _view(request: Request, work: Work) -> dict[str, Any]:
         stands = tuple((part["asked"], *(field["text"] for field in part["fields"] if field["beside"])) for part in lines)
         return written(request, "_survey_alike.html", {"work": work, "alike": alike, "lines": lines}, work.kind.id, alike.title, stands)
 
-    return {"work": work, "view": "survey", "parts": form_parts(work), "sheet": sheet, "table": table, **remarks(work)}
+    parts = form_parts(work)
+    return {"work": work, "view": "survey", "parts": parts, "sheet": sheet, "table": table, "sketch": drawn(work, parts), **remarks(work)}
+
+
+def drawn(work: Work, parts: list[dict[str, Any]]) -> Markup:
+    """The station as far as it is known; empty where its kind has no drawing."""
+    fields = {field["path"]: field for part in parts for field in ({**field, "asked": field["asked"] and part["asked"]} for field in part["fields"])}
+    told = {path for path, there in work.history.facts.items() if there.text.strip()}
+    sketch = Sketch(work.reading.values, told, fields, work.units)
+    pages_of(work).sketch(sketch)
+    return sketch.svg() if sketch.pieces else Markup("")
 
 
 @router.post("/stations/{station_id}/facts", name="save_facts", dependencies=[Depends(not_forged)])
@@ -95,7 +107,7 @@ def save_facts(request: Request, session: SessionDep, person: WriterDep, work: W
 
     records.keep(session, work.row.id, person.name, make, work.history)
     after = after_save(request, session, work)
-    return JSONResponse({"seq": after.history.seq, "conflicts": conflicts, "progress": shapes(after), **remarks(after)})
+    return JSONResponse({"seq": after.history.seq, "conflicts": conflicts, "progress": shapes(after), "sketch": drawn(after, form_parts(after)), **remarks(after)})
 
 
 @router.post("/stations/{station_id}/survey", name="save_survey_form", dependencies=[Depends(not_forged)])

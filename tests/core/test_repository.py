@@ -12,7 +12,7 @@ from pathlib import Path
 
 TOP = Path(__file__).parent.parent.parent
 LARGEST_BYTES = 1_000_000
-BINARY_PLACES = ("goodbalance/exchange/fonts/", "docs/screenshots/", "goodbalance/web/static/vendor/")
+BINARY_PLACES = ("goodbalance/exchange/fonts/", "docs/screenshots/", "goodbalance/web/static/vendor/", "goodbalance/web/static/icon_")
 
 
 class RepositoryTest(unittest.TestCase):

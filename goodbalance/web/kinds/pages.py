@@ -6,6 +6,7 @@ from types import ModuleType
 from typing import Any, ClassVar
 
 from goodbalance.core.balance.plan import Plan
+from goodbalance.web.sketch import Sketch
 from goodbalance.web.work import Work
 
 
@@ -38,6 +39,9 @@ class KindPages:
     def picture(self, work: Work, plan: Plan, choices: Any, settings: list[dict[str, Any]]) -> dict[str, Any]:
         """What its script draws. settings: every setting as its beam and flag have it; `flags` of the answer are some of these."""
         raise NotImplementedError
+
+    def sketch(self, to: Sketch) -> None:
+        """Draws the station of a survey under way, as far as it is known; nothing where this kind has no drawing."""
 
     def bench(self, work: Work) -> dict[str, Any]:
         """What the bench's page is built from: knobs, contacts, things to break, the trend's axes."""

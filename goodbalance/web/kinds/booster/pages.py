@@ -5,9 +5,10 @@ from typing import Any
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.quantities import Quantity, display_unit, show
-from goodbalance.web.kinds.booster import bench_view, loop, pressure_trends, sweep
+from goodbalance.web.kinds.booster import bench_view, loop, pressure_trends, sketch, sweep
 from goodbalance.web.kinds.booster.picture import drawing
 from goodbalance.web.kinds.pages import KindPages
+from goodbalance.web.sketch import Sketch
 from goodbalance.web.work import Work
 
 
@@ -31,6 +32,9 @@ class BoosterPages(KindPages):
             turns = "" if stop["speed"] is None else f"{stop['pumps']} at {show(stop['speed'], Quantity.PERCENT, work.units)}"
             stop["words"] = turns or "cannot"
         return picture
+
+    def sketch(self, to: Sketch) -> None:
+        sketch.draw(to)
 
     def bench(self, work: Work) -> dict[str, Any]:
         return bench_view.view(work)

@@ -4,10 +4,11 @@ from pathlib import Path
 from typing import Any
 
 from goodbalance.core.balance.plan import Plan
-from goodbalance.web.kinds.circulator import bench_view, modes
+from goodbalance.web.kinds.circulator import bench_view, modes, sketch
 from goodbalance.web.kinds.circulator.picture import drawing
 from goodbalance.web.kinds.circulator.week import week_of
 from goodbalance.web.kinds.pages import KindPages
+from goodbalance.web.sketch import Sketch
 from goodbalance.web.work import Work
 
 
@@ -22,6 +23,9 @@ class CirculatorPages(KindPages):
 
     def picture(self, work: Work, plan: Plan, choices: Any, settings: list[dict[str, Any]]) -> dict[str, Any]:
         return {**drawing(work.survey, choices, plan, work.units), "flags": [], "highest": 0.0}
+
+    def sketch(self, to: Sketch) -> None:
+        sketch.draw(to)
 
     def bench(self, work: Work) -> dict[str, Any]:
         return bench_view.view(work)

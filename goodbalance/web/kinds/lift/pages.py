@@ -6,9 +6,10 @@ from typing import Any
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.quantities import Quantity, show
 from goodbalance.core.stations.lift.sheet.retrofit import replaces_floats
-from goodbalance.web.kinds.lift import bench_view, drawdown, trends, week, wires
+from goodbalance.web.kinds.lift import bench_view, drawdown, sketch, trends, week, wires
 from goodbalance.web.kinds.lift.picture import drawing
 from goodbalance.web.kinds.pages import KindPages
+from goodbalance.web.sketch import Sketch
 from goodbalance.web.work import Work
 
 HEIGHTS = ("depth", "invert", "overflow", "intake", "sensor_low", "sensor_high")
@@ -32,6 +33,9 @@ class LiftPages(KindPages):
         picture["highest"] = picture["depth_m"]
         picture["marks"] = {key: show(picture[f"{key}_m"], Quantity.LEVEL, work.units) for key in HEIGHTS}
         return picture
+
+    def sketch(self, to: Sketch) -> None:
+        sketch.draw(to)
 
     def bench(self, work: Work) -> dict[str, Any]:
         return bench_view.view(work)

@@ -4,9 +4,10 @@ from pathlib import Path
 from typing import Any
 
 from goodbalance.core.balance.plan import Plan
-from goodbalance.web.kinds.maintenance import bench_view
+from goodbalance.web.kinds.maintenance import bench_view, sketch
 from goodbalance.web.kinds.maintenance.picture import drawing
 from goodbalance.web.kinds.pages import KindPages
+from goodbalance.web.sketch import Sketch
 from goodbalance.web.work import Work
 
 
@@ -23,6 +24,9 @@ class MaintenancePages(KindPages):
         picture["flags"] = [by_id[name] for name in picture["flag_ids"]]
         picture["highest"] = picture["high_pa"]
         return picture
+
+    def sketch(self, to: Sketch) -> None:
+        sketch.draw(to)
 
     def bench(self, work: Work) -> dict[str, Any]:
         return bench_view.view(work)

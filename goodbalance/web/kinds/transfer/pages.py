@@ -5,8 +5,9 @@ from typing import Any
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.web.kinds.pages import KindPages
-from goodbalance.web.kinds.transfer import bench_view, ways
+from goodbalance.web.kinds.transfer import bench_view, sketch, ways
 from goodbalance.web.kinds.transfer.picture import drawing
+from goodbalance.web.sketch import Sketch
 from goodbalance.web.work import Work
 
 
@@ -24,6 +25,9 @@ class TransferPages(KindPages):
         picture["flags"] = [by_id[name] for name in picture["flag_ids"]]
         picture["highest"] = picture["big"]["overflow_m"] if picture["by_levels"] else (picture["high_m"] - picture["sensor_m"]) * picture["weight"]
         return picture
+
+    def sketch(self, to: Sketch) -> None:
+        sketch.draw(to)
 
     def bench(self, work: Work) -> dict[str, Any]:
         return bench_view.view(work)

@@ -1,5 +1,6 @@
 // Survey: saves each field as it is left, shows remarks at the fields, asks only what the answers make necessary.
 import { save, settled, waiting } from "./save_queue.js";
+import { showSketch } from "./sketch.js";
 
 const form = document.getElementById("survey");
 const units = document.body.dataset.units;
@@ -95,6 +96,7 @@ document.addEventListener("saved", (event) => {
   const { topic, ok, answer } = event.detail;
   if (topic !== "facts" || !ok) return;
   showRemarks(answer);
+  showSketch(answer.sketch);
   showConflicts(answer.conflicts);
   status.textContent = "Saved.";
 });
