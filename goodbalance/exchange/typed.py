@@ -12,6 +12,7 @@ from goodbalance.core.balance.facts import AskedFact, Conditions, Facts, Section
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show
 from goodbalance.core.errors import OutOfRange
 
+_TYPICAL = re.compile(r"typical\b.*", re.IGNORECASE | re.DOTALL)
 _LATER = re.compile(r"(?:later\b|\?)[\s:,;.-]*(.*)", re.IGNORECASE | re.DOTALL)
 
 
@@ -41,6 +42,7 @@ class Reading:
     read_as: dict[str, str] = field(default_factory=dict)  # what was typed with a unit of its own
     missing: list[str] = field(default_factory=list)
     later: dict[str, str] = field(default_factory=dict)  # what somebody left for later, and where it will come from
+    typical: dict[str, float] = field(default_factory=dict)  # what nobody has measured, so that the usual stands for it: how far off that may be, a share
 
     @property
     def complete(self) -> bool:
@@ -128,6 +130,9 @@ def _read_one(question: AskedFact, entry: Typed, units: UnitSystem, reading: Rea
     if left is not None:
         reading.later[path] = f"{asked.label}{f': {left}' if left else ''}"
         reading.read_as[path] = f"Left for later{f': {left}' if left else ''}. It stands among the open points."
+    if asked.quantity is not None and _TYPICAL.fullmatch(text):
+        _take_typical(question, units, reading)
+        return
     if not text or left is not None:
         if asked.required and not default_text(question, units):
             reading.missing.append(path)
@@ -161,6 +166,20 @@ def left_for_later(text: str) -> str | None:
 def _take_default(question: AskedFact, reading: Reading) -> None:
     if question.fact.quantity is not None and question.default is not None and question.default is not ...:
         reading.values[question.path] = question.default
+        if question.fact.typical is not None:
+            reading.typical[question.path] = question.fact.typical.share
+
+
+def _take_typical(question: AskedFact, units: UnitSystem, reading: Reading) -> None:
+    """What is usual in the place of a number that nobody has measured: an open point, and counted as unsure."""
+    asked, path = question.fact, question.path
+    if asked.typical is None or asked.quantity is None:
+        reading.problems[path] = f"{asked.label}: nothing is typical here; accepted: a number, or \"later, nameplate\"."
+        return
+    said = show(asked.typical.value, asked.quantity, units)
+    reading.values[path], reading.typical[path] = asked.typical.value, asked.typical.share
+    reading.later[path] = f"{asked.label}: typical {said}, not measured"
+    reading.read_as[path] = f"Typical {said}; not measured, so it counts as unsure."
 
 
 def _read_number(question: AskedFact, entry: Typed, units: UnitSystem, reading: Reading) -> None:

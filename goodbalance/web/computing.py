@@ -103,9 +103,9 @@ def explained_plan(kind: AnyKind, survey: Any, choices: Any) -> Any:
     return kind.reckon(survey, choices, True)
 
 
-def chances(kind: AnyKind, survey: Any, choices: Any, plan: Any) -> Any:
+def chances(kind: AnyKind, survey: Any, choices: Any, plan: Any, unsure: Any) -> Any:
     """How likely each setting stays inside."""
-    return kind.chances(survey, choices, plan)
+    return kind.chances(survey, choices, plan, unsure)
 
 
 def shown_proofs(kind: AnyKind, survey: Any, choices: Any, plan: Any, held: Any, only: frozenset[str] | None) -> Any:

@@ -29,6 +29,7 @@ from goodbalance.web.motors import readings_of
 from goodbalance.web.pictures import picture_of
 from goodbalance.web.prove import METHODS, seen_words
 from goodbalance.web.reckon import plan_view
+from goodbalance.web.record_words import Words
 from goodbalance.web.rendering import VIEWS, moment, page, units_of
 from goodbalance.web.scaling import checks
 from goodbalance.web.work import Work
@@ -288,6 +289,7 @@ def _view(work: Work) -> dict[str, Any]:
         "walk": work.wiring,
         "phases": tuple(Phase),
         "photos": work.history.photos,
+        "shows": Words(work).photo,
         **pages_of(work).handover(work),
         "as_found": as_found(work),
         "cautions": work.kind.cautions(work.survey, work.choices),

@@ -6,6 +6,7 @@ from typing import Any
 from goodbalance.core.balance.facts import AskedFact, sections
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import UnitSystem, display_unit
+from goodbalance.web.survey import OF_SURVEY
 from goodbalance.web.work import Work
 
 KINDS = {
@@ -53,6 +54,11 @@ class Words:
             return dict(asked.options).get(text, text).partition(" (")[0]
         symbol = display_unit(asked.quantity, UnitSystem(change.get("units", "metric"))).symbol if asked.quantity is not None else ""
         return f"{text} {symbol}" if symbol and text[-1:].isdigit() else text
+
+    def photo(self, body: dict[str, Any]) -> str:
+        """What a photo shows: a section of the survey by its title, terminals by their place."""
+        titles = {part.id: part.title for part in sections(self.work.kind.survey_model)}
+        return titles.get(body["place"], body["place"]) if body["device"] == OF_SURVEY else str(body["place"])
 
     def setting(self, setting_id: str) -> str:
         """A setting as Reckon calls it."""

@@ -8,7 +8,7 @@ from typing import Any
 
 from markupsafe import Markup, escape
 
-from goodbalance.core.balance.quantities import UnitSystem, display_unit
+from goodbalance.core.balance.quantities import UnitSystem, display_unit, show_number
 
 WIDE, HIGH = 400, 430
 LINE = 19  # from one tag to the next below
@@ -75,13 +75,16 @@ class Sketch:
         quantity = field["fact"].quantity
         unit = "" if quantity is None else display_unit(quantity, self.units).symbol
         told = str(field["text"]).strip()
-        text = f"{word} {told[:14]} {unit}".rstrip() if told else f"{word} ?"
+        usual = field["fact"].typical if told.casefold().startswith("typical") else None
+        if usual is not None and quantity is not None:
+            told = show_number(usual.value, quantity, self.units)
+        text = f"{word} ?" if not told or path not in self.values else f"{word} {told[:14]} {unit}".rstrip()
         wide = len(text) * 7.22 + 8.0
         left = x - wide + 8.0 if anchor == "end" else x
         arrow = Markup('<path class="dim" d="M{} {}L{} {}" marker-start="url(#sketch-end)" marker-end="url(#sketch-end)"/>').format(*measured[0], *measured[1]) if measured else ""  # fmt: skip
         self.pieces.append(
             Markup('<a href="#f-{}" class="tag {}" data-tag="{}"><title>{}</title>{}<rect class="touch" x="{}" y="{}" width="{}" height="18"/><text x="{}" y="{}" text-anchor="{}">{}</text></a>').format(
-                path.replace(".", "-"), self._known((path,)), path, field["fact"].label, arrow, round(left - 4, 1), y - 13, round(wide, 1), x, y, anchor, text
+                path.replace(".", "-"), self._known((path,)), path, field["fact"].label, arrow, round(left - 4, 1), round(y - 13, 1), round(wide, 1), x, y, anchor, text
             )
         )  # fmt: skip
 
@@ -114,7 +117,8 @@ class Sketch:
     def _known(self, paths: tuple[str, ...]) -> str:
         if any(path in self.fields and self.fields[path]["asked"] and path not in self.values for path in paths):
             return "is-unknown"
-        return "is-told" if all(path in self.typed or path not in self.fields for path in paths) else "is-taken"
+        usual = any(str(self.fields[path]["text"]).casefold().startswith("typical") for path in paths if path in self.fields)
+        return "is-told" if not usual and all(path in self.typed or path not in self.fields for path in paths) else "is-taken"
 
 
 def _of(part: str) -> Markup:

@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from goodbalance.core.balance.facts import Alike, sections
 from goodbalance.core.balance.plan import Severity
 from goodbalance.core.balance.quantities import UnitSystem
-from goodbalance.core.record.chain import Kind
+from goodbalance.core.record.chain import Entry, Kind
 from goodbalance.core.record.history import History
 from goodbalance.exchange.typed import default_text, is_asked, left_for_later
 from goodbalance.store import records
@@ -27,6 +27,7 @@ from goodbalance.web.work import Work
 router = APIRouter()
 MUCH = 5  # facts missing, from which on stations alike are offered
 NOT_COPIED = ("visit", "as_found")  # sections that are this visit's and this station's own
+OF_SURVEY = "survey"  # the device of a photo that shows a section of the survey
 SaveKey = Annotated[str, Field(min_length=8, max_length=64)]
 
 
@@ -72,7 +73,7 @@ def _view(request: Request, work: Work) -> dict[str, Any]:
     """What the survey's page shows. A section is written once for what stands in it and whether it is asked."""
 
     def sheet(part: dict[str, Any]) -> Markup:
-        stands = tuple((field["text"], field["asked"]) for field in part["fields"])
+        stands = tuple((field["text"], field["asked"], field["typed"]) for field in part["fields"])
         return written(request, "_survey_part.html", {"work": work, "part": part}, work.kind.id, part["id"], part["asked"], stands)
 
     def table(alike: Alike, among: list[dict[str, Any]]) -> Markup:
@@ -81,7 +82,16 @@ def _view(request: Request, work: Work) -> dict[str, Any]:
         return written(request, "_survey_alike.html", {"work": work, "alike": alike, "lines": lines}, work.kind.id, alike.title, stands)
 
     parts = form_parts(work)
-    return {"work": work, "view": "survey", "parts": parts, "sheet": sheet, "table": table, "sketch": drawn(work, parts), **remarks(work)}
+    return {"work": work, "view": "survey", "parts": parts, "sheet": sheet, "table": table, "sketch": drawn(work, parts), "photos": _photos(work), **remarks(work)}
+
+
+def _photos(work: Work) -> dict[str, list[Entry]]:
+    """The photos of each section, oldest first."""
+    found: dict[str, list[Entry]] = {}
+    for entry in work.history.photos:
+        if entry.body["device"] == OF_SURVEY:
+            found.setdefault(entry.body["place"], []).append(entry)
+    return found
 
 
 def drawn(work: Work, parts: list[dict[str, Any]]) -> Markup:
@@ -163,7 +173,7 @@ def parts_of(
             only_if = (*part.only_if, *asked.only_if, *(question.table[2] if question.table else ()))
             fields.append(
                 {
-                    "path": question.path, "fact": asked, "text": text, "default": default, "only_if": only_if, "row": _row_of(question.path), "table": question.table,
+                    "path": question.path, "fact": asked, "text": text, "default": default, "typed": entry is not None and bool(entry.text.strip()), "only_if": only_if, "row": _row_of(question.path), "table": question.table,
                     "beside": part.alike is not None and question.path.rpartition(".")[2] in dict(part.alike.columns),
                 }
             )  # fmt: skip

@@ -41,7 +41,7 @@ _stands: Memory[tuple[str, Decided], tuple[Stand, ...]] = Memory(128)
 _devices: Memory[tuple[str, Decided], DeviceValues] = Memory(64)
 _held: Memory[tuple[str, Decided], Held[Any]] = Memory(64)
 _measured: Memory[str, list[Finding]] = Memory(256)
-_chances: Memory[Decided, dict[str, float]] = Memory(256)
+_chances: Memory[tuple[Decided, tuple[tuple[str, float], ...]], dict[str, float]] = Memory(256)
 
 
 @dataclass
@@ -369,8 +369,9 @@ class Work:
         """How likely each setting stays inside its window although the facts are not sure."""
         if self.plan is None:
             return {}
-        parts = (self.kind, self.survey, self.choices, self.plan)
-        return _chances.once(self.decided, lambda: computing.answer(computing.chances, *parts))
+        unsure = self.reading.typical
+        parts = (self.kind, self.survey, self.choices, self.plan, unsure)
+        return _chances.once((self.decided, tuple(sorted(unsure.items()))), lambda: computing.answer(computing.chances, *parts))
 
     @property
     def left_for_later(self) -> tuple[str, ...]:

@@ -51,6 +51,17 @@ class ChancesTest(unittest.TestCase):
             self.assertAlmostEqual(share, inside[setting_id] / count, delta=0.07, msg=setting_id)
         self.assertLess(min(inside.values()) / count, 0.9)  # something is at stake
 
+    def test_what_is_usual_counts_as_unsure(self) -> None:
+        """Nobody asked the crew: 600 s known to a half only. 4.5 - 0.006 x 600 (1 + 0.5 t) / 2 >= 2.60 where t <= 0.11."""
+        station = survey(sureness=dict.fromkeys(DOUBT, 0.0))
+        decided = choices(chosen={"high_alarm": 2.60})
+        plan = reckon(station, decided)
+        self.assertEqual(chances(station, decided, plan)["high_alarm"], 1.0)
+        found = chances(station, decided, plan, {"demands.response_s": 0.5, "main.sand_roughness_m": 0.7})["high_alarm"]
+        doubt = np.random.default_rng(7).standard_normal(400_000) / WIDTH
+        self.assertAlmostEqual(found, np.mean(4.5 - 0.006 * 600 * (1 + 0.5 * doubt) / 2.0 >= 2.60), delta=0.01)
+        self.assertLess(found, 0.7)
+
     def test_sure_facts_make_sure_settings_and_draws_repeat(self) -> None:
         sure = survey(sureness=dict.fromkeys(DOUBT, 0.0))
         self.assertEqual(set(chances(sure, choices(), reckon(sure, choices())).values()), {1.0})

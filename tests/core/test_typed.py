@@ -124,6 +124,15 @@ class ReadFactsTest(unittest.TestCase):
         for text, left in (("later", ""), ("LATER: plate", "plate"), ("later plate", "plate"), ("?", ""), ("? office", "office"), ("laterally", None), ("12 later", None), ("", None)):
             self.assertEqual(left_for_later(text), left, text)
 
+    def test_what_is_usual_may_stand_for_what_nobody_has_measured(self) -> None:
+        found = reading(well__intake_m="Typical")
+        self.assertEqual((found.values["well.intake_m"], found.typical["well.intake_m"]), (0.15, 0.4))
+        self.assertEqual(found.later, {"well.intake_m": "Pump intake above floor: typical 0.15 m, not measured"})
+        self.assertIn("counts as unsure", found.read_as["well.intake_m"])
+        self.assertEqual(found.typical["main.wave_ms"], 0.25)  # a default that nobody has measured either
+        self.assertNotIn("main.wave_ms", reading(main__wave_ms="980").typical)
+        self.assertIn("nothing is typical here", reading(well__depth_m="typical").problems["well.depth_m"])
+
     def test_only_what_the_answers_ask_for_is_needed(self) -> None:
         found = reading(well__shape="rectangle")
         self.assertEqual(sorted(found.missing), ["well.length_m", "well.width_m"])

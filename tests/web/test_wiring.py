@@ -1,5 +1,6 @@
 """The wiring walk by real requests: dead before live, a fault that holds, photos, and what is put in for the work."""
 
+import base64
 import html
 import io
 import re
@@ -107,6 +108,23 @@ class WiringTest(WebTest):
         whole = self.ada.get(f"{path}/station.json")
         self.assertEqual(len([entry for entry in whole.json()["record"] if entry["kind"] == "photo"]), 3)
         self.assertEqual(self.upload("/stations/import", whole.content, "station.json").status_code, 200)
+
+    def test_a_photo_of_a_section_of_the_survey_comes_small_or_as_a_file(self) -> None:
+        path = self.station(ROUND_WELL)
+        self.upload(f"{path}/photos", picture(), "plate.jpg", device="survey", place="pump_1")
+        image = base64.b64encode(picture(size=(400, 300))).decode()
+        body = {"save_key": key(), "device": "survey", "place": "pump_1", "image": image}
+        kept = self.ada.json(f"{path}/photo", body).json()
+        self.assertEqual(self.ada.json(f"{path}/photo", body).status_code, 200)  # sent twice, kept once
+        self.assertEqual(self.ada.get(kept["url"]).headers["content-type"], "image/jpeg")
+        for page, words in ((f"{path}/survey", "Pump 1: "), (f"{path}/log", "photo</a> of Pump 1"), (f"{path}/handover", 'alt="Pump 1"')):
+            self.assertEqual(self.ada.get(page).text.count(words), 2, page)
+        for wrong, status, words in (
+            ({"place": "attic"}, 422, "a section of this survey"), ({"image": "no base64"}, 422, "Nothing was stored"), ({"image": ""}, 422, "image"),
+            ({"image": base64.b64encode(b"GIF89a").decode()}, 422, "accepted: JPEG, PNG or WEBP"), ({"device": "elsewhere"}, 422, "no such terminals"), ({"image": "A" * 2_100_000}, 413, "too large"),
+        ):  # fmt: skip
+            answer = self.ada.json(f"{path}/photo", {**body, "save_key": key(), **wrong})
+            self.assertEqual((answer.status_code, words in answer.text), (status, True), answer.text[:300])
 
     def test_a_reader_looks_and_writes_nothing(self) -> None:
         path = self.station(ROUND_WELL)

@@ -4,7 +4,8 @@ Every doubtful fact is moved to both ends of its 95 % range and the plan is reck
 three values of each bound stands for the reckoning in 20,000 seeded draws of all facts at once.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -51,6 +52,21 @@ def chances(
         setting.id: _chance(setting, middle, ends, draws, off if setting.quantity is read else 0.0)
         for setting in open_ones
     }
+
+
+def typical_moves(unsure: Mapping[str, float]) -> tuple[Callable[[Any, float], Any], ...]:
+    """Moves for facts of a survey that stand on what is usual. unsure: by path, half the 95 % width, a share of each."""
+    return tuple(partial(_fact_moved, path, share) for path, share in sorted(unsure.items()) if share > 0.0)
+
+
+def _fact_moved(path: str, share: float, survey: Any, way: float) -> Any:
+    """A survey with one of its numbers moved by `way` times its share; itself where it has none there."""
+    part, _, name = path.partition(".")
+    section = getattr(survey, part, None)
+    value = getattr(section, name, None)
+    if section is None or not isinstance(value, float):
+        return survey
+    return survey.model_copy(update={part: section.model_copy(update={name: value * (1.0 + way * share)})})
 
 
 def _chance(

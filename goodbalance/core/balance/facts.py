@@ -64,6 +64,15 @@ class Fact:
     required: bool = True
     max_length: int = 2000
     long_text: bool = False
+    typical: "Typical | None" = None
+
+
+@dataclass(frozen=True, slots=True)
+class Typical:
+    """What a number usually is where nobody has measured it [SI], and half the 95 % width of its doubt, a share of it."""
+
+    value: float
+    share: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,9 +138,18 @@ def fact(
     usual: tuple[float, float] | None = None,
     hint: str = "",
     only_if: Conditions = (),
+    typical: float | None = None,
+    doubt: float | None = None,
 ) -> Any:
-    """A number with its unit and limits, both in SI. With only_if the number is None when not asked."""
-    asked = Fact(label, quantity, low, high, usual, hint, (), only_if, required=default is ...)
+    """A number with its unit and limits, both in SI. With only_if the number is None when not asked.
+
+    typical: what may stand for it while nobody has measured it; doubt: how far off that may be, a share of it. A doubt
+    alone says that the default is such a number.
+    """
+    if typical is None and doubt is not None:
+        typical = default
+    usually = None if typical is None else Typical(typical, doubt or 0.0)
+    asked = Fact(label, quantity, low, high, usual, hint, (), only_if, required=default is ..., typical=usually)
     return _asked(None if only_if and default is ... else default, asked, ge=low, le=high)
 
 

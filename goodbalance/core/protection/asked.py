@@ -24,8 +24,8 @@ class OverloadSchool(StrEnum):
 class ProtectionFacts(Facts):
     """How motors start, what they stand, and what watches their load."""
 
-    start_s: float = fact("Time of a start at the lowest voltage", Q.TIME, 0.05, 60.0, usual=(0.2, 15.0), default=1.0, hint="straight on line a submerged pump needs a second, a fan-cooled one a few")
-    stall_s: float = fact("How long the rotor may stand under voltage (maker)", Q.TIME, 1.0, 120.0, usual=(5.0, 30.0), default=12.0, hint="often called safe stall time")
+    start_s: float = fact("Time of a start at the lowest voltage", Q.TIME, 0.05, 60.0, usual=(0.2, 15.0), default=1.0, doubt=0.5, hint="straight on line a submerged pump needs a second, a fan-cooled one a few")
+    stall_s: float = fact("How long the rotor may stand under voltage (maker)", Q.TIME, 1.0, 120.0, usual=(5.0, 30.0), default=12.0, doubt=0.25, hint="often called safe stall time")
     low_voltage: float = fact("Lowest supply voltage, of the plate's", Q.PERCENT, 0.5, 1.0, usual=(0.8, 1.0), default=0.9)
     winding_by: WindingBy = choice(
         "What watches the heat of the winding itself", WindingBy,

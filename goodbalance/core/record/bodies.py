@@ -221,7 +221,7 @@ class WireSeen(_Body):
 
 
 class Photo(_Body):
-    """A picture taken at a group of terminals, as JPEG in base64."""
+    """A picture of a group of terminals, or with the device `survey` of a section of it, as JPEG in base64."""
 
     device: str = Field(min_length=1, max_length=40)
     place: str = Field(min_length=1, max_length=60)

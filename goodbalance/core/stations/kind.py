@@ -196,8 +196,11 @@ class StationKind(Protocol[S, C, P]):
         """A setting as other controllers state it."""
         return None
 
-    def chances(self, survey: S, choices: C, plan: Plan) -> dict[str, float]:
-        """How likely each setting stays inside its window although the facts are not sure, by id."""
+    def chances(self, survey: S, choices: C, plan: Plan, unsure: Mapping[str, float] | None = None) -> dict[str, float]:
+        """How likely each setting stays inside its window although the facts are not sure, by id.
+
+        unsure: facts that nobody has measured and what is usual stands for, by path: how far off they may be, a share.
+        """
         return {}
 
     def as_found(self, survey: S, setting_id: str) -> float | None:

@@ -203,8 +203,8 @@ class BoosterKind(StationKind[BoosterSurvey, BoosterChoices, Numbers]):
     def otherwise(self, survey: BoosterSurvey, plan: Plan, setting: Setting) -> Otherwise | None:
         return instruments.otherwise(survey, plan, setting)
 
-    def chances(self, survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> dict[str, float]:
-        return chances(survey, choices, plan)
+    def chances(self, survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, unsure: Mapping[str, float] | None = None) -> dict[str, float]:
+        return chances(survey, choices, plan, unsure)
 
     def as_found(self, survey: BoosterSurvey, setting_id: str) -> float | None:
         return survey.as_found_of(setting_id)

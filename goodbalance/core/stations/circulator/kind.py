@@ -144,8 +144,8 @@ class CirculatorKind(StationKind[CirculatorSurvey, CirculatorChoices, Numbers]):
             return Otherwise("{n} of full speed", (Term("n", "", curve.steps[step - 1].share, Quantity.PERCENT),))
         return None
 
-    def chances(self, survey: CirculatorSurvey, choices: CirculatorChoices, plan: Plan) -> dict[str, float]:
-        return chances(survey, choices, plan)
+    def chances(self, survey: CirculatorSurvey, choices: CirculatorChoices, plan: Plan, unsure: Mapping[str, float] | None = None) -> dict[str, float]:
+        return chances(survey, choices, plan, unsure)
 
     def as_found(self, survey: CirculatorSurvey, setting_id: str) -> float | None:
         return survey.as_found_of(setting_id)

@@ -206,8 +206,8 @@ class LiftKind(StationKind[LiftSurvey, LiftChoices, LiftProgram]):
     def otherwise(self, survey: LiftSurvey, plan: Plan, setting: Setting) -> Otherwise | None:
         return instruments.otherwise(plan, setting)
 
-    def chances(self, survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[str, float]:
-        return chances(survey, choices, plan)
+    def chances(self, survey: LiftSurvey, choices: LiftChoices, plan: Plan, unsure: Mapping[str, float] | None = None) -> dict[str, float]:
+        return chances(survey, choices, plan, unsure)
 
     def as_found(self, survey: LiftSurvey, setting_id: str) -> float | None:
         return survey.as_found_of(setting_id)

@@ -186,8 +186,8 @@ class MaintenanceKind(StationKind[MaintenanceSurvey, MaintenanceChoices, Numbers
     def otherwise(self, survey: MaintenanceSurvey, plan: Plan, setting: Setting) -> Otherwise | None:
         return instruments.otherwise(survey, plan, setting)
 
-    def chances(self, survey: MaintenanceSurvey, choices: MaintenanceChoices, plan: Plan) -> dict[str, float]:
-        return chances(survey, choices, plan)
+    def chances(self, survey: MaintenanceSurvey, choices: MaintenanceChoices, plan: Plan, unsure: Mapping[str, float] | None = None) -> dict[str, float]:
+        return chances(survey, choices, plan, unsure)
 
     def as_found(self, survey: MaintenanceSurvey, setting_id: str) -> float | None:
         return survey.as_found_of(setting_id)

@@ -38,19 +38,19 @@ def hazen_williams_c(section: str) -> Any:
     """C of a pipe, asked with that school; section is where its school is asked."""
     asked = ((f"{section}.friction", ("hazen_williams",)),)
     hint = "120 for an older main, 140 for new plastic"
-    return fact("Hazen-Williams C", Q.COUNT, 40.0, 160.0, usual=(90.0, 150.0), only_if=asked, hint=hint)
+    return fact("Hazen-Williams C", Q.COUNT, 40.0, 160.0, usual=(90.0, 150.0), only_if=asked, hint=hint, typical=130.0, doubt=0.1)
 
 
 def sand_roughness_m(section: str) -> Any:
     """Sand roughness of a pipe, asked with the other school."""
     asked = ((f"{section}.friction", ("darcy_weisbach",)),)
-    return fact("Sand roughness", Q.SMALL_LENGTH, 1e-6, 0.02, usual=(0.0000015, 0.006), only_if=asked)
+    return fact("Sand roughness", Q.SMALL_LENGTH, 1e-6, 0.02, usual=(0.0000015, 0.006), only_if=asked, typical=0.0001, doubt=0.7)
 
 
 def wave_speed_ms() -> Any:
     """How fast a shock runs in a pipe."""
     hint = "about 1000 in steel or iron, 300 to 500 in soft plastic"
-    return fact("Speed of a pressure wave in it", Q.VELOCITY, 50.0, 1500.0, usual=(200.0, 1400.0), default=1000.0, hint=hint)
+    return fact("Speed of a pressure wave in it", Q.VELOCITY, 50.0, 1500.0, usual=(200.0, 1400.0), default=1000.0, doubt=0.25, hint=hint)
 
 
 def loop_supply_v() -> Any:

@@ -179,8 +179,8 @@ class TransferKind(StationKind[TransferSurvey, TransferChoices, Numbers]):
     def otherwise(self, survey: TransferSurvey, plan: Plan, setting: Setting) -> Otherwise | None:
         return instruments.otherwise(survey, plan, setting)
 
-    def chances(self, survey: TransferSurvey, choices: TransferChoices, plan: Plan) -> dict[str, float]:
-        return chances(survey, choices, plan)
+    def chances(self, survey: TransferSurvey, choices: TransferChoices, plan: Plan, unsure: Mapping[str, float] | None = None) -> dict[str, float]:
+        return chances(survey, choices, plan, unsure)
 
     def as_found(self, survey: TransferSurvey, setting_id: str) -> float | None:
         return survey.as_found_of(setting_id)

@@ -82,8 +82,34 @@ function showConflicts(conflicts) {
   }
 }
 
+// what is usual in the place of what nobody has measured: typed as such, so that it counts as unsure
+const offers = [...form.querySelectorAll("[data-typical]")], allTypical = form.querySelector("[data-all-typical]");
+
+function openOffers() {
+  return offers.filter((offer) => !fields.get(offer.dataset.typical).value.trim() && !offer.closest("[data-only-if][hidden]"));
+}
+
+function showOffers() {
+  for (const offer of offers) offer.hidden = Boolean(fields.get(offer.dataset.typical).value.trim());
+  const count = openOffers().length;
+  allTypical.hidden = count < 2;
+  allTypical.textContent = `Typical for ${count} left`;
+}
+
+function takeTypical(paths) {
+  const was = Object.fromEntries(paths.map((path) => [path, savedText.get(path)]));
+  const changes = Object.fromEntries(paths.map((path) => [path, "typical"]));
+  for (const path of paths) { fields.get(path).value = "typical"; savedText.set(path, "typical"); }
+  showOffers();
+  status.textContent = "Saving";
+  save("facts", form.dataset.url, { base_seq: Number(document.body.dataset.seq), units, changes, was });
+}
+
+for (const offer of offers) offer.addEventListener("click", () => takeTypical([offer.dataset.typical]));
+allTypical.addEventListener("click", () => takeTypical(openOffers().map((offer) => offer.dataset.typical)));
+
 for (const [path, field] of fields) {
-  field.addEventListener("change", () => { showAsked(); send(path); });
+  field.addEventListener("change", () => { showAsked(); showOffers(); send(path); });
   field.addEventListener("keydown", (event) => {
     if (event.key !== "Enter" || field.matches("textarea")) return;
     event.preventDefault(); // Enter accepts the number and goes on to the next field
@@ -109,4 +135,5 @@ for (const item of await waiting()) {
   }
 }
 showAsked();
+showOffers();
 showRemarks(JSON.parse(document.getElementById("remarks").textContent));

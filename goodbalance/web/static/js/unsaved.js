@@ -63,7 +63,7 @@ function button(text, act) {
 
 // What a person typed, without keys and tokens.
 function inWords(item) {
-  const hidden = new Set(["save_key", "csrf", "base_seq", "units", "was", "seen", "next"]);
+  const hidden = new Set(["save_key", "csrf", "base_seq", "units", "was", "seen", "next", "image"]);
   const { changes, chosen, ...rest } = item.fields ?? item.body;
   const parts = Object.entries({ ...changes, ...chosen, ...rest }).filter(([name]) => !hidden.has(name));
   return parts.map(([name, value]) => `${name}: ${typeof value === "object" ? JSON.stringify(value) : value}`).join("; ").slice(0, 2000);

@@ -46,7 +46,7 @@ class Outlets(Facts):
     friction: FrictionSchool = pipe_friction()
     hazen_williams_c: float | None = hazen_williams_c("outlets")
     sand_roughness_m: float | None = sand_roughness_m("outlets")
-    minor_k: float = fact("Sum of fitting losses K", Q.RATIO, 0.0, 500.0, default=10.0)
+    minor_k: float = fact("Sum of fitting losses K", Q.RATIO, 0.0, 500.0, default=10.0, doubt=0.5)
     wave_ms: float = wave_speed_ms()
 
 
@@ -82,7 +82,7 @@ class Pumping(Facts):
     check_valves: bool = yes_no(
         "Check valve on each pump's discharge", default=True, hint="without one a set never stops cleanly"
     )
-    starts_per_hour: float = fact("Starts allowed per hour", Q.STARTS, 0.5, 120.0, usual=(6.0, 40.0))
+    starts_per_hour: float = fact("Starts allowed per hour", Q.STARTS, 0.5, 120.0, usual=(6.0, 40.0), typical=15.0, doubt=0.3)
     least_flow_m3s: float = fact(
         "Least flow of a running pump (maker)",
         Q.FLOW,

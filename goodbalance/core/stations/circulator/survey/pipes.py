@@ -76,7 +76,7 @@ class Ring(Facts):
         default=RingKind.RETURN,
     )  # fmt: skip
     branches: int = fact("Branches", Q.COUNT, 1, MAX_BRANCHES, default=1, hint="circuits, for heating")
-    insulation_wmk: float = fact("Insulation conducts", Q.RATIO, 0.01, 1.0, usual=(0.025, 0.05), default=0.035, hint="W for each metre and kelvin, from its label")
+    insulation_wmk: float = fact("Insulation conducts", Q.RATIO, 0.01, 1.0, usual=(0.025, 0.05), default=0.035, doubt=0.15, hint="W for each metre and kelvin, from its label")
 
 
 class Common(Facts):
@@ -90,7 +90,7 @@ class Common(Facts):
     insulation_m: float = _insulation_m()
     around_c: float = _around_c()
     loss_wmk: float | None = _loss_wmk()
-    fittings_k: float = fact("Sum of fitting losses K", Q.RATIO, 0.0, 500.0, default=10.0)
+    fittings_k: float = fact("Sum of fitting losses K", Q.RATIO, 0.0, 500.0, default=10.0, doubt=0.5)
 
 
 class ValvePoint(Facts):
@@ -123,7 +123,7 @@ class BranchFacts(Facts):
     back_insulation_m: float = fact("Insulation around the way back", Q.SMALL_LENGTH, 0.0, 0.2, default=0.013)
     around_c: float = _around_c()
     loss_wmk: float | None = _loss_wmk()
-    fittings_k: float = fact("Sum of fitting losses K", Q.RATIO, 0.0, 500.0, default=12.0)
+    fittings_k: float = fact("Sum of fitting losses K", Q.RATIO, 0.0, 500.0, default=12.0, doubt=0.5)
     valve: ValveKind = choice(
         "What makes its flow", ValveKind,
         {"balancing": "Balancing valve (set by turns; with a crossover valve by its flow)", "thermostatic": "Thermostatic valve (it closes when hot)", "open": "Open pipe (nothing is set)"},

@@ -1,5 +1,7 @@
 """What is doubtful of a ring, and how likely its settings stay inside their windows for all that."""
 
+from collections.abc import Mapping
+
 from goodbalance.core.balance import chances as balance
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.quantities import Quantity
@@ -10,11 +12,11 @@ from goodbalance.core.stations.circulator.windows.openers import with_sections a
 from goodbalance.core.stations.circulator.windows.reckon import reckon
 
 
-def chances(survey: CirculatorSurvey, choices: CirculatorChoices, plan: Plan) -> dict[str, float]:
-    """The share of draws in which each setting stays inside its window, by id."""
+def chances(survey: CirculatorSurvey, choices: CirculatorChoices, plan: Plan, unsure: Mapping[str, float] | None = None) -> dict[str, float]:
+    """The share of draws in which each setting stays inside its window, by id. unsure: facts that stand on what is usual."""
     fixed = choices.model_copy(update={"chosen": {setting.id: setting.value for setting in plan.settings}})
     reckoned = lambda moved: reckon(moved, fixed, False)  # noqa: E731
-    return balance.chances(plan, survey, reckoned, (losses_moved, heads_moved, lengths_moved), Quantity.TEMPERATURE, choices.rules.sensor_k)
+    return balance.chances(plan, survey, reckoned, (losses_moved, heads_moved, lengths_moved, *balance.typical_moves(unsure or {})), Quantity.TEMPERATURE, choices.rules.sensor_k)
 
 
 def losses_moved(survey: CirculatorSurvey, way: float) -> CirculatorSurvey:

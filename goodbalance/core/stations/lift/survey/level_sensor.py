@@ -63,7 +63,7 @@ class LevelSensor(Facts):
         "Signal", Signal, {"4_20_ma": "4-20 mA", "0_20_ma": "0-20 mA", "0_10_v": "0-10 V"}, default=Signal.MA_4_20
     )
     mounting_m: float | None = fact(
-        "Sensing face above floor", Q.LEVEL, 0.0, 30.0, usual=(0.02, 1.5), only_if=(("sensor.kind", ("submerged",)),)
+        "Sensing face above floor", Q.LEVEL, 0.0, 30.0, usual=(0.02, 1.5), only_if=(("sensor.kind", ("submerged",)),), typical=0.10, doubt=0.5
     )
     range_given_as: RangeGivenAs = choice(
         "Range on the label as",

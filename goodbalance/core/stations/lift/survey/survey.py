@@ -113,13 +113,9 @@ class WetWell(Facts):
     width_m: float | None = fact("Inside width", Q.LENGTH, 0.3, 100.0, usual=(0.8, 25.0), only_if=_RECTANGLE)
     depth_m: float = fact("Depth, floor to cover", Q.LEVEL, 0.3, 60.0, usual=(1.5, 15.0))
     intake_m: float = fact(
-        "Pump intake above floor",
-        Q.LEVEL,
-        0.0,
-        10.0,
-        usual=(0.03, 1.0),
-        hint="the lowest point at which the pump draws",
-    )
+        "Pump intake above floor", Q.LEVEL, 0.0, 10.0, usual=(0.03, 1.0), hint="the lowest point at which the pump draws",
+        typical=0.15, doubt=0.4,
+    )  # fmt: skip
     lost_share: float = fact(
         "Volume taken up by pumps, rails and solids", Q.PERCENT, 0.0, 0.5, usual=(0.0, 0.2), default=0.0
     )
@@ -196,6 +192,7 @@ class RisingMain(Facts):
         500.0,
         usual=(0.5, 60.0),
         default=10.0,
+        doubt=0.5,
         hint="bends, check valve, gate valve, outlet",
     )
     temperature_c: float = fact("Warmest water", Q.TEMPERATURE, 1.0, 60.0, usual=(5.0, 25.0), default=16.0)
@@ -274,14 +271,16 @@ class Pump(Facts):
         10.0,
         usual=(0.05, 2.0),
         hint="or the level that cools the motor",
+        typical=0.40,
+        doubt=0.4,
     )
-    bell_diameter_m: float = fact("Intake diameter", Q.SMALL_LENGTH, 0.01, 3.0, usual=(0.04, 0.8))
-    starts_per_hour: float = fact("Starts allowed per hour (maker)", Q.STARTS, 0.5, 120.0, usual=(4.0, 30.0))
-    rated_voltage_v: float = fact("Nameplate voltage", Q.VOLTAGE, 12.0, 15000.0, usual=(110.0, 690.0))
+    bell_diameter_m: float = fact("Intake diameter", Q.SMALL_LENGTH, 0.01, 3.0, usual=(0.04, 0.8), typical=0.15, doubt=0.3)
+    starts_per_hour: float = fact("Starts allowed per hour (maker)", Q.STARTS, 0.5, 120.0, usual=(4.0, 30.0), typical=10.0, doubt=0.3)
+    rated_voltage_v: float = fact("Nameplate voltage", Q.VOLTAGE, 12.0, 15000.0, usual=(110.0, 690.0), typical=400.0, doubt=0.05)
     rated_current_a: float = fact("Nameplate current", Q.CURRENT, 0.1, 3000.0, usual=(0.5, 400.0))
     rated_power_w: float = fact("Nameplate shaft power", Q.POWER, 20.0, 5e6, usual=(200.0, 300e3))
     phases: Phases = phases()
-    power_factor: float = fact("Power factor", Q.RATIO, 0.3, 1.0, usual=(0.6, 0.95), default=0.82)
+    power_factor: float = fact("Power factor", Q.RATIO, 0.3, 1.0, usual=(0.6, 0.95), default=0.82, doubt=0.08)
     service_factor: float = service_factor()
     standing_factor: float = start_factor()
     rotor: Rotor = rotor()
@@ -307,8 +306,9 @@ class Demands(Facts):
         60.0,
         usual=(4.0, 20.0),
         hint="the lower of what the maker and the site allow counts",
+        typical=8.0,
     )
-    response_s: float = fact("Crew's response time after an alarm", Q.DURATION, 0.0, 172800.0, usual=(300.0, 28800.0))
+    response_s: float = fact("Crew's response time after an alarm", Q.DURATION, 0.0, 172800.0, usual=(300.0, 28800.0), typical=7200.0, doubt=0.5)
     low_float: bool = yes_no(
         "Separate low-level float stops the pumps", default=False, hint="independent of the level sensor"
     )

@@ -1,5 +1,7 @@
 """What is doubtful of a lift station, and how likely its settings stay inside their windows for all that."""
 
+from collections.abc import Mapping
+
 from goodbalance.core.balance import chances as balance
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.quantities import Quantity
@@ -8,10 +10,10 @@ from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.reckon import reckon
 
 
-def chances(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> dict[str, float]:
-    """The share of draws in which each setting stays inside its window, by id."""
+def chances(survey: LiftSurvey, choices: LiftChoices, plan: Plan, unsure: Mapping[str, float] | None = None) -> dict[str, float]:
+    """The share of draws in which each setting stays inside its window, by id. unsure: facts that stand on what is usual."""
     fixed = choices.model_copy(update={"chosen": {setting.id: setting.value for setting in plan.settings}})
-    moves = (pumps_moved, inflow_moved, area_moved)
+    moves = (pumps_moved, inflow_moved, area_moved, *balance.typical_moves(unsure or {}))
     reckoned = lambda moved: reckon(moved, fixed, False)  # noqa: E731
     return balance.chances(plan, survey, reckoned, moves, Quantity.LEVEL, survey.sureness.level_m)
 

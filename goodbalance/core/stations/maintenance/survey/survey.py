@@ -72,7 +72,7 @@ class Line(Facts):
 class Pumping(Facts):
     """The maintenance pump."""
 
-    starts_per_hour: float = fact("Starts allowed per hour", Q.STARTS, 0.5, 120.0, usual=(4.0, 30.0))
+    starts_per_hour: float = fact("Starts allowed per hour", Q.STARTS, 0.5, 120.0, usual=(4.0, 30.0), typical=10.0, doubt=0.3)
     warm_k: float = fact("The water in the pump may warm by", Q.RATIO, 1.0, 80.0, usual=(5.0, 30.0), default=15.0, hint="kelvin, while the least run holds it against a closed line")
     check_valve: bool = yes_no("A check valve holds the line at the pump", default=True)
     curve: tuple[CurvePoint, ...] = curve_table()

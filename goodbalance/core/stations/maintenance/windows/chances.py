@@ -1,5 +1,7 @@
 """What is doubtful of a fire line, and how likely its settings stay inside their windows for all that."""
 
+from collections.abc import Mapping
+
 from goodbalance.core.balance import chances as balance
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.quantities import Quantity
@@ -8,12 +10,12 @@ from goodbalance.core.stations.maintenance.survey.survey import MaintenanceSurve
 from goodbalance.core.stations.maintenance.windows.reckon import reckon
 
 
-def chances(survey: MaintenanceSurvey, choices: MaintenanceChoices, plan: Plan) -> dict[str, float]:
-    """The share of draws in which each setting stays inside its window, by id."""
+def chances(survey: MaintenanceSurvey, choices: MaintenanceChoices, plan: Plan, unsure: Mapping[str, float] | None = None) -> dict[str, float]:
+    """The share of draws in which each setting stays inside its window, by id. unsure: facts that stand on what is usual."""
     fixed = choices.model_copy(update={"chosen": {setting.id: setting.value for setting in plan.settings}})
     reckoned = lambda moved: reckon(moved, fixed, False)  # noqa: E731
     error_pa = survey.sensor.error_share * survey.sensor.range_pa
-    return balance.chances(plan, survey, reckoned, (heads_moved, supply_moved, leaks_moved), Quantity.PRESSURE, error_pa)
+    return balance.chances(plan, survey, reckoned, (heads_moved, supply_moved, leaks_moved, *balance.typical_moves(unsure or {})), Quantity.PRESSURE, error_pa)
 
 
 def heads_moved(survey: MaintenanceSurvey, way: float) -> MaintenanceSurvey:

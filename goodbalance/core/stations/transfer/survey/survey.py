@@ -31,7 +31,7 @@ class Line(Facts):
     friction: FrictionSchool = pipe_friction()
     hazen_williams_c: float | None = hazen_williams_c("line")
     sand_roughness_m: float | None = sand_roughness_m("line")
-    minor_k: float = fact("Sum of fitting losses K", Q.RATIO, 0.0, 500.0, default=8.0)
+    minor_k: float = fact("Sum of fitting losses K", Q.RATIO, 0.0, 500.0, default=8.0, doubt=0.5)
     wave_ms: float = wave_speed_ms()
     lowest_m: float | None = fact("Lowest point of the line", Q.LENGTH, -1000.0, 5000.0, default=None, hint="where the weakest rating counts; empty: at the sensor")
     rating_pa: float = fact("Weakest rating of pipes and fittings", Q.PRESSURE, 1e5, 1e7, usual=(6e5, 25e5))
@@ -55,7 +55,7 @@ class Pumping(Facts):
     own_source: bool = yes_no(
         "Pump 2 draws from a source of its own, with a curve of its own", default=False, only_if=(("pumping.count", ("2",)),), hint="a bore beside a cistern"
     )
-    starts_per_hour: float = fact("Starts allowed per hour", Q.STARTS, 0.5, 120.0, usual=(4.0, 30.0))
+    starts_per_hour: float = fact("Starts allowed per hour", Q.STARTS, 0.5, 120.0, usual=(4.0, 30.0), typical=10.0, doubt=0.3)
     least_flow_m3s: float = fact("Least flow of a running pump (maker)", Q.FLOW, 0.0, 1.0, default=0.0, hint="under it water heats up in the pump")
     warm_k: float = fact("The water in a pump may warm by", Q.RATIO, 1.0, 80.0, usual=(5.0, 30.0), default=15.0, hint="kelvin, while its valve throttles; the maker's seal counts")
     curve: tuple[CurvePoint, ...] = curve_table()

@@ -1,5 +1,7 @@
 """What is doubtful of a transfer set, and how likely its settings stay inside their windows for all that."""
 
+from collections.abc import Mapping
+
 from goodbalance.core.balance import chances as balance
 from goodbalance.core.balance.facts import Facts
 from goodbalance.core.balance.plan import Plan
@@ -9,12 +11,12 @@ from goodbalance.core.stations.transfer.survey.survey import TransferSurvey
 from goodbalance.core.stations.transfer.windows.reckon import reckon
 
 
-def chances(survey: TransferSurvey, choices: TransferChoices, plan: Plan) -> dict[str, float]:
-    """The share of draws in which each setting stays inside its window, by id."""
+def chances(survey: TransferSurvey, choices: TransferChoices, plan: Plan, unsure: Mapping[str, float] | None = None) -> dict[str, float]:
+    """The share of draws in which each setting stays inside its window, by id. unsure: facts that stand on what is usual."""
     fixed = choices.model_copy(update={"chosen": {setting.id: setting.value for setting in plan.settings}})
     reckoned = lambda moved: reckon(moved, fixed, False)  # noqa: E731
     error_pa = survey.sensor.error_share * survey.sensor.range_pa
-    return balance.chances(plan, survey, reckoned, (heads_moved, draws_moved, losses_moved), Quantity.PRESSURE, error_pa)
+    return balance.chances(plan, survey, reckoned, (heads_moved, draws_moved, losses_moved, *balance.typical_moves(unsure or {})), Quantity.PRESSURE, error_pa)
 
 
 def _scaled(facts: Facts, names: tuple[str, ...], factor: float) -> Facts:
