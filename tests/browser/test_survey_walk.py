@@ -1,6 +1,6 @@
 """A new survey as a walk around a simple station: the drawing leads, what is usual is offered, few answers make a plan."""
 
-from PIL import Image
+from PIL import Image, ImageDraw
 
 from goodbalance.core.record.chain import Kind
 from goodbalance.store import records
@@ -76,6 +76,41 @@ class SurveyWalkTest(BrowserTest):
         tech.open(f"/stations/{station_id}/survey")
         shown = tech.reach('[data-photos="pump_1"] img')
         self.browser.until(lambda: int(shown.get_attribute("naturalWidth")) == 1280)
+
+    def test_a_pump_curve_is_read_off_the_picture_of_its_sheet(self) -> None:
+        """Flow 0 to 20 l/s from x 100 to x 700, head 0 to 25 m from y 500 to y 100: 30 pixels a l/s, 16 a metre."""
+        tech, station_id = self.tech, self.prepared_station()
+        sheet = self.chosen("sheet.png", "")
+        chart = Image.new("RGB", (800, 600), "white")
+        ImageDraw.Draw(chart).line([(100, 180), (400, 228), (700, 404)], "black", 3)
+        chart.save(sheet)
+        tech.open(f"/stations/{station_id}/survey")
+        tech.reach('[data-from-picture="pump_1.curve"]').click()
+        tech.one("#curve-picture [data-file]").send_keys(sheet)
+        tech.see("#curve-picture [data-told]", "1 of 4")
+        for x, y in ((100, 500), (700, 500), (100, 500), (100, 100)):
+            self.touch(x, y)
+        self.assertFalse(tech.one("#curve-picture [data-take]").is_enabled())
+        for x, y in ((700, 404), (100, 180), (400, 228)):  # in any order
+            self.touch(x, y)
+        for mark, text in (("flow.0", "0"), ("flow.1", "72 m3/h"), ("other.0", "0"), ("other.1", "x")):
+            tech.one(f'[data-mark="{mark}"]').send_keys(text)
+        tech.one("#curve-picture [data-take]").click()
+        tech.see("#curve-picture [data-wrong]", "A mark of the head axis: 'x' is not a number")
+        tech.one('[data-mark="other.1"]').clear()
+        tech.one('[data-mark="other.1"]').send_keys("25")
+        tech.one("#curve-picture [data-take]").click()
+        rows = [(row, name) for row in range(3) for name in ("flow_m3s", "head_m")]
+        value = lambda row, name: float(tech.one(f'[data-fact="pump_1.curve.{row}.{name}"]').get_attribute("value"))  # noqa: E731
+        tech.wait(lambda: abs(value(1, "head_m") - 17.0) < 0.1)  # a pixel is a sixteenth of a metre
+        for one, wanted in zip(rows, [0.0, 20.0, 10.0, 17.0, 20.0, 6.0], strict=True):
+            self.assertAlmostEqual(value(*one), wanted, delta=0.1)
+        tech.wait(lambda: tech.all('[data-photos="pump_1"] img'))  # the sheet stays with its numbers
+
+    def touch(self, x: int, y: int) -> None:
+        """A place of the picture, told in its own pixels."""
+        script = "const sheet = document.querySelector('#curve-picture canvas'), box = sheet.getBoundingClientRect(); sheet.dispatchEvent(new MouseEvent('click', { bubbles: true, clientX: box.left + arguments[0] * box.width / sheet.width, clientY: box.top + arguments[1] * box.height / sheet.height }))"
+        self.tech.driver.execute_script(script, x, y)
 
     def tag(self, path: str):
         return self.tech.one(f'#sketch [data-tag="{path}"]')

@@ -298,6 +298,27 @@ class ReckonAndBenchTest(WebTest):
         kept = self.ada.json(f"{path}/runs", {**ask, "actions": [rises, breaks, ends], "to_s": 900.0, "save_key": key()}).json()
         self.assertTrue(self.ada.json(f"{path}/runs/{kept['run']}/replay", {}).json()["same"])
 
+    def test_what_was_clicked_on_a_curve_sheet_is_checked_and_power_is_read_at_the_flows_that_stand_there(self) -> None:
+        """Flow 0 to 20 l/s over 600 pixels, power 0 to 5 kW up 400: at 9 l/s half way between 2 and 3 kW less a tenth, 2.45."""
+        path = self.station(ROUND_WELL)
+        url = f"{path}/curve-picture"
+        flow = [{"x": 100, "y": 500, "text": "0"}, {"x": 700, "y": 500, "text": "20"}]
+        power = [{"x": 100, "y": 500, "text": "0"}, {"x": 100, "y": 100, "text": "5"}]
+        body = {"save_key": key(), "table": "pump_1.curve", "name": "power_w", "units": "metric", "flow": flow, "other": power, "points": [[100, 340], [700, 260]]}
+        self.assertEqual(self.ada.json(url, body).status_code, 200)
+        facts = [entry for entry in self.ada.get(f"{path}/station.json").json()["record"] if entry["kind"] == "facts"][-1]["body"]["changes"]
+        known = {one: float(two) for one, two in ((row, ROUND_WELL.get(f"pump_1.curve.{row}.flow_m3s")) for row in range(6)) if two}
+        for row, at in known.items():
+            self.assertAlmostEqual(float(facts[f"pump_1.curve.{row}.power_w"]["text"]), 2.0 + at / 20.0, delta=0.006)
+        for wrong, words in (
+            ({"table": "well.curve"}, "is no pump curve that is asked for"), ({"name": "speed"}, "name"), ({"points": [[1, 2]]}, "points"),
+            ({"flow": [{**flow[0], "text": "none"}, flow[1]]}, "'none' is not a number"), ({"other": flow}, "accepted: axes that cross"),
+            ({"flow": [flow[0], {**flow[1], "text": "1e-9"}], "points": [[400, 300], [700, 300]]}, "accepted"), ({"flow": [flow[0], flow[0]]}, "0 pixels"),
+            ({"points": [[100, 340], [100, 260]]}, "a second time"), ({"points": [["x", 340], [100, 260]]}, "points"),
+        ):  # fmt: skip
+            answer = self.ada.json(url, {**body, "save_key": key(), **wrong})
+            self.assertEqual((answer.status_code, words in answer.text), (422, True), (wrong, answer.text[:300]))
+
     def test_the_bench_refuses_nonsense(self) -> None:
         path = self.station(ROUND_WELL)
         ask = {"start": 0.8, "actions": [], "from_s": 0.0, "to_s": 60.0}

@@ -36,9 +36,9 @@ export async function postForm(url, fields) {
   return { ok: response.ok, status: response.status, answer: { url: response.url, html: await response.text() } };
 }
 
-// Queue a save. `topic` names who wants to hear the answer: a "saved" event on document with {topic, answer}.
+// Queue a save; done when it is kept here. `topic` names who wants to hear the answer: a "saved" event on document with {topic, answer}.
 export function save(topic, url, body) {
-  enqueue({ topic, url, body: { save_key: newKey(), ...body } });
+  return enqueue({ topic, url, body: { save_key: newKey(), ...body } });
 }
 
 export function saveForm(url, fields) {
