@@ -148,6 +148,15 @@ def keep_run(request: Request, session: SessionDep, person: WriterDep, work: Wor
     return JSONResponse({"seq": after.history.seq, "run": appended.entry.seq, "progress": shapes(after)})
 
 
+@router.get("/stations/{station_id}/runs/{run}", name="kept_run")
+def kept_run(work: WorkDep, run: int) -> JSONResponse:
+    """A kept run as the bench is asked for it: start state, program, the entry whose plan it ran on, what was done and how long."""
+    body = next((body for entry, body in work.history.runs if entry.seq == run), None)
+    if body is None:
+        raise HTTPException(404, f"There is no kept run number {run} at this station.")
+    return JSONResponse({"start": body[work.kind.start_name], "program": body.get("program", "planned"), **{part: body[part] for part in ("covers", "until_s", "actions")}})
+
+
 @router.post("/stations/{station_id}/runs/{run}/replay", name="replay_run", dependencies=[Depends(not_forged)])
 def replay_run(request: Request, session: SessionDep, work: WorkDep, run: int) -> Response:
     """Run a kept run again from its start and say whether it went the same way."""

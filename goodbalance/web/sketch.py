@@ -65,7 +65,7 @@ class Sketch:
     def place(self, part: str, x: float, y: float, sign: Markup, word: str, anchor: str = "middle") -> None:
         """A sign that leads to a section of the survey, with its word at x, y."""
         label = Markup('<text x="{}" y="{}" text-anchor="{}">{}</text>').format(x, y, anchor, word)
-        self.pieces.append(Markup('<a href="#part-{}" class="place" data-place="{}">{}{}</a>').format(part, part, sign, label))
+        self.pieces.append(Markup('<a href="#part-{}" class="place" data-place="{}" tabindex="-1">{}{}</a>').format(part, part, sign, label))
 
     def tag(self, path: str, word: str, x: float, y: float, measured: tuple[Point, Point] | None = None, anchor: str = "start") -> None:
         """A measurement, where its field is asked. measured: from where to where. anchor: which end of the tag stands at x."""
@@ -83,7 +83,7 @@ class Sketch:
         left = x - wide + 8.0 if anchor == "end" else x
         arrow = Markup('<path class="dim" d="M{} {}L{} {}" marker-start="url(#sketch-end)" marker-end="url(#sketch-end)"/>').format(*measured[0], *measured[1]) if measured else ""  # fmt: skip
         self.pieces.append(
-            Markup('<a href="#f-{}" class="tag {}" data-tag="{}"><title>{}</title>{}<rect class="touch" x="{}" y="{}" width="{}" height="18"/><text x="{}" y="{}" text-anchor="{}">{}</text></a>').format(
+            Markup('<a href="#f-{}" class="tag {}" data-tag="{}" tabindex="-1"><title>{}</title>{}<rect class="touch" x="{}" y="{}" width="{}" height="18"/><text x="{}" y="{}" text-anchor="{}">{}</text></a>').format(
                 path.replace(".", "-"), self._known((path,)), path, field["fact"].label, arrow, round(left - 4, 1), round(y - 13, 1), round(wide, 1), x, y, anchor, text
             )
         )  # fmt: skip

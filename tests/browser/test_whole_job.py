@@ -155,7 +155,7 @@ class ByKeyboardTest(BrowserTest):
 
     def tab_to(self, css: str) -> None:
         """Press Tab until the element has the focus; fails when the keyboard cannot get there."""
-        for _ in range(140):
+        for _ in range(200):
             if self.tech.driver.execute_script("return document.activeElement.matches(arguments[0])", css):
                 return
             self.tech.press(Keys.TAB)
@@ -231,7 +231,7 @@ class TriplexTest(BrowserTest):
         self.touch("Pump 1", "stalled")
         tech.see("#reasons", "tripped: overload; OFF resets")
         tech.one('[data-part]:not([hidden]) [data-switch="1"][data-place="1"]').click()  # its switch comes up with it
-        tech.wait(lambda: tech.one('.hands > .switch [data-switch="1"][data-place="1"]').get_attribute("aria-pressed") == "true")
+        tech.wait(lambda: tech.one('.switches [data-switch="1"][data-place="1"]').get_attribute("aria-pressed") == "true")
 
         tech.view("enter")
         for code in ("rest least", "pace full at", "tie high", "3 plate A"):
@@ -283,7 +283,7 @@ class BenchTest(BrowserTest):
         tech.wait(lambda: tech.one('[data-break="loop_open"]').get_attribute("aria-pressed") == "false")
         tech.see("#told", "happens again")
         self.assertNotIn("level signal lost", tech.one("#reasons").text)
-        tech.all('[data-switch="1"]')[1].click()  # another way from here: pump 1 off, the loop never opens
+        tech.all('.switches [data-switch="1"]')[1].click()  # another way from here: pump 1 off, the loop never opens
         tech.see("#reasons", "OFF")
         tech.one("#event-next").click()
         tech.wait(lambda: clock() > started)

@@ -12,7 +12,7 @@ from goodbalance.web.sketch import HIGH, WIDE
 from tools.stage.server import Visitor, WebServer, empty_session
 
 DRAWN = re.compile(r'<svg class="sketch".*?</svg>', re.DOTALL)
-TAG = re.compile(r'<a href="#f-([\w-]+)" class="tag is-(\w+)" data-tag="([\w.]+)">.*?<text [^>]*>([^<]*)</text></a>', re.DOTALL)
+TAG = re.compile(r'<a href="#f-([\w-]+)" class="tag is-(\w+)" data-tag="([\w.]+)" tabindex="-1">.*?<text [^>]*>([^<]*)</text></a>', re.DOTALL)
 
 
 class SketchTest(unittest.TestCase):

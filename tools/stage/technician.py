@@ -115,7 +115,7 @@ class Technician:
     def breaks(self, what: str, target: str = "") -> None:
         """Break or mend something on the bench: its part is chosen, its button pressed."""
         if not self.one("#breaks").is_displayed():
-            self.one("#breaks-open").click()
+            self.one("#controls-open").click()  # on a phone
         button = self.one(f'[data-break="{what}"]' + (f'[data-target="{target}"]' if target else ""))
         part = button.find_element(By.XPATH, "./ancestor::*[@data-part]").get_attribute("data-part")
         Select(self.one("#break-part")).select_by_value(part or "")

@@ -1,5 +1,6 @@
 // Rehearse: the page keeps the clock, the start state and the person's actions; the server runs station and controller.
 import { drawReason } from "./reason_line.js";
+import { compare } from "./beside.js";
 import { newKey, post, save } from "./save_queue.js";
 import { inUnit } from "./svg.js";
 import { layTouches } from "./touch.js";
@@ -19,6 +20,8 @@ let lastTick = 0, last = null;
 let seeking = false, happened = [], waiting = []; // looking for the next event; times at which something happened; what was done meanwhile
 
 const trend = new Trend(document.getElementById("trend"), { pumps: bench.pumps, ...bench.trend });
+
+const showBeside = compare(trend, () => ({ start: kept ? kept.start : bench.start, program: root.dataset.program, actions: actions.filter((one) => one.at_s <= shown_s), until_s: shown_s, ...(kept ? { covers: kept.covers } : {}) }));
 
 function say(text) { told.textContent = text; }
 
@@ -80,6 +83,7 @@ function show(answer, from_s) {
     return item;
   }));
   showAlarms(answer.alarms);
+  showBeside(answer);
   drawRunning(svg, picture, bench, value);
   if (from_s === 0) layTouches(svg, parts, workPart);
 }
@@ -89,15 +93,9 @@ const parts = [...document.querySelectorAll("#breaks [data-part]")].map((box) =>
 function workPart({ box }) {
   document.getElementById("break-part").value = box.dataset.part;
   if (!controls.classList.contains("open")) opens.click(); // on a phone the controls are folded away
-  showBreaks(true);
+  showParts();
   box.querySelector("input, button").focus({ preventScroll: true });
   box.scrollIntoView({ block: "nearest" });
-}
-
-function showBreaks(shown) {
-  document.getElementById("breaks").hidden = !shown;
-  document.getElementById("breaks-open").setAttribute("aria-expanded", String(shown));
-  showParts();
 }
 
 const inWords = document.getElementById("in-words");
@@ -358,7 +356,6 @@ if (!kept) {
     });
   }
   for (const button of document.querySelectorAll("[data-act]")) button.addEventListener("click", () => act(button.dataset.act, "", 1));
-  document.getElementById("breaks-open").addEventListener("click", () => showBreaks(document.getElementById("breaks").hidden));
   document.getElementById("break-part").addEventListener("change", showParts);
   document.getElementById("again").addEventListener("click", () => location.reload());
   const dialog = document.getElementById("keep-dialog");

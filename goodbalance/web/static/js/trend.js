@@ -12,6 +12,8 @@ function clock(total) {
   return day ? `day ${day + 1} ${text}` : text;
 }
 
+const HIGH_PX = 235;
+
 export class Trend {
   // lines: what is drawn as curves, each with its column, unit and scale; pumps as bars below; marks: heights of the first scale
   constructor(place, { pumps, lines, low, high, other_high, marks }) {
@@ -31,16 +33,21 @@ export class Trend {
       });
     }
     for (let pump = 1; pump <= pumps; pump += 1) series.push({ label: `Pump ${pump}`, stroke: tape, width: 0, scale: "pumps", paths: () => null, points: { show: false }, value: (_, value) => (value == null ? "" : value ? "runs" : "stopped") });
+    // another run beside this one: its first line, dashed
+    series.push({ label: "Beside it", stroke: tape, width: 1.8, dash: [7, 4], scale: "main", show: false, points: { show: false }, spanGaps: true, value: (_, value) => (value == null ? "" : value.toFixed(lines[0].unit.decimals)) });
+    this.data.push([]);
+    this.other = null;
     const at = lines.map((line) => line.scale), flow = lines[at.indexOf("flow")].unit;
     const scales = { x: { time: false }, main: { range: (_, least, most) => [Math.min(least ?? 0, inUnit(low, main)), Math.max(most ?? 1, inUnit(high, main))] }, flow: { range: (_, least, most) => [0, Math.max(most ?? 0, other_high * flow.per_si) * 1.15] }, pumps: { range: [0, 1] } };
     if (at.includes("speed")) scales.speed = { range: [0, 115] };
     if (at.includes("power")) scales.power = { range: (_, least, most) => [0, (most ?? 1) * 1.15 || 1] };
     this.plot = new uPlot({
-      width: place.clientWidth, height: 250, legend: { live: true }, scales,
+      width: place.clientWidth, height: HIGH_PX, legend: { live: true }, scales,
       axes: [axis({ values: (_, ticks) => ticks.map(clock), space: 80 }), axis({ scale: "main", size: 48 }), axis({ scale: "flow", side: 1, size: 48, grid: { show: false }, stroke: water })],
       series, hooks: { drawAxes: [(plot) => this.drawMarks(plot, marks.map((mark) => inUnit(mark, main)), soft)], drawSeries: [(plot, index) => index === lines.length && this.drawPumps(plot, tape, ink, colour("--sheet"))] },
     }, this.data, place);
-    new ResizeObserver(() => this.plot.setSize({ width: place.clientWidth, height: 250 })).observe(place);
+    for (const row of [...place.querySelectorAll(".u-legend .u-series")].slice(1 + lines.length)) row.hidden = true; // bars say it
+    new ResizeObserver(() => this.plot.setSize({ width: place.clientWidth, height: HIGH_PX })).observe(place);
   }
 
   drawMarks(plot, marks, stroke) {
@@ -80,7 +87,36 @@ export class Trend {
 
   clear() {
     this.data = this.data.map(() => []);
-    this.plot.setData(this.data);
+    this.draw();
+  }
+
+  // Another run beside this one, with what it is; null takes it away.
+  beside(run, label = "") {
+    const place = run?.columns.indexOf(this.lines[0].column);
+    this.other = run && { times: run.rows.map((row) => row[0]), values: run.rows.map((row) => inUnit(row[place], this.lines[0].unit)) };
+    const last = this.data.length - 1;
+    this.plot.series[last].label = label;
+    const row = [...this.plot.root.querySelectorAll(".u-legend .u-series")][last];
+    row.hidden = !run;
+    row.querySelector(".u-label").textContent = label;
+    this.plot.setSeries(last, { show: Boolean(run) });
+    this.draw();
+  }
+
+  // Both runs over one row of times: where this one has not got to only the other stands.
+  draw() {
+    if (!this.other) { this.plot.setData(this.data); return; }
+    const own = this.data[0], end = own.at(-1) ?? -1, { times, values } = this.other;
+    const beyond = times.findIndex((time) => time > end), from = beyond < 0 ? times.length : beyond;
+    let index = 0;
+    const there = own.map((time) => {
+      while (index < times.length - 2 && times[index + 1] < time) index += 1;
+      if (time > times.at(-1)) return null;
+      const span = times[index + 1] - times[index], share = span > 0 ? (time - times[index]) / span : 0;
+      return values[index] + share * (values[index + 1] - values[index]);
+    });
+    const rest = times.slice(from);
+    this.plot.setData([[...own, ...rest], ...this.data.slice(1, -1).map((column) => [...column, ...rest.map(() => null)]), [...there, ...values.slice(from)]]);
   }
 
   add(rows, columns) {
@@ -92,6 +128,6 @@ export class Trend {
       pumps.forEach((place, pump) => this.data[1 + this.lines.length + pump].push(row[place]));
     }
     if (this.data[0].length > 6000) this.data = this.data.map((column) => column.filter((_, index) => index % 2 === 0));
-    this.plot.setData(this.data);
+    this.draw();
   }
 }
