@@ -121,7 +121,9 @@ export function drawMarks(svg, picture, room) {
     const time = node("text", { class: "dim", x, y: middle + 11, "text-anchor": "middle" });
     time.textContent = band.time;
     svg.append(node("path", { class: "wave", d: `M${left + 5} ${high + 3}V${low - 3}m-3 -4l3 4l3 -4M${left + 2} ${high + 7}l3 -4l3 4` }));
-    if (wide >= 26) svg.append(volume, time);
+    if (wide < 26) continue;
+    const longest = Math.max(band.volume.length, band.time.length) * 7 + 8; // a plate under them: lines and waves stop there
+    svg.append(node("g", { class: "plate" }, node("rect", { x: x - longest / 2, y: middle - 12.5, width: longest, height: 26, rx: 3 }), volume, time));
   }
 }
 
@@ -136,7 +138,7 @@ function widestRoom(lines, high, low) {
 export function drawFlags(svg, picture, room, hold) {
   const { left, right, width, y, height } = room;
   hang(svg, picture.flags, { left, right: right + WALL, poleX: right + WALL + 14, width, y, top: GROUND + 4, bottom: height - 20 }, hold);
-  svg.append(...svg.querySelectorAll("text.dim")); // volumes stand over the lines of the flags
+  svg.append(...svg.querySelectorAll("g.plate")); // volumes stand over the lines of the flags
 }
 
 // What stands behind the flags: the well, filled to somewhere between stop and start.
