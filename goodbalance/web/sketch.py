@@ -88,9 +88,14 @@ class Sketch:
             )
         )  # fmt: skip
 
+    def wanted(self, path: str) -> bool:
+        """Whether a measurement has its place in the drawing: what is needed always, what may be left out once it is told."""
+        field = self.fields.get(path)
+        return field is not None and field["asked"] and (field["fact"].required or path in self.values)
+
     def ladder(self, marks: list[tuple[str, str, float]], x: float, edge: float, anchor: str = "start", foot: float | None = None) -> None:
         """Heights one above the other, each a tag with a line to where it stands: path, word, height. foot: from where they are measured."""
-        shown = [mark for mark in marks if mark[0] in self.fields and self.fields[mark[0]]["asked"]]
+        shown = [mark for mark in marks if self.wanted(mark[0])]
         wanted = [self.y(level_m) for _, _, level_m in shown]
         order = sorted(range(len(shown)), key=lambda index: wanted[index])
         at, floor = [0.0] * len(shown), 12.0

@@ -26,6 +26,7 @@ def draw(to: Sketch) -> None:
     )  # fmt: skip
     to.tag("outlets.residual_pa", "needs", RISER + 34, 200)
     to.tag("outlets.permitted_pa", "stands", RISER + 34, 220)
+    to.tag("vessel.rating_pa", "rated", RISER + 34, 240)
     to.tag("outlets.length_m", "length", RISER - 6, 150, ((RISER - 8, ROOF), (RISER - 8, HEADER)), anchor="end")
     to.tag("outlets.diameter_m", "bore", RISER - 6, 170, anchor="end")
     to.tag("outlets.sensor_m", "sensor", RISER - 6, 210, ((RISER - 16, to.y(heights_m[3])), (RISER - 16, BASE)), anchor="end")
@@ -61,4 +62,6 @@ def _tank(to: Sketch) -> None:
     )
     to.place("vessel", 188, 252, tank, "tank", anchor="end")
     to.tag("vessel.volume_m3", "holds", 186, 272, anchor="end")
+    if to.wanted("vessel.precharge_found_pa"):
+        to.tag("vessel.precharge_found_pa", "charge", 186, 292, anchor="end")
     to.place("sensor", 256, 298, Markup('<path class="ink" d="M238 306v8"/><circle class="wall" cx="238" cy="306" r="4"/>'), "sensor", anchor="start")

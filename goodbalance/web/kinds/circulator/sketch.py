@@ -31,5 +31,9 @@ def draw(to: Sketch) -> None:
         valve = Markup('<path class="wall {}" d="M{x} {}l14 12v-12l-14 12z"/>').format("is-told" if f"{here}.valve" in to.typed else "is-taken", y - 6, x=BACK - 40)
         to.place(here, OUT - 6, y + 4, valve, str(number), anchor="end")
         to.tag(f"{here}.there_m", "there", OUT + 8, y + 17, ((OUT, y + 5), (BACK - 46, y + 5)))
-        to.tag(f"{here}.back_m", "back", OUT + 130, y + 17)
+        to.tag(f"{here}.back_m", "back", OUT + 130, y + 17, ((BACK - 26, y + 5), (BACK, y + 5)))
+        to.tag(f"{here}.there_bore_m", "bore", OUT + 8, y + 36)
+        to.tag(f"{here}.back_bore_m", "bore", OUT + 130, y + 36)
+    if to.wanted("common.back_bore_m"):
+        to.tag("common.back_bore_m", "bore", OUT + 110, bottom + 18)
     to.tag("ring.branches", "branches", 6, 424)

@@ -24,7 +24,8 @@ def draw(to: Sketch) -> None:
         ("well.intake_m", "intake", intake_m), ("sensor.mounting_m", "sensor", to.at("sensor.mounting_m", 0.03 * depth_m)),
         ("sensor.face_m", "face", to.at("sensor.face_m", 0.95 * depth_m)),
     ]  # fmt: skip
-    heights += [(f"as_found.{name}_m", word, to.at(f"as_found.{name}_m", 0.0)) for name, word in FOUND if f"as_found.{name}_m" in to.values]
+    heights += [(f"{path}_m", word, to.at(f"{path}_m", share * depth_m)) for path, word, share in (*MORE, *(SPANNED if to.says("sensor.span", "levels") else ()))]
+    heights += [(f"as_found.{name}_m", word, to.at(f"as_found.{name}_m", 0.0)) for name, word in FOUND]
     to.ladder(heights, 121, LEFT, anchor="end", foot=FLOOR)
     _main(to, depth_m)
     count = to.count("pumping.count", 4)
@@ -36,12 +37,29 @@ def draw(to: Sketch) -> None:
     for path, word in (("well.diameter_m", "diameter"), ("well.length_m", "length")):
         to.tag(path, word, LEFT - 6, FLOOR + 26, ((LEFT, FLOOR + 10), (RIGHT, FLOOR + 10)))
     to.tag("well.width_m", "width", LEFT - 6, FLOOR + 46)
+    to.tag("well.floor_diameter_m", "flat floor", LEFT - 6, FLOOR + 46, ((LEFT + 40, FLOOR + 10), (RIGHT - 40, FLOOR + 10)))
+    _beside_pumps(to, intake_m)
     to.tag("inflow.peak_m3s", "peak", 6, COVER - 62)
     to.tag("inflow.mean_m3s", "mean", 6, COVER - 43)
     to.tag("inflow.min_m3s", "lowest", 6, COVER - 24)
 
 
-FOUND = (("stop", "stop"), ("start_1", "start"), ("start_2", "2nd start"), ("high_alarm", "high"))
+MORE = (("well.benching", "benching", 0.1), ("well.joined_above", "joined", 0.3))
+SPANNED = (("sensor.zero", "zero", 0.05), ("sensor.full", "full", 0.7))
+FOUND = (("low_cut_out", "cut-out"), ("low_alarm", "low"), ("stop", "stop"), ("start_1", "start"), ("start_2", "2nd start"), ("high_alarm", "high"))
+
+
+def _beside_pumps(to: Sketch, intake_m: float) -> None:
+    """What a pump needs over its intake, and how far a sensor sees."""
+    x, mounting_m = RIGHT + 8, to.at("sensor.mounting_m", 0.1)
+    seen_m = mounting_m + to.at("sensor.range_m", 3.0)
+    to.tag("sensor.range_m", "range", x, FLOOR - 52, ((LEFT + 32, to.y(mounting_m)), (LEFT + 32, to.y(seen_m))))
+    to.tag("sensor.blanking_m", "blind", x, FLOOR - 52, ((LEFT + 22, COVER + 12), (LEFT + 22, COVER + 30)))
+    face_m, far_m = to.at("sensor.face_m", 4.5), to.at("sensor.far_m", 4.0)
+    to.tag("sensor.far_m", "reach", x, FLOOR - 72, ((LEFT + 22, to.y(face_m)), (LEFT + 22, to.y(face_m - far_m))))
+    covered_m = intake_m + to.at("pump_1.min_submergence_m", 0.4)
+    to.tag("pump_1.min_submergence_m", "cover", x, FLOOR - 32, ((RIGHT - 6, to.y(intake_m)), (RIGHT - 6, to.y(covered_m))))
+    to.tag("pump_1.bell_diameter_m", "intake", x, FLOOR - 12)
 
 
 def _main(to: Sketch, depth_m: float) -> None:

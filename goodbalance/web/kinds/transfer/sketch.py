@@ -26,10 +26,14 @@ def draw(to: Sketch) -> None:
     to.line(f"M74 {LINE_Y - 20}H132M146 {LINE_Y - 36}H{_left(tanks, tanks) + 6}", "line.length_m", "line.diameter_m", name="pipe", part="line")
     to.tag("line.length_m", "length", 280, 422, ((146, LINE_Y - 28), (_left(tanks, tanks), LINE_Y - 28)))
     to.tag("line.diameter_m", "bore", 146, 422)
+    to.tag("line.rating_pa", "stands", 146, 402)
     to.place("sensor", 256, LINE_Y - 12, Markup('<circle class="wall" cx="256" cy="{}" r="4"/>').format(LINE_Y - 36), "sensor")
     to.tag("sensor.height_m", "sensor at", 280, 402, ((240, to.y(to.at("sensor.height_m", 0.0))), (240, to.y(0.0))))
     for number, (floor_m, top_m) in enumerate(zip(floors, tops), 1):
         _tank(to, number, tanks, floor_m, top_m)
+
+
+OF_A_TANK = (("floor_m", "floor"), ("overflow_m", "overflow"), ("area_m2", "area"), ("mean_m3s", "gives"), ("entry_m", "entry"), ("peak_m3s", "at most"), ("branch_m", "branch"), ("branch_diameter_m", "its bore"), ("outlet_m", "outlet"))
 
 
 def _left(number: int, tanks: int) -> float:
@@ -46,8 +50,9 @@ def _tank(to: Sketch, number: int, tanks: int, floor_m: float, top_m: float) -> 
     to.line(f"M{x} {top}V{floor}H{x + wide}V{top}", f"{here}.floor_m", f"{here}.overflow_m", part=here)
     to.line(f"M{x + 6} {LINE_Y - 36}V{floor}", f"{here}.branch_m", name="pipe", part=here)
     to.place(here, x + wide / 2, top - 6, Markup(""), str(number))
-    edge, row = x + wide, 96 + 82 * (number - 1)
-    for index, (name, word, at) in enumerate((("overflow_m", "overflow", top), ("floor_m", "floor", floor))):
-        to.tag(f"{here}.{name}", f"{number} {word}", 112, row + 20 * index, ((edge + 4, at), (edge + 4, to.y(0.0))))
-    to.tag(f"{here}.area_m2", f"{number} area", 112, row + 40)
-    to.tag(f"{here}.mean_m3s", f"{number} gives", 112, row + 60)
+    edge, lines = x + wide, OF_A_TANK[: 12 // tanks]
+    for index, (name, word) in enumerate(lines):
+        y = 76 + 20 * (len(lines) * (number - 1) + index)
+        from_floor = {"overflow_m": top, "floor_m": floor, "entry_m": to.y(floor_m + to.at(f"{here}.entry_m", 2.5)), "outlet_m": to.y(floor_m + to.at(f"{here}.outlet_m", 0.15))}
+        foot = to.y(0.0) if name == "floor_m" else floor
+        to.tag(f"{here}.{name}", f"{number} {word}", 112, y, ((edge + 4, from_floor[name]), (edge + 4, foot)) if name in from_floor else None)
