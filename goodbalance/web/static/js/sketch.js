@@ -10,6 +10,11 @@ export function showSketch(html) {
 function light(field) {
   const path = field?.dataset?.fact, part = field?.closest?.("[id^=part-]")?.id.slice(5);
   for (const tag of place.querySelectorAll("[data-tag]")) tag.classList.toggle("in-use", tag.dataset.tag === path);
+  const tag = place.querySelector(".tag.in-use");
+  if (tag && place.scrollHeight > place.clientHeight) { // on a phone only a part of it is in sight
+    const at = tag.querySelector(".touch").getBoundingClientRect(), room = place.getBoundingClientRect();
+    place.scrollTop += at.top - room.top - room.height / 2;
+  }
   for (const sign of place.querySelectorAll("[data-place], [data-of]")) sign.classList.toggle("in-use", (sign.dataset.place ?? sign.dataset.of) === part);
 }
 
