@@ -1,5 +1,6 @@
 """Work without signal: the worker that opens kept pages in a browser, which pages it keeps, and how the app is installed."""
 
+import hashlib
 import json
 from typing import Any
 
@@ -44,10 +45,15 @@ def offline(request: Request) -> Response:
 
 @router.get("/stations/{station_id}/pages", name="pages_to_keep")
 def pages_to_keep(request: Request, person: PersonDep, work: WorkDep) -> JSONResponse:
-    """The pages of a station that are to open without signal: the six views first, then every number of the sheet."""
+    """The pages of a station that are to open without signal: the six views and those beside them, and one for each number of the sheet.
+
+    sheet: what those of the sheet hang on; as long as it is the same they need not be fetched again.
+    """
     paths = request.app.state.paths
     names = [*(f"show_{view}" for view, _ in VIEWS), *BESIDE, *(OF_MOTORS if work.kind.motors else ())]
     found = [paths[name].format(station_id=work.row.id) for name in names]
     sheet = paths["show_enter"].format(station_id=work.row.id)
-    found += [f"{sheet}?one={one + 1}" for one in range(len(work.comparisons) if work.sheet is not None else 0)]
-    return JSONResponse({"seq": work.history.seq, "pages": found})
+    stands = work.comparisons if work.sheet is not None else ()
+    shown = [(one.row.parameter.code, one.row.shows, one.row.reason, one.typed, one.before) for one in stands]
+    told = {"of": hashlib.sha256(repr(shown).encode()).hexdigest()[:16], "pages": [f"{sheet}?one={one + 1}" for one in range(len(shown))]}
+    return JSONResponse({"seq": work.history.seq, "pages": found, "sheet": told})

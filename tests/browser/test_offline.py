@@ -139,15 +139,27 @@ class OfflineTest(BrowserTest):
 
     def test_a_full_disk_is_told_and_what_was_kept_stays(self) -> None:
         tech, station_id = self.tech, self.kept_station()
-        room = {"origin": self.web.address, "quotaSize": 1000}
-        tech.driver.execute_cdp_cmd("Storage.overrideQuotaForOrigin", room)
+        with session_maker(engine())() as session:
+            other = records.create_station(session, "South pit", "Yard", "lift", "Ada Wren").id
+            session.commit()
+        tech.driver.execute_cdp_cmd("Storage.overrideQuotaForOrigin", {"origin": self.web.address, "quotaSize": 1000})
         try:
-            tech.fill_in({"well.depth_m": "5.25"})
-            tech.wait(lambda: self.later(station_id))
-            tech.open(f"/stations/{station_id}/survey")
+            tech.open(f"/stations/{other}/survey")
             tech.see("#kept-how", "no room to keep it")
         finally:
             tech.driver.execute_cdp_cmd("Storage.overrideQuotaForOrigin", {"origin": self.web.address})
         with self.web.away():
             tech.open(f"/stations/{station_id}/prove")
             tech.see("#no-signal", "No signal")
+
+    def test_what_is_saved_does_not_fetch_every_page_anew_each_time(self) -> None:
+        tech, station_id = self.tech, self.kept_station()
+        kept = "return caches.open('goodbalance-pages').then((pages) => pages.match(arguments[0])).then((page) => page.headers.get('x-kept-at'))"
+        first = [tech.driver.execute_script(kept, f"/stations/{station_id}/{page}") for page in ("enter?one=2", "prove")]
+        tech.fill_in({"well.depth_m": "5.25"})
+        tech.wait(lambda: self.later(station_id))
+        tech.view("reckon")
+        tech.see("#kept-how", "Opens without signal")
+        again = [tech.driver.execute_script(kept, f"/stations/{station_id}/{page}") for page in ("enter?one=2", "prove")]
+        self.assertEqual(again, first)  # within a minute
+        self.assertLess(first[0], tech.driver.execute_script(kept, f"/stations/{station_id}/reckon"))  # what is looked at is kept as it is

@@ -1,9 +1,9 @@
 // Work without signal: has the station that is open kept in this browser, says how it stands, and says so where it cannot be.
-const { station, seq, keptAt, keptWhy } = document.body.dataset;
+const { station, keptAt, keptWhy } = document.body.dataset;
 const how = document.getElementById("kept-how"), bar = document.getElementById("no-signal");
 const PAUSE_MS = 60000; // between two times that all pages of a station are fetched
 const said = (at) => new Date(at).toLocaleString([], { dateStyle: "medium", timeStyle: "short" });
-let worker = null, last = 0, due = 0;
+let worker = null, due = 0;
 
 function tell(text, short = false) {
   if (!how) return;
@@ -13,14 +13,12 @@ function tell(text, short = false) {
 
 function ask() {
   due = 0;
-  last = Date.now();
   worker?.postMessage({ keep: { id: station, name: document.querySelector(".place b").textContent, seq: Number(document.body.dataset.seq) } });
 }
 
 // what was saved changes the other views: they are fetched anew, not at every keystroke
 function later() {
-  if (!station || due || !worker) return;
-  due = setTimeout(ask, Math.max(0, last + PAUSE_MS - Date.now()));
+  if (station && !due && worker) due = setTimeout(ask, PAUSE_MS);
 }
 
 async function start() {
@@ -44,8 +42,9 @@ function noRoom() {
 
 navigator.serviceWorker?.addEventListener("message", ({ data }) => {
   if (!data.kept) return;
-  if (data.kept.full) noRoom();
-  else tell(`Opens without signal, as it stood ${said(data.kept.at)}: the six views, the wiring, the motors and every number of the sheet.`);
+  if (data.kept.full) { noRoom(); return; }
+  if (data.kept.seq < Number(document.body.dataset.seq)) later();
+  tell(`Opens without signal, as it stood ${said(data.kept.at)}: the six views, the wiring, the motors and every number of the sheet.`);
 });
 
 if (keptAt) {
@@ -55,7 +54,7 @@ if (keptAt) {
 bar.querySelector("[data-again]").addEventListener("click", () => location.reload());
 
 document.addEventListener("saved", ({ detail }) => { if (detail.ok) later(); });
-document.addEventListener("visibilitychange", () => { if (document.hidden && due) { clearTimeout(due); ask(); } });
+document.addEventListener("visibilitychange", () => { if (document.hidden && due) { clearTimeout(due); ask(); } }); // the last chance of this page; the worker still waits its pause
 // who signs out here leaves no pages behind; what is not yet sent stays
 document.addEventListener("submit", ({ target }) => {
   if (new URL(target.action, location.href).pathname === "/sign-out") worker?.postMessage({ forget: true });

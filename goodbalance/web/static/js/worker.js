@@ -5,7 +5,8 @@
 // The server writes RELEASE and FILES, all files of the release, before this.
 /* global RELEASE, FILES */
 const HELD = `goodbalance-files-${RELEASE}`, PAGES = "goodbalance-pages", MANIFEST = "/manifest.webmanifest";
-const PATIENCE_MS = 8000; // so long the server may take before a kept page is shown instead
+const PATIENCE_MS = 12000; // so long the server may take before a kept page is shown instead
+const PAUSE_MS = 60000; // between two times that the pages of a station are fetched
 const OWNER = "/kept-by";
 const under = new Map(); // stations whose pages are being fetched, each with what it will tell
 
@@ -98,15 +99,16 @@ async function fetchStation({ id, name, seq }) {
   try {
     const pages = await caches.open(PAGES), mark = `/kept/${id}`;
     const before = await (await pages.match(mark))?.json();
-    if (before?.seq === seq && before.release === RELEASE) return before;
+    const same = before?.release === RELEASE;
+    if (same && (before.seq === seq || Date.now() - Date.parse(before.at) < PAUSE_MS)) return before;
     const asked = await fetch(`/stations/${id}/pages`, { headers: { Accept: "application/json" } });
     if (!asked.ok) return before ?? null;
     const list = await asked.json();
-    for (const path of list.pages) {
+    for (const path of same && before.sheet === list.sheet.of ? list.pages : [...list.pages, ...list.sheet.pages]) {
       const response = await fetch(path, { headers: { Accept: "text/html" } });
       if (!(await keep(new URL(path, self.location.origin), response))) return before ?? null;
     }
-    const now = { id, name, seq: list.seq, release: RELEASE, at: new Date().toISOString(), pages: list.pages.length };
+    const now = { id, name, seq: list.seq, release: RELEASE, sheet: list.sheet.of, at: new Date().toISOString() };
     await (await caches.open(PAGES)).put(mark, new Response(JSON.stringify(now)));
     return now;
   } catch (error) {
