@@ -1,7 +1,7 @@
 """Enter: the sheet for the keypad, one number at a time or all in a list, and the read-back."""
 
 from collections.abc import Iterable
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Depends, HTTPException, Request, Response
 from fastapi.responses import JSONResponse, RedirectResponse
@@ -42,16 +42,17 @@ class ReadBackSave(BaseModel):
 
 
 @router.get("/stations/{station_id}/enter", name="show_enter")
-def show_enter(request: Request, person: PersonDep, work: WorkDep, one: int | None = None, found: bool = False) -> Response:
-    """The sheet. one: that number of it alone. found: to note what stood there before the work."""
+def show_enter(request: Request, person: PersonDep, work: WorkDep, one: int | Literal["all"] | None = None, found: bool = False) -> Response:
+    """The sheet. one: that number of it alone, or all of them for a page that turns its leaves itself. found: to note what stood there before the work."""
     more = _view(request, work, found, person.writes_devices)
     if work.sheet is not None and one is not None:
         count = len(work.comparisons)
-        if not 1 <= one <= count:
+        if one != "all" and not 1 <= one <= count:
             raise HTTPException(404, f"The sheet has {count} entries to make, there is no number {one}.")
-        entry = work.comparisons[one - 1]
-        hint = hint_of(entry, work.stands) if entry.match is Match.DIFFERS else ""
-        return page(request, "enter_one.html", {**more, "one": one, "count": count, "entry": entry, "hint": hint})
+        wanted = range(1, count + 1) if one == "all" else (one,)
+        hint = lambda entry: hint_of(entry, work.stands) if entry.match is Match.DIFFERS else ""  # noqa: E731
+        leaves = [(number, work.comparisons[number - 1], hint(work.comparisons[number - 1])) for number in wanted]
+        return page(request, "enter_one.html", {**more, "leaves": leaves, "count": count})
     return page(request, "enter.html", more)
 
 

@@ -55,5 +55,5 @@ def pages_to_keep(request: Request, person: PersonDep, work: WorkDep) -> JSONRes
     sheet = paths["show_enter"].format(station_id=work.row.id)
     stands = work.comparisons if work.sheet is not None else ()
     shown = [(one.row.parameter.code, one.row.shows, one.row.reason, one.typed, one.before) for one in stands]
-    told = {"of": hashlib.sha256(repr(shown).encode()).hexdigest()[:16], "pages": [f"{sheet}?one={one + 1}" for one in range(len(shown))]}
+    told = {"of": hashlib.sha256(repr(shown).encode()).hexdigest()[:16], "pages": [f"{sheet}?one=all"] if shown else []}
     return JSONResponse({"seq": work.history.seq, "pages": found, "sheet": told})

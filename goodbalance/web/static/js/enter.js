@@ -4,6 +4,14 @@ import { save, waiting } from "./save_queue.js";
 
 const root = document.getElementById("enter");
 
+// without signal one kept page has every number of the sheet: the address says which of them is turned up
+const leaves = [...document.querySelectorAll("[data-leaf]")];
+if (leaves.length > 1) {
+  const wanted = new URLSearchParams(location.search).get("one"), up = leaves.find((leaf) => leaf.dataset.leaf === wanted) ?? leaves[0];
+  for (const leaf of leaves) leaf.hidden = leaf !== up;
+  up.querySelector("[name=typed]")?.focus();
+}
+
 if (root) {
   const reads = [...root.querySelectorAll(".read")];
   reads.forEach((input, index) => {

@@ -2,7 +2,7 @@
 import { drawReason } from "./reason_line.js";
 import { compare } from "./beside.js";
 import { newKey, post, save } from "./save_queue.js";
-import { inUnit } from "./svg.js";
+import { inUnit, plates } from "./svg.js";
 import { layTouches } from "./touch.js";
 import { Trend } from "./trend.js";
 
@@ -85,6 +85,7 @@ function show(answer, from_s) {
   showAlarms(answer.alarms);
   showBeside(answer);
   drawRunning(svg, picture, bench, value);
+  plates(svg);
   if (from_s === 0) layTouches(svg, parts, workPart);
 }
 
@@ -381,5 +382,5 @@ if (!kept) {
   });
 }
 
-new ResizeObserver(() => { if (last) { const row = last.rows[last.rows.length - 1]; drawRunning(svg, picture, bench, (name) => row[last.columns.indexOf(name)]); layTouches(svg, parts, workPart); } }).observe(svg);
+new ResizeObserver(() => { if (last) { const row = last.rows[last.rows.length - 1]; drawRunning(svg, picture, bench, (name) => row[last.columns.indexOf(name)]); plates(svg); layTouches(svg, parts, workPart); } }).observe(svg);
 step();

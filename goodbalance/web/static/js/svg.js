@@ -41,6 +41,15 @@ export function waves(x, y, width, height, gap, className) {
   return rows;
 }
 
+// Texts that may stand over lines or water, each on a plate of its own and over all else.
+export function plates(svg) {
+  const texts = [...svg.querySelectorAll(":scope > text.halo")], boxes = texts.map((text) => text.getBBox());
+  texts.forEach((text, index) => {
+    const { x, y, width, height } = boxes[index];
+    svg.append(node("rect", { class: "under", x: x - 3, y, width: width + 6, height, rx: 3 }), text);
+  });
+}
+
 // Move labels apart so that none comes closer than `gap`; keeps their order, top first, inside low..high.
 export function spread(wanted, gap, low, high) {
   const order = wanted.map((at, index) => ({ at, index })).sort((a, b) => a.at - b.at);

@@ -30,17 +30,22 @@ async function file(request) {
   return (await caches.match(request)) ?? fetch(request);
 }
 
-// Under which name a page is kept: by its path, and the number of the sheet it shows; null for what is not kept.
+const LEAVES = "?one=all"; // all numbers of a sheet in one page: shown for each of them
+
+// Under which name a page is kept; null for what is not.
 function nameOf(url) {
   if (url.pathname !== "/" && !/^\/stations\/\d+\/[a-z]+$/.test(url.pathname)) return null;
-  const one = url.searchParams.get("one");
-  if (url.search && one === null) return null;
-  return url.pathname + (one === null ? "" : `?one=${one}`);
+  return url.search && url.search !== LEAVES ? null : url.pathname + url.search;
+}
+
+// What is shown for an address when the server does not answer.
+function keptFor(url) {
+  return url.pathname + (url.searchParams.has("one") ? LEAVES : "");
 }
 
 async function page(event, url) {
   const pages = await caches.open(PAGES);
-  const kept = await pages.match(nameOf(url) ?? url.pathname);
+  const kept = await pages.match(keptFor(url));
   const asked = fetch(event.request), copied = asked.then((response) => response.clone());
   event.waitUntil(copied.then((response) => keep(url, response)).catch(() => {})); // no room: the page asks for all of them, and tells
   try {

@@ -158,7 +158,7 @@ function drawTap(svg, value, bench, { x, y }) {
   const flow = value("flow_m3s");
   svg.append(node("path", { class: "pipe", d: `M${x} ${y - 6}h16v-8h-7v-5h20v5h-7v8h10q9 0 9 12v6h-12v-4h-29z` }));
   if (flow > 1e-6) svg.append(node("path", { class: "wave", d: `M${x + 33} ${y + 17}v12m5 -10v14m-10 -14v10` }));
-  label(svg, said(flow, bench.flow), x + 2, y + 50, "num");
+  label(svg, said(flow, bench.flow), x + 34, y + 50, "num", "end");
 }
 
 function drawGauge(svg, picture, bench, value, width, height) {
@@ -171,5 +171,5 @@ function drawGauge(svg, picture, bench, value, width, height) {
     svg.append(node("path", { class: "level-mark", fill: "none", d: `M${x - 3} ${mark}H${x + 24}L${x + 30} ${places[index] - 4}` }));
     label(svg, flag.label.replace(" pressure", ""), x + 32, places[index], "soft");
   });
-  label(svg, said(value("pressure_pa"), bench.main), x - 6, Math.max(top + 12, at - 5), "num halo", "end");
+  label(svg, said(value("pressure_pa"), bench.main), x + 11, top - 8, "num halo", "middle");
 }

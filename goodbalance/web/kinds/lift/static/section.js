@@ -176,7 +176,7 @@ function nameLevels(svg, picture, room) {
   for (const flag of [...picture.flags].sort((a, b) => a.value - b.value)) {
     const y = Math.min(room.y(flag.value), lowest - 14);
     lowest = y;
-    const text = node("text", { class: "soft", x: room.right + 20, y: y + 4 });
+    const text = node("text", { class: "soft halo", x: room.right + 20, y: y + 4 });
     text.textContent = `${flag.label.replace(" level", "")} ${flag.text.split(" ")[0]}`;
     svg.append(text);
   }
