@@ -18,7 +18,7 @@ class WiringWalkTest(BrowserTest):
         self.browser.size(390, 844)
         self.addCleanup(self.browser.size, 1280, 800)
         tech.open(f"/stations/{station}/survey")
-        tech.leave(lambda: tech.one('a[href$="/wiring"]').click())
+        tech.leave(lambda: tech.reach('a[href$="/wiring"]').click())
         tech.see("#at-hand", "Supply of the device")
         tech.see("#at-hand", "Waits until all is right")
         faulty = True
@@ -66,7 +66,7 @@ class MotorReadingTest(BrowserTest):
             box.send_keys(Keys.ENTER)
 
         tech.open(f"/stations/{station}/survey")
-        tech.leave(lambda: tech.one('a[href$="/motors"]').click())
+        tech.leave(lambda: tech.reach('a[href$="/motors"]').click())
         tech.see("h1", "closed valve")
         tech.see(".hazard", "no longer than half a minute")
         plate_a = float(tech.one(".figures-plain .num").text.split(" A")[0])

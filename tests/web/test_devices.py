@@ -54,7 +54,7 @@ class DevicesTest(WebTest):
         answer = self.read(path, "4 lift", "1.41")
         self.assertIn("4 lift, Relay 4 pulls in at: shows 1.41, 1.21 should stand there.", html.unescape(answer["matters"]))
         page = self.ada.get(f"{path}/rehearse").text
-        for words in ("1 of 37 numbers read back", 'data-program="as_held"', "1 between"):
+        for words in ("1 of 37 read back", 'data-program="as_held"', "1 between"):
             self.assertIn(words, page)
         self.assertIn('data-program="planned"', self.ada.get(f"{path}/rehearse?program=planned").text)
         acts = [{"at_s": 0.0, "kind": "inflow", "target": "", "value": 0.004}]

@@ -46,8 +46,9 @@ function keptFor(url) {
 async function page(event, url) {
   const pages = await caches.open(PAGES);
   const kept = await pages.match(keptFor(url));
-  const asked = fetch(event.request), copied = asked.then((response) => response.clone());
-  event.waitUntil(copied.then((response) => keep(url, response)).catch(() => {})); // no room: the page asks for all of them, and tells
+  const asked = fetch(event.request);
+  // no room: the page asks for all of them, and tells
+  if (nameOf(url)) event.waitUntil(asked.then((response) => response.clone()).then((copy) => keep(url, copy)).catch(() => {}));
   try {
     const response = await (kept ? Promise.race([asked, tooLate()]) : asked);
     if (response.status < 502 || !kept) return response;
