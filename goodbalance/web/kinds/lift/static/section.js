@@ -68,9 +68,9 @@ function drawPumps(svg, picture, { left, right, y, height }) {
   for (let pump = 0; pump < picture.pumps; pump += 1) {
     const x = left + 14 + pump * each, wide = each - 8;
     const tall = Math.min(38, intake - y(picture.depth_m) - 10);
-    const group = node("g", { "data-pump": pump + 1, "data-touch": `Pump ${pump + 1}`, class: "pump" });
+    const group = node("g", { "data-pump": pump + 1, class: "pump" });
     group.append(node("path", { class: "pipe", d: `M${x + wide / 2} ${intake - tall}V${y(picture.depth_m) - 10}` }));
-    group.append(node("rect", { class: "pipe body", x, y: intake - tall, width: wide, height: tall - 8, rx: 4 }));
+    group.append(node("rect", { class: "pipe body", "data-touch": `Pump ${pump + 1}`, x, y: intake - tall, width: wide, height: tall - 8, rx: 4 }));
     group.append(node("path", { class: "pipe", d: `M${x - 2} ${intake}l5 -8h${wide - 6}l5 8z` }));
     const label = node("text", { class: "num", x: x + wide / 2, y: intake - tall / 2 + 1, "text-anchor": "middle" });
     label.textContent = pump + 1;
