@@ -120,7 +120,7 @@ export function drawRunning(svg, picture, bench, value) {
   svg.setAttribute("viewBox", `0 0 ${width} ${height}`);
   svg.replaceChildren();
   drawGauge(svg, picture, bench, value, width, height);
-  const pumps = bench.pumps, x0 = 30, x1 = width * 0.36, low = height - 92, high = 150;
+  const pumps = bench.pumps, x0 = 30, x1 = width * 0.36, low = height - 92, high = 146;
   const step = Math.min(74, (low - high) / pumps);
   svg.append(node("path", { class: "pipe-line", d: `M8 ${low + 30}H${x0}V${high}` }), node("path", { class: "pipe-line", d: `M${x1} ${low}V${64}H${x1 + 30}` }));
   svg.append(node("rect", { class: "nothing", "data-touch": "Supply", x: 4, y: low + 24, width: 60, height: 44 }));

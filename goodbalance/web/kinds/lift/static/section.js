@@ -64,7 +64,7 @@ function drawBlind(svg, picture, { left, right, y }) {
 
 function drawPumps(svg, picture, { left, right, y, height }) {
   const intake = y(picture.intake_m), inside = right - left;
-  const each = Math.min(36, (inside * 0.55) / picture.pumps);
+  const each = Math.min(36, (inside * 0.6) / picture.pumps);
   for (let pump = 0; pump < picture.pumps; pump += 1) {
     const x = left + 14 + pump * each, wide = each - 8;
     const tall = Math.min(38, intake - y(picture.depth_m) - 10);
