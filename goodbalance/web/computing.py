@@ -20,7 +20,7 @@ from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.rehearsal.diagnosis import play_all
 from goodbalance.core.rehearsal.engine import rehearse
 from goodbalance.core.rehearsal.guarding import guarded
-from goodbalance.core.rehearsal.noticing import noticed
+from goodbalance.core.rehearsal.noticing import may_notice, noticed
 from goodbalance.core.rehearsal.trying import tries
 from goodbalance.core.rehearsal.what_would import what_would
 from goodbalance.core.stations.kind import AnyKind
@@ -122,7 +122,7 @@ def against_proofs(kind: AnyKind, survey: Any, choices: Any, plan: Any, held: An
     healthy = healthy or list(kind.prove_on_bench(survey, choices, plan, held))
     rows: list[Any] = []
     for trouble in troubles:
-        rows.append(noticed(trouble, healthy, kind.prove_on_bench(survey, choices, plan, held, None, trouble)))
+        rows.append(noticed(trouble, healthy, kind.prove_on_bench(survey, choices, plan, held, may_notice(trouble, healthy), trouble)))
         if time.monotonic() - began > PIECE_S:
             break
     return healthy, rows

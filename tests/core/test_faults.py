@@ -1,13 +1,14 @@
 """Faults told apart: against the proofs of a plan, by what is seen of them, and by what would start a pump again."""
 
 import unittest
+from dataclasses import replace
 
 from goodbalance.core.balance.proof import Answer, Proof, Verdict
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.quantities import UnitSystem
 from goodbalance.core.rehearsal.diagnosis import Glimpse, Played, causes, checks, play_all
 from goodbalance.core.rehearsal.engine import TimedAction, begun
-from goodbalance.core.rehearsal.noticing import Notice, noticed
+from goodbalance.core.rehearsal.noticing import Notice, may_notice, noticed
 from goodbalance.core.rehearsal.proving import BenchProof, Scene
 from goodbalance.core.rehearsal.troubles import Lever, Sign, Trouble
 from goodbalance.core.rehearsal.trying import tries
@@ -48,6 +49,22 @@ class NoticingTest(unittest.TestCase):
         self.assertIs(row.best, Notice.FAILS)
         self.assertIs(noticed(WET, healthy[1:], broken[1:]).best, Notice.ALARM)
         self.assertIs(noticed(WET, healthy[2:], broken[2:]).best, Notice.NOTHING)
+
+    def test_what_needs_its_pump_is_played_only_where_that_ran(self) -> None:
+        """And the table is the same as if every proof had been played."""
+        for kind, facts in ((LIFT, ROUND_WELL), (BOOSTER, TANK_SET)):
+            case = made(kind, facts)
+            healthy = kind.prove_on_bench(*case)
+            pumps = kind.diagnosis.troubles(kind.bench(*case))
+            last = max(each.turning for each in pumps if each.turning is not None)
+            left_out = 0
+            for trouble in (each for each in pumps if each.turning == last):
+                only = may_notice(trouble, healthy)
+                left_out += len(healthy) - len(only)
+                rows = [noticed(trouble, healthy, kind.prove_on_bench(*case, None, asked, trouble)) for asked in (only, None)]
+                self.assertEqual(rows[0], rows[1])
+            self.assertGreater(left_out, 0)
+            self.assertIsNone(may_notice(next(each for each in pumps if each.kind == "check_valve"), healthy))
 
     def test_what_would_tell_is_what_differs_most_where_a_scene_ends(self) -> None:
         """9.0 instead of 6.0 A is six steps of half an ampere; 0.2 m two of a decimetre, which nobody would swear to."""
@@ -180,5 +197,18 @@ class WaysTest(unittest.TestCase):
         self.assertIsInstance(ways[0].lever, Lever)
         self.assertAlmostEqual(ways[0].check.bits, 1.0, delta=0.2)
         self.assertEqual({outcome.leaves for outcome in ways[0].check.outcomes}, set(troubles))
+
+    def test_a_tripped_pump_goes_by_hand_only_after_off(self) -> None:
+        """The contactor pulls at once, and is given up after the 7 s of its feedback: seen after four seconds, gone after ten."""
+        run = self.run_to(TimedAction(0.0, "feedback", "1", 1.0))
+        lever = next(each for each in LIFT.diagnosis.levers(run.bench) if each.words.startswith("Pump 1 to OFF, then to HAND"))
+        for action in lever.actions:
+            run.actions += (replace(action, at_s=200.0 + action.at_s),)
+        run.go_to(206.0)
+        self.assertIn(0, run.bench.running)
+        run.go_to(212.0)
+        self.assertNotIn(0, run.bench.running)
+        healthy = LIFT.diagnosis.levers(self.run_to().bench)
+        self.assertIn("Pump 1 to HAND: nothing but its guards stops it then", [each.words for each in healthy])
 
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from goodbalance.core.balance.proof import Verdict
 from goodbalance.core.balance.quantities import UnitSystem
-from goodbalance.core.rehearsal.engine import TimedAction, rehearse
+from goodbalance.core.rehearsal.engine import TimedAction, begun, rehearse
 from goodbalance.core.sheets.entry_sheet import entry_sheet
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.lift.bench.put_on import lift_bench
@@ -117,3 +117,38 @@ class CollarTest(unittest.TestCase):
             wrong = held(LIFT, station, choices(), sheet, typed, Display.METRES)
             failed = {each.proof.id for each in LIFT.prove_on_bench(station, choices(), plan, wrong) if each.verdict is Verdict.FAILED}
             self.assertIn("lost_echo", failed, typed)
+
+
+class LongStepTest(unittest.TestCase):
+    """Four hours with the day's inflow; the sensor breaks while the bench takes a long step."""
+
+    def run_of(self, fault: str, believed: float, single: bool):
+        facts = with_eye()
+        plan = LIFT.reckon(facts, choices(), False)
+        bench = lift_bench(facts, choices(), plan)
+        bench.logic.believed_rate_ms = believed
+        if single:
+            bench.quiet_s = lambda now_s: 0.0
+        return rehearse(bench, (TimedAction(0.0, "pattern", "", 1.0), TimedAction(437.0, fault, "", 1.0)), 4.0 * 3600.0)
+
+    def test_what_it_reads_falsely_is_followed_as_scan_by_scan(self) -> None:
+        for fault in ("echo", "lost_echo", "frozen", "drift"):
+            for believed in (math.inf, 0.01):
+                long, grid = (self.run_of(fault, believed, single) for single in (False, True))
+                told = [[(event.thing, event.doing, event.of, event.pump) for event in run.events] for run in (long, grid)]
+                with self.subTest(fault, believed=believed):
+                    self.assertEqual(told[0], told[1])
+                    self.assertLessEqual(max(abs(one.at_s - other.at_s) for one, other in zip(long.events, grid.events)), 15.0)
+                    if fault != "echo":  # there the pumps come to draw air, scan by scan
+                        self.assertLess(len(long.trace), 0.1 * len(grid.trace))
+
+    def test_an_echo_is_followed_as_slowly_after_a_long_step(self) -> None:
+        """Its eye follows by 6 mm a second: 66 mm in eleven scans, however long the controller had nothing to do before."""
+        bench = lift_bench(with_eye(), choices(), LIFT.reckon(with_eye(), choices(), False))
+        self.assertAlmostEqual(bench.eye.fill_ms, 0.006)
+        run = begun(bench, (TimedAction(437.0, "echo", "", 1.0),))
+        run.go_to(437.0)
+        self.assertLess(len(run.trace), 10)  # 437 s in a few steps
+        there_m = run.bench.plant.level_m
+        run.go_to(447.0)
+        self.assertAlmostEqual(run.bench.logic.level_m - there_m, 0.066, delta=0.0015)

@@ -41,6 +41,21 @@ class LongStepTest(unittest.TestCase):
             self.assertEqual([each[1:] for each in told[0]], [each[1:] for each in told[1]])
             self.assertLessEqual(max(abs(one[0] - other[0]) for one, other in zip(*told)), 30.0)
 
+    def test_a_sensor_that_reads_falsely_is_followed_in_long_steps_too(self) -> None:
+        facts = survey()
+        for fault in ("loop_open", "frozen", "drift"):
+            runs = []
+            for single in (False, True):
+                bench = transfer_bench(facts, choices(), plan_of(facts))
+                if single:
+                    bench.quiet_s = lambda now_s: 0.0  # type: ignore[method-assign]
+                runs.append(rehearse(bench, (TimedAction(0.0, "pattern", "", 1.0), TimedAction(500.0, fault, "", 1.0)), 9000.0))
+            told = [[(event.at_s, event.thing, event.doing, event.of, event.pump) for event in each.events] for each in runs]
+            with self.subTest(fault):
+                self.assertEqual([each[1:] for each in told[0]], [each[1:] for each in told[1]])
+                self.assertLessEqual(max(abs(one[0] - other[0]) for one, other in zip(*told)), 30.0)
+                self.assertLess(len(runs[0].trace), 0.2 * len(runs[1].trace))
+
 
 class WaterTest(unittest.TestCase):
     def test_no_water_is_lost_or_made(self) -> None:

@@ -142,6 +142,7 @@ class BrokenWireTest(unittest.TestCase):
         bench = lift_bench(survey, choices, LIFT.reckon(survey, choices, False), 1.60)
         run = rehearse(bench, (TimedAction(0.0, "wire_off", "start_1", 1.0), TimedAction(0.0, "inflow", "", 0.004)), 120.0)
         self.assertEqual((run.bench.running, run.bench.plant.level_m > 1.68), ((), True))
+        self.assertEqual(run.events[0].text, "A wire of the duty start contact is off")
         said = [link.text for link in run.bench.reasons()[0].links]
         self.assertIn("none: the start contact is open although its relay has pulled: a wire is off", said)
 

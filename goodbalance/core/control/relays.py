@@ -38,6 +38,9 @@ class LevelRelay:
     sets_at_off: bool = False  # the level that matters is the one where it releases; the other is a gap away
     number: int = 0  # its place on the controller; 0 where it has none of its own
 
+    def __deepcopy__(self, memo: dict[int, object]) -> "LevelRelay":
+        return self  # nothing of it changes
+
     @property
     def energises_on_rise(self) -> bool:
         """Whether it pulls as the level rises, and not as it falls."""

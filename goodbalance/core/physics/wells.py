@@ -19,6 +19,8 @@ class Piece:
 
     def area_m2(self, level_m: float) -> float:
         """Plan area at a level inside this piece: the square root of the area changes linearly with height."""
+        if self.bottom_area_m2 == self.top_area_m2:
+            return self.bottom_area_m2
         share = (level_m - self.bottom_m) / (self.top_m - self.bottom_m)
         root = math.sqrt(self.bottom_area_m2) * (1.0 - share) + math.sqrt(self.top_area_m2) * share
         return root * root
@@ -26,6 +28,8 @@ class Piece:
     def volume_m3(self, level_m: float) -> float:
         """Volume below a level inside this piece: frustum, V = h/3 (A0 + A + sqrt(A0 A))."""
         height_m = min(max(level_m, self.bottom_m), self.top_m) - self.bottom_m
+        if self.bottom_area_m2 == self.top_area_m2:
+            return height_m * self.bottom_area_m2
         area_m2 = self.area_m2(self.bottom_m + height_m)
         return height_m / 3.0 * (self.bottom_area_m2 + area_m2 + math.sqrt(self.bottom_area_m2 * area_m2))
 
@@ -35,6 +39,8 @@ class Piece:
         With r = sqrt(A) = r0 + s h the volume is (r^3 - r0^3)/(3 s), so h = ((r0^3 + 3 s V)^(1/3) - r0)/s. Where the sides
         are all but upright rounding would eat that: then h = V/A0, made better by Newton's method.
         """
+        if self.bottom_area_m2 == self.top_area_m2:
+            return self.bottom_m + volume_m3 / self.bottom_area_m2
         root = math.sqrt(self.bottom_area_m2)
         slope = (math.sqrt(self.top_area_m2) - root) / (self.top_m - self.bottom_m)
         if abs(slope) * (self.top_m - self.bottom_m) > 1e-3 * root:

@@ -48,9 +48,14 @@ class Noticed:
         return next((each for each in (Notice.FAILS, Notice.ALARM) if each in found), Notice.NOTHING)
 
 
+def may_notice(trouble: Trouble, healthy: Sequence[BenchProof]) -> frozenset[str] | None:
+    """The proofs that go another way with this fault, or may: those in which the pump it is of ran in health. All where that is None."""
+    return None if trouble.turning is None else frozenset(each.proof.id for each in healthy if trouble.turning in each.turned)
+
+
 def noticed(trouble: Trouble, healthy: Sequence[BenchProof], broken: Sequence[BenchProof]) -> Noticed:
-    """The fault's row. healthy, broken: the same proofs made on the bench without and with it."""
-    with_it = {each.proof.id: each for each in broken}
+    """The fault's row. healthy, broken: the proofs made on the bench without and with it; one that is not among the broken goes as in health."""
+    with_it = {each.proof.id: each for each in (*healthy, *broken)}
     cells = {each.proof.id: _notice(each, with_it[each.proof.id]) for each in healthy}
     row = Noticed(trouble, cells)
     return row if row.best is Notice.FAILS else Noticed(trouble, cells, _closing(healthy, with_it))

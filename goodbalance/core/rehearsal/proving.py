@@ -30,7 +30,7 @@ class Scene:
 class BenchProof:
     """A proof as the bench shows it: what was seen (None: it did not happen), the verdict, and the scene.
 
-    alarms: those that came in it, as they are worded; ended: what a person could see at its end.
+    alarms: those that came in it, as they are worded; ended: what a person could see at its end; turned: pumps that ran in it.
     """
 
     proof: Proof
@@ -39,6 +39,7 @@ class BenchProof:
     scene: Scene
     alarms: frozenset[str] = frozenset()
     ended: tuple[Sign, ...] = ()
+    turned: frozenset[int] = frozenset()
 
 
 def prove_scenes(
@@ -74,8 +75,15 @@ def prove_scenes(
         alarms = () if run is None else among(run.events, Thing.ALARM, Doing.COMES)
         ended = () if run is None or signs is None else signs(run.bench)
         verdict = Verdict.FAILED if seen is None else judge(proof, seen)
-        found.append(BenchProof(proof, seen, verdict, scene, frozenset(event.text for event in alarms), ended))
+        turned = frozenset() if run is None else _turned(run)
+        found.append(BenchProof(proof, seen, verdict, scene, frozenset(event.text for event in alarms), ended, turned))
     return tuple(found)
+
+
+def _turned(run: Run[AnyBench]) -> frozenset[int]:
+    """Pumps that ran at any time of it."""
+    places = [(place, int(name.removeprefix("pump_"))) for place, name in enumerate(run.bench.columns, 1) if name.startswith("pump_")]
+    return frozenset(pump for place, pump in places if any(row[place] for row in run.trace))
 
 
 def play(scenes: Iterable[Scene], bench: Callable[[float], AnyBench]) -> dict[Scene, Run[AnyBench]]:

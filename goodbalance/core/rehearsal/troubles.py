@@ -14,6 +14,7 @@ class Trouble:
 
     place: whose it is, as a heading; words: what is wrong, in two or three words under that heading; said: the same as a
     sentence; kind, target: the action at the bench, with its values when it is broken and when it is mended.
+    turning: the pump that must be called before it can do anything; None where it may act while all rest.
     """
 
     place: str
@@ -23,6 +24,7 @@ class Trouble:
     target: str = ""
     broken: float = 1.0
     mended: float = 0.0
+    turning: int | None = None
 
     @property
     def id(self) -> str:

@@ -1,5 +1,6 @@
 """What to try next: where causes look alike, something is done on the bench with each of them, and what follows tells them apart."""
 
+import contextlib
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -9,7 +10,7 @@ from goodbalance.core.rehearsal.engine import AnyBench, Run, TimedAction, begun
 from goodbalance.core.rehearsal.proving import Scene
 from goodbalance.core.rehearsal.troubles import Lever, Sign
 
-LOOK_AFTER_S = 10.0
+LOOKS_AFTER_S = (4.0, 10.0)  # the first before a starter without feedback is given up again
 LEAST_SHARE, MOST_CAUSES, MOST_TRIES = 0.02, 6, 2
 LEAST_BITS = 0.05
 NOW_S = 1e-6
@@ -17,10 +18,11 @@ NOW_S = 1e-6
 
 @dataclass(frozen=True, slots=True)
 class Try:
-    """Something to do, what to look at some seconds later, and what each outcome would mean."""
+    """Something to do, what to look at so many seconds later, and what each outcome would mean."""
 
     lever: Lever
     check: Check
+    after_s: float
 
 
 def tries(
@@ -34,14 +36,14 @@ def tries(
     stands = [_there(bench, cause, stories[cause.like.story], before) for cause in likely]
     ways: list[Try] = []
     for lever in levers(stands[0].bench):
-        looks: list[Look] = []
+        looks: dict[float, list[Look]] = {after_s: [] for after_s in LOOKS_AFTER_S}
         for cause, run in zip(likely, stands):
-            values = _after(run, lever, signs)
-            if values is not None:
-                looks.append((AS_IT_SHOULD if cause.trouble is None else cause.trouble.id, cause.share, values))
-        best = max(split_by(played, looks, frozenset()), key=lambda check: check.bits, default=None)
-        if best is not None and best.bits >= LEAST_BITS:
-            ways.append(Try(lever, best))
+            for after_s, values in _after(run, lever, signs):
+                looks[after_s].append((AS_IT_SHOULD if cause.trouble is None else cause.trouble.id, cause.share, values))
+        splits = [Try(lever, check, after_s) for after_s in LOOKS_AFTER_S for check in split_by(played, looks[after_s], frozenset())]
+        best = max(splits, key=lambda way: way.check.bits, default=None)
+        if best is not None and best.check.bits >= LEAST_BITS:
+            ways.append(best)
     ways.sort(key=lambda way: -way.check.bits)
     return tuple(_unlike(ways))[:MOST_TRIES]
 
@@ -63,13 +65,12 @@ def _there(bench: Callable[[float], AnyBench], cause: Cause, story: Scene, befor
     return run
 
 
-def _after(run: Run[AnyBench], lever: Lever, signs: Callable[[AnyBench], tuple[Sign, ...]]) -> tuple[float | None, ...] | None:
-    """What is seen some seconds after it was done; None where it cannot be done."""
+def _after(run: Run[AnyBench], lever: Lever, signs: Callable[[AnyBench], tuple[Sign, ...]]) -> Iterator[tuple[float, tuple[float | None, ...]]]:
+    """What is seen some seconds after it was done; nothing where it cannot be done."""
     branch = run.branch()
     done = tuple(replace(action, at_s=run.now_s + NOW_S + action.at_s) for action in lever.actions)
     branch.actions = (*branch.actions[: branch.taken], *done)
-    try:
-        branch.go_to(done[-1].at_s + LOOK_AFTER_S)
-    except OutOfRange:
-        return None
-    return tuple(sign.value for sign in signs(branch.bench))
+    with contextlib.suppress(OutOfRange):
+        for after_s in LOOKS_AFTER_S:
+            branch.go_to(done[-1].at_s + after_s)
+            yield after_s, tuple(sign.value for sign in signs(branch.bench))

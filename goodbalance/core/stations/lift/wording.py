@@ -16,6 +16,7 @@ from goodbalance.core.stations.lift.names import (
     FloatFault,
     Harm,
     PumpFault,
+    Role,
     StationFault,
     WireFault,
 )
@@ -87,6 +88,20 @@ def level(level_m: float) -> tuple[Term, ...]:
     return (Term("level", "level", level_m, Q.LEVEL),)
 
 
+_CALLED = ("duty", "assist", "second assist", "third assist")
+
+
+def place_of(target: str) -> str:
+    """A contact or float as people name it, by its role or the id of its float: starts and stops by whose call they are."""
+    role = target.removeprefix("float_")
+    known = Role(role) if role in {*Role} else None
+    if known is not None and known.call and known is not Role.STOP:
+        name = f"{_CALLED[known.call - 1]} {'start' if known.is_start else 'stop'}"
+    else:
+        name = "low-level cut-out" if known is Role.LOW_CUT_OUT else role.replace("_", " ")
+    return name if role == target else f"{name} float"
+
+
 def done(action: TimedAction, act: AnyAct) -> Event:
     """What a person does."""
     on = 0 if action.value else 1
@@ -95,13 +110,12 @@ def done(action: TimedAction, act: AnyAct) -> Event:
     elif isinstance(act, SupplyFault):
         text = guarding.SUPPLY_FAULTS[act][on]
     elif isinstance(act, FloatFault):
-        name = action.target.replace("_", " ").capitalize()
+        name = place_of(action.target).capitalize()
         text = f"{name} {_FLOAT_FAULTS[act] if action.value else 'float hangs free again'}"
     elif isinstance(act, PumpFault):
         text = f"Pump {action.target} {_PUMP_FAULTS[act][on]}"
     elif isinstance(act, WireFault):
-        name = action.target.replace("_", " ")
-        text = f"A wire of the {name} contact is {'off' if action.value else 'back'}"
+        text = f"A wire of the {place_of(action.target)} contact is {'off' if action.value else 'back'}"
     elif act is Act.INFLOW:
         text = "Inflow set to {flow}"
         return Event(action.at_s, Thing.YOU, Doing.DOES, act, 0, text, (Term("flow", "inflow", action.value, Q.FLOW),))

@@ -23,6 +23,8 @@ _PUMP: dict[AnyAct, str] = {
     PumpFault.CLOGGED: "clogged", PumpFault.DIAL: "overload turned down", PumpFault.DIAL_UP: "overload turned up", PumpFault.CHECK_VALVE: "check valve",
 }  # fmt: skip
 
+_AT_REST = (PumpFault.CHECK_VALVE, PumpFault.SEAL, PumpFault.NODE, PumpFault.INPUT, PumpFault.BACKWARDS)  # what is felt although its pump rests
+
 
 def troubles(bench: LiftBench) -> tuple[Trouble, ...]:
     """Broken parts first, then what somebody may have left switched the wrong way."""
@@ -38,7 +40,7 @@ def _troubles(bench: LiftBench) -> Iterator[Trouble]:
     for relay in bench.float_relays:
         yield from _each(f"{relay.label} float" if logic.alone else relay.label, _FLOAT, relay.role)
     wires = [] if logic.alone else [(relay.role, relay.label) for relay in logic.relays]
-    wires += [(contact, contact.replace("_", " ").capitalize()) for contact in bench.faults.wired[len(logic.relays) :]]
+    wires += [(contact, wording.place_of(contact).capitalize()) for contact in bench.faults.wired[len(logic.relays) :]]
     for contact, label in wires:
         yield from _each(f"{label}: its wires", {WireFault.OFF: "a wire off"}, contact)
     if logic.drive is not None and logic.drive.mode is DriveMode.OUTSIDE:
@@ -79,7 +81,8 @@ def dangers(bench: LiftBench) -> tuple[Trouble, ...]:
 
 def _each(place: str, listed: dict[AnyAct, str], target: str = "") -> Iterator[Trouble]:
     for kind, words in listed.items():
-        yield Trouble(place, words, _said(kind, target, 1.0), kind, target)
+        turning = int(target) if isinstance(kind, PumpFault) and kind not in _AT_REST else None
+        yield Trouble(place, words, _said(kind, target, 1.0), kind, target, turning=turning)
 
 
 def _left(place: str, words: str, kind: Act) -> Trouble:

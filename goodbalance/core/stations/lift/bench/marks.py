@@ -3,9 +3,12 @@
 import math
 from collections.abc import Callable, Iterable, Iterator
 
-from goodbalance.core.stations.lift.controller.logic import LiftLogic
+from goodbalance.core.rehearsal.engine import SCAN_S
+from goodbalance.core.stations.lift.controller.logic import DOUBT_M, LiftLogic
+from goodbalance.core.stations.lift.plant.faults import LiftFaults
 from goodbalance.core.stations.lift.plant.water import LiftPlant
 
+FOLLOWED_S, SURE = 240.0, 1.15  # how far ahead a false reading is looked at, and by how much pumps may give more meanwhile
 TOUCHING_M = 1e-6  # closer than this to a switching point, the next scan comes at once
 Turn = tuple[bool, float, float]  # whether it acts on the rise, and the levels at which it comes on and goes off [m]
 
@@ -45,3 +48,39 @@ def _pairs_m(logic: LiftLogic, true_m: Callable[[float], float], rises: bool) ->
     for (stop_m, start_m), runs in zip(logic.pairs_m(), logic.panel.alone):
         if runs is not rises and math.isfinite(start_m if rises else stop_m):
             yield true_m(start_m if rises else stop_m)
+
+
+def false_reading_left_s(plant: LiftPlant, logic: LiftLogic, faults: LiftFaults, running: tuple[int, ...], now_s: float) -> float:
+    """How long a reading that is not true can move nothing, in whole scans. [s]"""
+    if faults.reading_is_true or logic.alone or logic.sensor_failed:
+        return math.inf
+    holds_s = faults.holds_s(now_s)
+    if holds_s > 0.0:
+        return holds_s
+    if logic.leader is not None:
+        return 0.0
+    way_m = _to_next_reading_m(logic)
+    well, inflow_m3s = plant.hydraulics.well, max(plant.inflow_at_m3s(now_s), plant.inflow_at_m3s(now_s + FOLLOWED_S))
+    area_m2 = min(well.area_m2(level_m) for level_m in (plant.level_m - way_m, plant.level_m, plant.level_m + way_m))
+    rate_ms = max(inflow_m3s, SURE * plant.pumped_m3s(running, plant.level_m)) / area_m2 + faults.drift_ms
+    return min(FOLLOWED_S, SCAN_S * math.floor(way_m / max(rate_ms, 1e-12) / SCAN_S))
+
+
+def _to_next_reading_m(logic: LiftLogic) -> float:
+    """How far what the controller takes the level for is from the next level that means something to it, up or down. [m]
+
+    For a reading that is not true: relays on either side of their points, floats it is compared with, the ends of its scale,
+    and where drives that go by it come to full speed.
+    """
+    read_m = logic.level_m
+    if read_m is None:
+        return math.inf
+    ends_m = (logic.scaling.value_low, logic.scaling.value_high)
+    marks_m = [*ends_m, ends_m[0] + DOUBT_M, ends_m[1] - DOUBT_M, ends_m[0] - DOUBT_M, ends_m[1] + DOUBT_M]
+    for relay in (*logic.relays, *logic.floats):
+        marks_m += (relay.on_m, relay.off_m)
+    for relay in logic.floats:
+        marks_m += (min(relay.on_m, relay.off_m) - DOUBT_M, max(relay.on_m, relay.off_m) + DOUBT_M)
+    if logic.drive is not None:
+        marks_m.append(logic.drive.full_m)
+    return min(abs(mark_m - read_m) for mark_m in marks_m)

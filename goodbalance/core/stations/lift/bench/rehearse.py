@@ -19,7 +19,7 @@ from goodbalance.core.stations.lift import wording
 from goodbalance.core.stations.lift.bench.breaking import Outside, broken_to_logic, team_sees
 from goodbalance.core.stations.lift.bench.happenings import Before
 from goodbalance.core.stations.lift.bench.harms import Hurt, Now, harms
-from goodbalance.core.stations.lift.bench.marks import next_mark_m
+from goodbalance.core.stations.lift.bench.marks import false_reading_left_s, next_mark_m
 from goodbalance.core.stations.lift.bench.motor_watch import MotorWatch
 from goodbalance.core.stations.lift.controller.logic import LiftLogic
 from goodbalance.core.stations.lift.controller.program import LiftProgram
@@ -42,9 +42,10 @@ from goodbalance.core.stations.lift.plant.water import LiftPlant, day_pattern_m3
 from goodbalance.core.stations.shared.acts import named, switch_of, within
 from goodbalance.core.stations.shared.faults import pump_of
 
-LONGEST_STEP_S, LONGEST_REST_S, SPILLS_S = 240.0, 600.0, 60.0  # while pumps run, while the well only fills, and while it spills
+LONGEST_STEP_S, LONGEST_REST_S, SPILLS_S = 240.0, 1200.0, 60.0  # while pumps run, while the well only fills, and while it spills
 DRIFT_SHARE = 0.02  # how much the net flow may change on the way to a mark, by the lift of the pumps
-LAG_M = 0.001
+LAG_M, DRY_M = 0.001, 1e-6
+SNORES_S = 2.0  # while pumps take water and air by turns
 MOST_INFLOW_M3S = 10.0
 
 
@@ -63,6 +64,7 @@ class LiftBench(Bench):
     hurt: Hurt = frozenset()  # harms that were told of and last
     welded: frozenset[int] = frozenset()  # pumps whose contactor does not open again
     alarm_stamp: tuple[object, ...] = ()
+    shown_m: float | None = None  # the level that its signal stood for at the last scan; None where that means failure
     outside: float = 0.5  # what comes from outside for the speed, a share of its span
     run_closed: bool = True  # whether the outside gives the run command
     remote: bool = True  # as the switch stands
@@ -142,8 +144,10 @@ class LiftBench(Bench):
         inflow (m3/s), pattern and rain (0/1), outside (share of the signal for the speed), run and remote (0/1), switch of pump n (0 hand, 1 off, 2 auto), power (0/1), volts (share of the plate's), unevenness (share), silence, reset, or a fault (0/1).
         """
         act = named(action.kind, ACTS)
+        late = isinstance(act, StationFault) and action.at_s > self.logic.now_s + self.scan_s
+        seen = self.scan(action.at_s - self.scan_s) if late else []  # over a long step the controller saw the water until now
         self._take(act, action)
-        return [wording.done(action, act)]
+        return [*seen, wording.done(action, act)]
 
     def _take(self, act: AnyAct, action: TimedAction) -> None:
         panel, plant, value = self.logic.panel, self.plant, action.value
@@ -197,6 +201,7 @@ class LiftBench(Bench):
         unseen = self.faults.of(PumpFault.FEEDBACK)
         feedback = tuple(pump in turning and pump not in unseen for pump in range(logic.panel.pump_count))
         logic.scan(signal, now_s, feedback, self._float_contacts())
+        self.shown_m = None if logic.signal_range.has_failed(signal) else logic.scaling.value(signal)
         if logic.program is not self.gone_by:
             self._go_by(logic.program)
         self.running = self._turning()
@@ -298,17 +303,18 @@ class LiftBench(Bench):
 
     def quiet_s(self, now_s: float) -> float:
         """Time until a timer ends, the pattern bends, or the level can reach the next switching point."""
-        plant, faults = self.plant, self.faults
-        moving = not faults.parts.isdisjoint((StationFault.DRIFT, StationFault.LOST_ECHO)) or self._reading_lags()
-        if moving or len(self.running) < sum(self.logic.panel.running):
-            return 0.0  # the reading moves by itself, or a starter's feedback is missing: scan every second
-        timer_s = min(self.logic.timer_left_s(), self.motors.left_s(self.running), self.motors.waits_s(now_s), self.supply.left_s())
+        plant = self.plant
+        if self._reading_lags() or (self.faults.pumps and self._unnoticed()):
+            return 0.0  # the reading moves by itself, or a starter's feedback is about to be missed: scan every second
+        timer_s = min(self.logic.timer_left_s(), self.motors.left_s(self.running), self.motors.waits_s(now_s), self.supply.left_s(), false_reading_left_s(self.plant, self.logic, self.faults, self.running, now_s))
         if timer_s <= self.scan_s:
             return timer_s
-        limit_s = min(LONGEST_STEP_S if self.running else LONGEST_REST_S, plant.knot_left_s(now_s))
+        longest_s = (SNORES_S if plant.level_m <= plant.intake_m + DRY_M else LONGEST_STEP_S) if self.running else LONGEST_REST_S
+        limit_s = min(longest_s, plant.knot_left_s(now_s))
         net_m3s = plant.net_m3s(self.running, now_s)
-        if net_m3s > 0.0 and self.spilling and (self.logic.drive is None or not self.running):  # the water stands at the overflow
-            return min(limit_s, timer_s, SPILLS_S)
+        if net_m3s > 0.0 and self.spilling:  # the water stands at the overflow
+            drive = self.logic.drive if self.running else None
+            return min(limit_s, timer_s, SPILLS_S, math.inf if drive is None else drive.calm_s(plant.level_m, 0.0, self.flow_per_speed_m3s, plant.hydraulics.well.area_m2(plant.level_m)))
         mark_m = self._next_mark_m(net_m3s > 0.0)
         within_s = min(limit_s, timer_s)
         if self.running and self.logic.drive is not None:
@@ -325,19 +331,28 @@ class LiftBench(Bench):
         scans = math.ceil(min(timer_s, mark_s, LONGEST_REST_S) / self.scan_s - 1e-6)  # the first scan that can see it
         return min(limit_s, scans * self.scan_s)
 
+    def _unnoticed(self) -> bool:
+        """Whether a starter gives no feedback and the panel does not count that yet."""
+        panel, unseen = self.logic.panel, self.faults.of(PumpFault.FEEDBACK)
+        missing = [pump for pump, called in enumerate(panel.running) if called and (pump not in self.running or pump in unseen)]
+        return any(panel.feedback_left_s(pump) is None for pump in missing)
+
     def _reading_lags(self) -> bool:
-        """Whether a damped reading is still on its way to the water."""
+        """Whether a damped reading is still on its way to the water, or to what stands for it."""
         logic = self.logic
         if self.eye.lags(self.plant.level_m + self.faults.before_m):
             return True
         if math.isinf(logic.believed_rate_ms) or logic.sensor_failed or logic.level_m is None:
             return False
-        return not self.faults.reading_is_true or abs(logic.level_m - self._read_m(self.plant.level_m)) > LAG_M
+        return self.shown_m is not None and abs(logic.level_m - self.shown_m) > LAG_M
 
     def _next_mark_m(self, rises: bool) -> float:
         """The next level on the way at which something moves. [m]"""
         states = [*self.logic.energised, *self.floats_wet] if self.logic.floats else self.logic.energised
-        return next_mark_m(self.plant, self.logic, zip(self.turns_m, states), self._true_m, bool(self.running), rises)
+        turns = list(zip(self.turns_m, states))
+        if not self.faults.reading_is_true and not self.logic.alone:  # its relays go by the reading then
+            turns = turns[len(self.logic.energised) :]
+        return next_mark_m(self.plant, self.logic, turns, self._true_m, bool(self.running), rises)
 
     def advance(self, now_s: float, step_s: float) -> None:
         self.plant.advance(self.running, now_s, step_s)

@@ -121,6 +121,9 @@ class LiftProgram:
     waits_after: bool = False  # whether a person must reset before pumps start again once the supply is back
     heirs: tuple["LiftProgram", ...] = ()  # by what drives 2, 3 and on hold themselves; empty where all hold the same
 
+    def __deepcopy__(self, memo: dict[int, object]) -> "LiftProgram":
+        return self  # nothing of it changes
+
     def relay(self, role: str) -> LevelRelay:
         """The relay of that role. KeyError where this station has none."""
         return {relay.role: relay for relay in self.relays}[role]

@@ -1,5 +1,6 @@
 """What can be broken on the bench of a lift station, and how a broken part behaves."""
 
+import math
 from dataclasses import dataclass, field
 
 from goodbalance.core.errors import OutOfRange
@@ -62,6 +63,20 @@ class LiftFaults(Faults):
             return (kind.low if kind.fail_low is None else kind.fail_low) if fails else self.last
         self.last = None
         return super().signal(value, now_s, scaling, kind)
+
+    def holds_s(self, now_s: float) -> float:
+        """How long what the controller's input sees stays as it is, however the water moves; 0 where it follows the water. [s]"""
+        if self.parts & {StationFault.LOOP_OPEN, StationFault.LOOP_SHORT, StationFault.FROZEN}:
+            return math.inf
+        if StationFault.LOST_ECHO not in self.parts:
+            return 0.0
+        left_s = self.lost_at_s + self.lost_s - now_s
+        return left_s if self.lost is LostEcho.FAIL and left_s > 0.0 else math.inf
+
+    @property
+    def drift_ms(self) -> float:
+        """By how much the reading moves by itself. [m/s]"""
+        return self.drift_per_s if StationFault.DRIFT in self.parts else 0.0
 
     @property
     def reading_is_true(self) -> bool:

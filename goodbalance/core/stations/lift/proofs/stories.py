@@ -2,18 +2,17 @@
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.rehearsal.engine import TimedAction
-from goodbalance.core.rehearsal.proving import HAND, OFF, Scene
+from goodbalance.core.rehearsal.proving import OFF, Scene
 from goodbalance.core.rehearsal.troubles import Lever
 from goodbalance.core.stations.lift.bench.rehearse import MOST_INFLOW_M3S, LiftBench
 from goodbalance.core.stations.lift.names import Act
 from goodbalance.core.stations.lift.proofs.scenes import Scenes
 from goodbalance.core.stations.lift.survey.choices import LiftChoices
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
+from goodbalance.core.stations.shared.acts import switch_levers
 
-AUTO = 2.0
 SHORTEST_S, LONGEST_S = 600.0, 7200.0
 ALL_SHARE = 1.3  # of what all duty pumps can give: more comes than goes
-BETWEEN_S = 2.0  # a hand between two places of a switch
 
 
 def stories(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Scene, ...]:
@@ -58,10 +57,5 @@ def levers(bench: LiftBench) -> tuple[Lever, ...]:
         Lever("Alarms reset", (TimedAction(0.0, Act.RESET, "", 0.0),)),
     ]
     for pump in pumps:
-        off, auto = TimedAction(0.0, Act.SWITCH, str(pump), OFF), TimedAction(BETWEEN_S, Act.SWITCH, str(pump), AUTO)
-        found += [
-            Lever(f"Pump {pump} to OFF and back to AUTO", (off, auto)),
-            Lever(f"Pump {pump} to HAND: nothing but its guards stops it then", (TimedAction(0.0, Act.SWITCH, str(pump), HAND),)),
-            Lever(f"Pump {pump} to OFF", (off,)),
-        ]
+        found += switch_levers(Act.SWITCH, pump, bench.logic.panel.tripped[pump - 1] is not None)
     return tuple(found)

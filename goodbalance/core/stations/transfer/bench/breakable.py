@@ -21,6 +21,8 @@ _PUMP: dict[AnyAct, str] = {
     PumpFault.STALLED: "blocked", PumpFault.DIAL: "overload turned down", PumpFault.DIAL_UP: "overload turned up", PumpFault.WELDED: "contactor welded",
 }  # fmt: skip
 
+_AT_REST = (PumpFault.CHECK_VALVE,)  # what is felt although its pump rests
+
 
 def troubles(bench: TransferBench) -> tuple[Trouble, ...]:
     """Broken parts first, then what somebody may have left switched the wrong way."""
@@ -60,7 +62,8 @@ def dangers(bench: TransferBench) -> tuple[Trouble, ...]:
 
 def _each(place: str, listed: dict[AnyAct, str], target: str = "") -> Iterator[Trouble]:
     for kind, words in listed.items():
-        yield Trouble(place, words, _said(kind, target, 1.0), kind, target)
+        turning = int(target) if isinstance(kind, PumpFault) and kind not in _AT_REST else None
+        yield Trouble(place, words, _said(kind, target, 1.0), kind, target, turning=turning)
 
 
 def _said(kind: str, target: str, value: float) -> str:

@@ -18,12 +18,16 @@ SETTLES_PAS, SETTLES_S = 500.0, 10.0  # a pressure slower than this settles, by 
 MOVES_PAS = 2000.0  # a pressure that moves faster is looked at scan by scan
 
 
-def calm_s(plant: TransferPlant, logic: TransferLogic, read_pa: float, pressure_pa: float, running: tuple[int, ...], now_s: float) -> float:
-    """So long the controller's scans change nothing, by where water and timers stand. [Pa, s]"""
+def calm_s(plant: TransferPlant, logic: TransferLogic, read_pa: float, pressure_pa: float | None, running: tuple[int, ...], now_s: float) -> float:
+    """So long the controller's scans change nothing, by where water and timers stand. [Pa, s]
+
+    pressure_pa: as the sensor sees it now; None where its reading stands, whatever the water does.
+    """
+    reads, pressure_pa = pressure_pa is not None, read_pa if pressure_pa is None else pressure_pa
     closed = not running and max(plant.openings()) <= SHUT
     if not closed and _follows(plant, logic, read_pa, pressure_pa):
         return 0.0
-    found = [LONGEST_STEP_S, *_timers(logic, now_s), *_water(plant, logic, bool(running), now_s), *_pressure(plant, logic, max(read_pa, pressure_pa), pressure_pa, running)]
+    found = [LONGEST_STEP_S, *_timers(logic, now_s), *_water(plant, logic, bool(running), now_s), *_pressure(plant, logic, max(read_pa, pressure_pa), pressure_pa, running, reads)]
     if plant.pattern:
         found.append(HOUR_S - now_s % HOUR_S)
     return max(0.0, min(found))
@@ -37,6 +41,13 @@ def _follows(plant: TransferPlant, logic: TransferLogic, read_pa: float, pressur
     far_pa = READS_PA + SETTLES_S * abs(plant.climbs_pas)
     low_pa, high_pa = min(read_pa, pressure_pa) - far_pa, max(read_pa, pressure_pa) + far_pa
     return abs(plant.climbs_pas) > SETTLES_PAS or any(low_pa <= mark <= high_pa for mark in (n.stop_pressure, n.restart_pressure, n.least_pressure))
+
+
+def drifts_s(logic: TransferLogic, read_pa: float, drift_pas: float) -> float:
+    """How long a reading that moves by itself takes at least half way to the next pressure that counts. [s]"""
+    n = logic.numbers
+    ways = [abs(read_pa - mark) for mark in (n.stop_pressure, n.restart_pressure, n.least_pressure, 0.0, n.range_pa) if math.isfinite(mark)]
+    return NEAR * min(ways) / drift_pas
 
 
 def _timers(logic: TransferLogic, now_s: float) -> Iterator[float]:
@@ -118,15 +129,15 @@ def _open_pa(plant: TransferPlant) -> float:
     return min((hyd.column_pa(branch.lift_m(level)) for branch, level, opening in zip(hyd.branches, plant.levels_m, plant.openings()) if opening > SHUT), default=0.0)
 
 
-def _pressure(plant: TransferPlant, logic: TransferLogic, high_pa: float, pressure_pa: float, running: tuple[int, ...]) -> Iterator[float]:
-    """The pressure on its way to stop or restart. high_pa: the higher of it and what is read."""
+def _pressure(plant: TransferPlant, logic: TransferLogic, high_pa: float, pressure_pa: float, running: tuple[int, ...], reads: bool) -> Iterator[float]:
+    """The pressure on its way to stop or restart. high_pa: the higher of it and what is read; reads: whether that follows it."""
     n = logic.numbers
     closed = not running and max(plant.openings()) <= SHUT
     if abs(plant.climbs_pas) > MOVES_PAS and not closed:
         yield 0.0
     if not running:
         out = plant.out_m3s(plant.pressure_pa, frozenset())
-        if not closed and n.by_pressure and logic.restarts_in_s() is None and high_pa > max(n.restart_pressure, _open_pa(plant) + READS_PA):
+        if not closed and reads and n.by_pressure and logic.restarts_in_s() is None and high_pa > max(n.restart_pressure, _open_pa(plant) + READS_PA):
             yield 0.0  # it falls through an inlet that opens, past the restart
         if closed and logic.restarts_in_s() is None and any(_opens(plant, tank) for tank in range(len(plant.valves))):
             yield 0.0

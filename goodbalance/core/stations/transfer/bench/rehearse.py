@@ -20,7 +20,7 @@ from goodbalance.core.stations.shared.acts import named, switch_of, within
 from goodbalance.core.stations.shared.faults import LoopFault, pump_of
 from goodbalance.core.stations.shared.motor_watch import MotorWatch
 from goodbalance.core.stations.transfer import wording
-from goodbalance.core.stations.transfer.bench.calm import calm_s
+from goodbalance.core.stations.transfer.bench.calm import READS_PA, calm_s, drifts_s
 from goodbalance.core.stations.transfer.bench.happenings import AGAINST_S, Before, Hurt, harms
 from goodbalance.core.stations.transfer.bench.reasons import reason
 from goodbalance.core.stations.transfer.controller.alarms import causes_of
@@ -272,12 +272,16 @@ class TransferBench(Bench):
     # time goes on
 
     def quiet_s(self, now_s: float) -> float:
-        if self.seen is None or self.ends_s or LoopFault.DRIFT in self.faults.parts or now_s < self.fresh_s:
+        drifts = LoopFault.DRIFT in self.faults.parts
+        if self.seen is None or self.ends_s or now_s < self.fresh_s or (drifts and self.running):
             return 0.0
         shown_pa = self._reading_pa(now_s)
+        if shown_pa is not None and LoopFault.FROZEN in self.faults.parts and abs(shown_pa - self.read_pa) <= READS_PA:
+            shown_pa = None  # it stands, whatever the water does
         told = [since + AGAINST_S - now_s for since in self.still_s.values() if since + AGAINST_S > now_s]
         waits = min([self.motors.left_s(), self.motors.waits_s(now_s), self.supply.left_s(), *told])
-        return min(waits, calm_s(self.plant, self.logic, self.read_pa, self.read_pa if shown_pa is None else shown_pa, self.running, now_s))
+        left_s = drifts_s(self.logic, self.read_pa, self.faults.drift_per_s) if drifts else math.inf
+        return min(waits, left_s, calm_s(self.plant, self.logic, self.read_pa, shown_pa, self.running, now_s))
 
     def advance(self, now_s: float, step_s: float) -> None:
         done_s = 0.0

@@ -73,6 +73,9 @@ class Numbers:
     longest_run: float = _setting(S.LONGEST_RUN, math.inf)
     start_gap: float = _setting(S.START_GAP, 0.0)
 
+    def __deepcopy__(self, memo: dict[int, object]) -> "Numbers":
+        return self  # nothing of it changes
+
     @property
     def by_pressure(self) -> bool:
         """Whether a pressure says that tanks are full."""

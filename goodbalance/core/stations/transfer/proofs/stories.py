@@ -1,8 +1,9 @@
 """What usually happens at a transfer set before somebody comes and looks, and what users and hands can do there then."""
 
 from goodbalance.core.balance.plan import Plan
-from goodbalance.core.rehearsal.proving import HAND, OFF, Scene
+from goodbalance.core.rehearsal.proving import OFF, Scene
 from goodbalance.core.rehearsal.troubles import Lever
+from goodbalance.core.stations.shared.acts import switch_levers
 from goodbalance.core.stations.shared.held import Held
 from goodbalance.core.stations.transfer.bench.rehearse import TransferBench
 from goodbalance.core.stations.transfer.controller.numbers import numbers_of
@@ -11,7 +12,6 @@ from goodbalance.core.stations.transfer.proofs.scenes import Scenes, act
 from goodbalance.core.stations.transfer.survey.choices import TransferChoices
 from goodbalance.core.stations.transfer.survey.survey import TransferSurvey
 
-AUTO, BETWEEN_S = 2.0, 2.0  # the place of a switch; a hand between two places of it
 DAY_S, WORKS_S = 86400.0, 300.0
 
 
@@ -48,9 +48,5 @@ def levers(bench: TransferBench) -> tuple[Lever, ...]:
         low_m = max(tank.outlet_m, tank.reopens_m - tank.throttles_m - 0.05)
         found.append(Lever(f"Tank {number} is let down", (act(0.0, Act.LEVEL, low_m, str(number)),)))
     for pump in range(1, survey.pumping.count + 1):
-        off, auto = act(0.0, Act.SWITCH, OFF, str(pump)), act(BETWEEN_S, Act.SWITCH, AUTO, str(pump))
-        found += [
-            Lever(f"Pump {pump} to OFF and back to AUTO", (off, auto)),
-            Lever(f"Pump {pump} to HAND: nothing but its guards stops it then", (act(0.0, Act.SWITCH, HAND, str(pump)),)), Lever(f"Pump {pump} to OFF", (off,)),
-        ]  # fmt: skip
+        found += switch_levers(Act.SWITCH, pump, bench.logic.tripped[pump - 1] is not None)
     return tuple(found)
