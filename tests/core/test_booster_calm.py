@@ -4,13 +4,14 @@ import random
 import unittest
 from dataclasses import replace
 
-from goodbalance.core.rehearsal.engine import Run, TimedAction, rehearse
+from goodbalance.core.rehearsal.engine import Run, TimedAction, begun, rehearse
 from goodbalance.core.rehearsal.proving import Scene, play
 from goodbalance.core.stations.booster.bench.calm import timers_left_s
+from goodbalance.core.stations.booster.bench.gliding import glance, glides_by
 from goodbalance.core.stations.booster.bench.put_on import booster_bench
 from goodbalance.core.stations.booster.bench.rehearse import BoosterBench
 from goodbalance.core.stations.booster.controller.numbers import numbers_of
-from goodbalance.core.stations.booster.names import PumpFault, SetFault, Wait
+from goodbalance.core.stations.booster.names import Mode, PumpFault, SetFault, Wait
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.plant.loop_model import LinearRegulator, LinearZone, shrinks_by, slopes
 from tests.boosters import choices, reckon, survey
@@ -136,6 +137,55 @@ class HowLongTest(unittest.TestCase):
             self.assertAlmostEqual(timers_left_s(logic, 100.0), min(500.0, delay_s - 1.0), msg=wait)
         logic.since = {(Wait.JOIN, 0): 0.0}  # over: what it waited for has come
         self.assertEqual(timers_left_s(logic, 100.0), 500.0)
+
+
+class GlideTest(unittest.TestCase):
+    """Looks a second apart; a glide lasts 2 s, so a quantity that moved by 1 may move 1.5 * 2 * 1 = 3 more."""
+
+    def test_how_coarse_it_may_be_gone_on(self) -> None:
+        for name, paces_pas, (there, here), part_s in (
+            ("straight on: it bends by 800 Pa/s2 * 0.5 s * 0.5 s = 200 Pa", (-4000.0, -3200.0), (9.0, 8.0), 0.5),
+            ("801 * 0.25 is more; in quarters of a second 801 / 16 = 50 Pa", (-4000.0, -3199.0), (9.0, 8.0), 0.25),
+            ("3200 / 16 = 200 Pa", (-4000.0, -800.0), (9.0, 8.0), 0.25),
+            ("and not more", (-4000.0, -799.0), (9.0, 8.0), 0.0),
+            ("15 kPa/s * 2 s = 30 kPa", (15e3, 15e3), (9.0, 8.0), 0.5),
+            ("and not more", (15.1e3, 15.1e3), (9.0, 8.0), 0.0),
+            ("4 away, margin 0.9, moved by 1: 3 + 0.9 < 4", (0.0, 0.0), (-5.0, -4.0), 0.5),
+            ("3.8 away: not surely clear of its limit", (0.0, 0.0), (-4.8, -3.8), 0.0),
+            ("away from its limit as fast: it may come back", (0.0, 0.0), (2.8, 3.8), 0.0),
+        ):
+            with self.subTest(name, paces_pas=paces_pas):
+                looks = [glance(at_s, Mode.RUNNING, (0,), pace, iter([(7.0 + away, 7.0, 0.9), (1.0, float("inf"), 0.0)])) for at_s, pace, away in zip((10.0, 11.0), paces_pas, (there, here))]
+                self.assertEqual(glides_by(looks[1], looks[0]), part_s)
+                self.assertEqual(glides_by(looks[1], None), 0.0)
+                self.assertEqual(glides_by(replace(looks[1], served=(0, 1)), looks[0]), 0.0)
+                self.assertEqual(glides_by(replace(looks[1], mode=Mode.FILLING), looks[0]), 0.0)
+
+    def test_a_set_on_its_way_to_rest_is_scanned_less(self) -> None:
+        """A tank of 200 l after a tap was opened: no event for a minute, and the same pressures."""
+        station = made({}, vessel={"volume_m3": 0.2})
+        acts = (TimedAction(1.0, "outlets", "", 0.3), TimedAction(120.0, "outlets", "", 0.4))
+        long, grid = rehearse(booster_bench(*station), acts, 160.0), rehearse(fine(booster_bench(*station)), acts, 160.0)
+        scans = [[row for row in run.trace if 121.0 < row[0] < 160.0] for run in (long, grid)]
+        self.assertLess(len(scans[0]), 0.5 * len(scans[1]))
+        exact = {row[0]: row[1] for row in scans[1]}
+        for row in scans[0]:
+            self.assertAlmostEqual(row[1], exact[row[0]], delta=1200.0)
+
+
+class SlicesTest(unittest.TestCase):
+    def test_a_run_that_is_watched_goes_as_one_that_is_not(self) -> None:
+        """Asked to go on by bits, by odd ones and by long ones: every row and event is the same."""
+        for schools, changes in (SETS[0], SETS[1], SETS[5], SETS[6]):
+            station, acts = made(schools, 1500.0, **changes), demand(4, 500.0)
+            whole = rehearse(booster_bench(*station), acts, 600.0)
+            for bit_s in (0.3, 1.0, 7.7):
+                run = begun(booster_bench(*station), acts)
+                for number in range(1, int(600.0 / bit_s) + 1):
+                    run.go_to(number * bit_s)
+                run.go_to(600.0)
+                with self.subTest(schools=schools, changes=changes, bit_s=bit_s):
+                    self.assertEqual(run.digest(), whole.digest())
 
 
 class HuntingTest(unittest.TestCase):

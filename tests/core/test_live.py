@@ -21,6 +21,7 @@ WAYS = (
     (LIFT, stations, {"drives": {"fitted": True}}),
     (BOOSTER, boosters, {}),
     (BOOSTER, boosters, {"control": {"kind": "on_off"}}),
+    (BOOSTER, boosters, {"remote": {"height_m": 18.0, "range_pa": 600e3}}),
 )
 
 

@@ -171,6 +171,16 @@ class PumpFault(StrEnum):
 
 AnyAct = Act | SetFault | PumpFault | SupplyFault | SupplyAct
 ACTS: tuple[type[AnyAct], ...] = (Act, SetFault, PumpFault, SupplyFault, SupplyAct)
+SHUT_PA = -95e3  # the least a person can throttle the suction to
+LIMITS: dict[AnyAct, tuple[float, float]] = {  # of the amounts a person can turn to
+    Act.OUTLETS: (0.0, 2.0),
+    Act.SUCTION: (SHUT_PA, 2e6),
+    Act.HAND_SPEED: (0.0, 1.0),
+    Act.CLOCK: (0.0, 30.0 * 24.0),
+    Act.OUTSIDE: (0.0, 1.0),
+    Act.KEYS: (0.0, 5e6),
+    Act.LOOP_SPEED: (0.0, 1.0),
+}
 
 
 class Alarm(StrEnum):

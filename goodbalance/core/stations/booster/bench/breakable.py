@@ -18,6 +18,8 @@ _PUMP: dict[AnyAct, str] = {
     PumpFault.BACKWARDS: "wrong way", PumpFault.OVERLOAD: "turns heavily", PumpFault.STALLED: "blocked", PumpFault.DIAL: "overload turned down", PumpFault.DIAL_UP: "overload turned up",
 }  # fmt: skip
 
+_AT_REST = (PumpFault.TRIP, PumpFault.CHECK_VALVE, PumpFault.NO_CALL, PumpFault.CALLS_ON)  # what is felt although its pump rests
+
 
 def troubles(bench: BoosterBench) -> tuple[Trouble, ...]:
     """Broken parts first, then what somebody may have left switched the wrong way."""
@@ -39,7 +41,7 @@ def _troubles(bench: BoosterBench) -> Iterator[Trouble]:
     of_pump |= {PumpFault.WINDING: "winding's contacts off"} if survey.protection.winding_by is WindingBy.CONTACT else {}
     of_pump |= {PumpFault.NO_CALL: "its switch does not close", PumpFault.CALLS_ON: "its switch does not open"} if survey.own_switches else {}
     for pump in range(1, survey.pumping.count + 1):
-        yield from _each(f"Pump {pump}", of_pump, str(pump))
+        yield from _each(f"Pump {pump}", of_pump, str(pump), survey.pumping.check_valves)
     yield from _left_switched(bench)
     yield _left("Mains", "power", Act.POWER)
     yield from supply_troubles("Mains", bench.supply)
@@ -73,9 +75,11 @@ def dangers(bench: BoosterBench) -> tuple[Trouble, ...]:
     )  # fmt: skip
 
 
-def _each(place: str, listed: dict[AnyAct, str], target: str = "") -> Iterator[Trouble]:
+def _each(place: str, listed: dict[AnyAct, str], target: str = "", check_valves: bool = True) -> Iterator[Trouble]:
+    felt = _AT_REST if check_valves else (*_AT_REST, PumpFault.SHUT, PumpFault.STALLED)  # without them water runs back through pumps at rest
     for kind, words in listed.items():
-        yield Trouble(place, words, _said(kind, target, 1.0), kind, target)
+        turning = int(target) if isinstance(kind, PumpFault) and kind not in felt else None
+        yield Trouble(place, words, _said(kind, target, 1.0), kind, target, turning=turning)
 
 
 def _left(place: str, words: str, kind: Act) -> Trouble:

@@ -1,12 +1,18 @@
 """How what is broken reaches water and motors of a booster set on the bench."""
 
+import math
+
 from goodbalance.core.protection.monitor import SupplyWatch
 from goodbalance.core.protection.names import SupplyFault
 from goodbalance.core.protection.watch import WELL_FED, Fed
 from goodbalance.core.stations.booster.names import PumpFault, SetFault
 from goodbalance.core.stations.booster.plant.faults import BoosterFaults
+from goodbalance.core.stations.booster.plant.hydraulics import BoosterHydraulics
 from goodbalance.core.stations.booster.plant.zone import BoosterPlant
+from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 
+BROKEN_PA = -1e6  # what the signal of a broken suction loop is taken for: no live zero stands for it
+SWITCH_UNDER_PA = 3e4  # under the lowest pressure of the supply: where a suction switch opens
 BURST_SHARE = 1.5  # of what all duty pumps can give, through a burst pipe
 
 
@@ -42,3 +48,18 @@ def turns_wrong(supply: SupplyWatch, faults: BoosterFaults, driven: bool) -> boo
 def lets_run(supply: SupplyWatch, supplied: bool, faults: BoosterFaults, driven: bool) -> bool:
     """Whether the supply lets pumps run: as its monitor says; without one drives miss a phase by themselves, and motors on the line run on."""
     return supplied if supply.numbers.fitted else not (driven and SupplyFault.PHASE in faults.parts)
+
+
+def suction_reads_pa(survey: BoosterSurvey, faults: BoosterFaults, inlet_pa: float) -> float:
+    """What the suction sensor reads: it stops at the ends of its range, and without a wire far below them."""
+    sensor = survey.suction_sensor
+    low_pa = -math.inf if sensor.low_pa is None else sensor.low_pa
+    if SetFault.SUCTION_WIRE in faults.parts:
+        return BROKEN_PA
+    return min(math.inf if sensor.high_pa is None else sensor.high_pa, max(low_pa, inlet_pa))
+
+
+def switch_sees(hyd: BoosterHydraulics, faults: BoosterFaults, inlet_pa: float) -> bool:
+    """Whether the suction switch sees water, and says so."""
+    gone = faults.parts & {SetFault.DRY, SetFault.SUCTION_WIRE}
+    return not gone and inlet_pa > hyd.suction_low_pa - SWITCH_UNDER_PA

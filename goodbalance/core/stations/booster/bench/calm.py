@@ -35,8 +35,10 @@ NEAR_SPEED = 0.001  # a share of full speed: 0.05 Hz
 NEAR_SHARE = 0.002  # of the design flow
 CLEAR_SUCTION_PA = 500.0
 CLEAR_SPEED = 0.02
+CLEAR_HEAD_M = 0.1
 CLEAR_LOAD = 0.01  # of a pump's power without flow
 AROUND_PA = 50.0  # over which slopes are taken
+MOST_OF_CURVE = 1.02  # of the flow at the end of a curve, from where a person is told of it
 BACK_IN = 0.9995  # by how much a disturbance must shrink in each reckoning of the regulator
 _MOVING = frozenset({SetFault.DRIFT})
 
@@ -51,6 +53,7 @@ class Rest:
     regulating: tuple[int, ...] = ()
     speed: float = 0.0
     breathes: float = 0.0  # how far speeds are from there, and noise moves them
+    by_s: float = 0.0  # not still, but slow and far from every limit: the parts in which it is gone on
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,6 +66,7 @@ class Panel:
     told: list[float]
     noise_pa: float
     seen: Seen  # at the last scan
+    flows_m3s: list[float]  # of each pump then
     no_flow_m3s: float  # under which the flow switch opens
 
 
@@ -174,10 +178,10 @@ def _told_apart(plant: BoosterPlant, panel: Panel, logic: BoosterLogic) -> tuple
     """On which side of its limit everything stands that is seen of flow and power, for every pump."""
     flows_m3s = plant.flows_m3s()
     loads = [power_w / idle_w for power_w, idle_w in zip(plant.powers_w(flows_m3s), panel.seen.idle_powers_w) if idle_w > 0.0]
-    inlet_pa, n = plant.inlet_pa, logic.numbers
+    inlet_pa, n, share = plant.inlet_pa, logic.numbers, logic.closed_share
     return (
         plant.flow_m3s < panel.no_flow_m3s, inlet_pa <= n.low_suction_stop, inlet_pa >= n.low_suction_reset,
-        *(load < AIR_SHARE for load in loads), *(load <= logic.closed_share for load in loads),
+        *(load < AIR_SHARE for load in loads), *(load <= share for load in loads),
         *(flow_m3s > plant.hydraulics.most_m3s * speed for flow_m3s, speed in zip(flows_m3s, plant.speeds)),
     )  # fmt: skip
 
@@ -224,6 +228,39 @@ def comes_back(plant: BoosterPlant, logic: BoosterLogic, panel: Panel, rest: Res
         setback_pa=0.0 if far else rise_pa / (2.0 * around_m3s), setback_s=n.setback_time,
     )  # fmt: skip
     return shrinks_by(zone, regulator) < BACK_IN
+
+
+def compared(plant: BoosterPlant, logic: BoosterLogic, panel: Panel) -> Iterator[tuple[float, float, float]]:
+    """Everything that is compared with a limit now: the quantity, its limit, and by how much noise may move it."""
+    n, hyd, seen, little_m3s = logic.numbers, plant.hydraulics, panel.seen, NEAR_SHARE * logic.numbers.design_m3s
+    for limit_pa in _limits_pa(plant, logic):
+        yield panel.read_pa, limit_pa, panel.noise_pa + NEAR_PA
+    if plant.tank_m3 > 0.0:
+        yield plant.pressure_pa, plant.precharge_pa, NEAR_PA  # the tank about to be empty: from there on the pressure falls at once
+    wobble = NEAR_SPEED + _wobble(logic, panel)
+    for speed in _limit_speeds(logic):
+        yield logic.output, speed, wobble
+    for pump in logic.served:
+        yield plant.speeds[pump], n.most_speed - NEAR_FULL, wobble
+    if hyd.survey.control.sees_flow:
+        yield plant.flow_m3s, panel.no_flow_m3s, little_m3s
+    added_m = hyd.added_m(plant.pressure_pa, plant.inlet_pa)
+    for speed in {plant.speeds[pump] for pump in logic.served}:  # a check valve about to open or to close
+        yield hyd.curve.coefficients[0] * speed * speed, added_m, CLEAR_HEAD_M
+    for flow_m3s, speed in zip(panel.flows_m3s, plant.speeds):
+        if speed > 0.0:
+            yield flow_m3s, MOST_OF_CURVE * hyd.most_m3s * speed, little_m3s
+    for limit_pa in (n.low_suction_stop, n.low_suction_reset):
+        yield plant.inlet_pa, limit_pa, CLEAR_SUCTION_PA
+    yield hyd.npsh_available_m(plant.inlet_pa), hyd.most_npsh_m, hyd.head_of(CLEAR_SUCTION_PA)
+    for power_w, idle_w in zip(seen.powers_w, seen.idle_powers_w):
+        if idle_w > 0.0:
+            yield power_w / idle_w, AIR_SHARE, CLEAR_LOAD
+    load = closed_load(logic, seen.powers_w, seen.idle_powers_w)
+    if load is not None:
+        share = logic.closed_share
+        yield load, share, CLEAR_LOAD
+        yield logic.load, share, CLEAR_LOAD
 
 
 def _limits_pa(plant: BoosterPlant, logic: BoosterLogic) -> Iterator[float]:

@@ -17,15 +17,24 @@ from goodbalance.core.protection.watch import Fed
 from goodbalance.core.rehearsal.engine import Bench, TimedAction
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.booster import wording
-from goodbalance.core.stations.booster.bench.breaking import broken_to_plant, burst_share, fed_by, lets_run, turns_wrong
-from goodbalance.core.stations.booster.bench.calm import Panel, Rest, rest_of
+from goodbalance.core.stations.booster.bench.breaking import (
+    broken_to_plant,
+    burst_share,
+    fed_by,
+    lets_run,
+    suction_reads_pa,
+    switch_sees,
+    turns_wrong,
+)
+from goodbalance.core.stations.booster.bench.calm import Panel, Rest, compared, rest_of, timers_left_s
+from goodbalance.core.stations.booster.bench.gliding import GLIDE_S, Glance, glance, glides_by
 from goodbalance.core.stations.booster.bench.happenings import Before, Hurt, harms
 from goodbalance.core.stations.booster.bench.reasons import Looked, reason
 from goodbalance.core.stations.booster.controller import stops
 from goodbalance.core.stations.booster.controller.logic import BoosterLogic
 from goodbalance.core.stations.booster.controller.numbers import Numbers
 from goodbalance.core.stations.booster.controller.stops import Seen
-from goodbalance.core.stations.booster.names import ACTS, Act, AnyAct, PumpFault, SetFault
+from goodbalance.core.stations.booster.names import ACTS, LIMITS, Act, AnyAct, PumpFault, SetFault
 from goodbalance.core.stations.booster.plant.faults import BoosterFaults
 from goodbalance.core.stations.booster.plant.loop_model import SCAN_S, passes
 from goodbalance.core.stations.booster.plant.motors import duties
@@ -39,19 +48,8 @@ from goodbalance.core.stations.shared.motor_watch import MotorWatch
 STEP_S = stops.SCAN_S  # between scans of the slow logic; the regulator and the water go on every SCAN_S
 LOOK_EVERY_S = 1.0  # whether it stands still by now
 STRAIGHT_RAMP_S = 0.5  # a motor straight on line
-SHUT_PA = -95e3  # the least a person can throttle the suction to
-BROKEN_PA = -1e6  # what the signal of a broken suction loop is taken for: no live zero stands for it
 EMPTY_PA = 0.0  # what a suction sensor reads when tank or main has run empty: air
 LONGEST_S = 4.0 * 3600.0
-_LIMITS: dict[AnyAct, tuple[float, float]] = {  # of the amounts a person can turn to
-    Act.OUTLETS: (0.0, 2.0),
-    Act.SUCTION: (SHUT_PA, 2e6),
-    Act.HAND_SPEED: (0.0, 1.0),
-    Act.CLOCK: (0.0, 30.0 * 24.0),
-    Act.OUTSIDE: (0.0, 1.0),
-    Act.KEYS: (0.0, 5e6),
-    Act.LOOP_SPEED: (0.0, 1.0),
-}
 
 
 @dataclass
@@ -72,7 +70,8 @@ class BoosterBench(Bench):
     read_pa: float = 0.0  # filtered, as the controller believes it
     lowest_pa: float = math.inf  # since the last action, for the person who watches
     highest_pa: float = -math.inf
-    powers_w: list[float] = field(default_factory=list)  # of each pump, as of the last scan
+    flows_m3s: list[float] = field(default_factory=list)  # of each pump, as of the last scan
+    powers_w: list[float] = field(default_factory=list)
     harmed: Hurt = frozenset()
     seen: Seen | None = None  # at the last scan
     welded: frozenset[int] = frozenset()  # pumps whose contactor does not open again
@@ -80,6 +79,7 @@ class BoosterBench(Bench):
     look_again_s: float = 0.0  # whether everything stands still
     looked_s: float = -1.0  # when that was looked at, and how it stood still
     rest: Rest | None = None
+    glanced: Glance | None = None  # how it moved when that was last looked at
     told: list[float] = field(default_factory=list)  # what each drive or contactor was told then
     scan_s: float = STEP_S
 
@@ -141,7 +141,7 @@ class BoosterBench(Bench):
         hand_speed (share), outside (share of its signal), remote, run and week (0/1), keys (Pa), loop (0 by hand, 1 auto), loop_speed (share), power, generator, night (0/1), volts (share of the plate's), unevenness (share), drain, silence, reset, or a fault (0/1).
         """
         act = named(action.kind, ACTS)
-        self.lowest_pa, self.highest_pa = math.inf, -math.inf
+        self.lowest_pa, self.highest_pa, self.glanced, self.looked_s = math.inf, -math.inf, None, -1.0
         self._take(act, action)
         return [wording.done(action, act)]
 
@@ -155,8 +155,8 @@ class BoosterBench(Bench):
                 logic.tripped[pump] = Trip.DRIVE
         elif isinstance(act, SupplyAct):
             self.supply.turn(act, value)
-        elif act in _LIMITS:
-            within(act, value, *_LIMITS[act])
+        elif act in LIMITS:
+            within(act, value, *LIMITS[act])
             self._set(act, value)
         elif act is Act.SWITCH:
             logic.turn_switch(pump_of(action.target, len(plant.speeds)), switch_of(value))
@@ -207,8 +207,8 @@ class BoosterBench(Bench):
     def scan(self, now_s: float) -> list[Event]:
         logic, before = self.logic, Before(self.logic, self.running)
         fed = self._break_things(now_s)
-        flows_m3s = self.plant.flows_m3s()
-        self.powers_w = self.plant.powers_w(flows_m3s)
+        self.flows_m3s = self.plant.flows_m3s()
+        self.powers_w = self.plant.powers_w(self.flows_m3s)
         for pump, trip in self.motors.look(now_s, self.plant.speeds, self.powers_w, self.running, self.faults, fed, self.plant.shut):
             logic.tripped[pump] = logic.tripped[pump] or trip
         for pump in self.motors.tries(now_s, logic.tripped):
@@ -230,7 +230,7 @@ class BoosterBench(Bench):
         changed = before.events(logic, self.running, self.plant.pressure_pa, now_s)
         for event in among(changed, Thing.PUMP, Doing.STARTS):
             self.starts[event.pump - 1] += 1
-        said, self.harmed = harms(self.plant, self.running, flows_m3s, self.harmed, now_s, self.motors.burning(), fed.two, uncalled, self.motors.boiling())
+        said, self.harmed = harms(self.plant, self.running, self.flows_m3s, self.harmed, now_s, self.motors.burning(), fed.two, uncalled, self.motors.boiling())
         return [*changed, *said]
 
     def _break_things(self, now_s: float) -> Fed:
@@ -272,22 +272,15 @@ class BoosterBench(Bench):
 
     def _noise(self) -> float:
         """The same wobble in every run, -1 to 1."""
-        self.noise_state = (self.noise_state * 1103515245 + 12345) % 2147483648
+        self.noise_state = (self.noise_state * 1103515245 + 12345) & 0x7FFFFFFF
         return self.noise_state / 1073741824.0 - 1.0
 
     def _remote_pa(self) -> float | None:
         remote = self.survey.remote
         if remote is None or SetFault.REMOTE_LOST in self.faults.parts:
             return None
-        return min(remote.range_pa, max(0.0, self.plant.remote_pa(remote.height_m)))
-
-    def _suction_pa(self, inlet_pa: float) -> float:
-        """What the suction sensor reads: it stops at the ends of its range, and without a wire far below them."""
-        sensor = self.survey.suction_sensor
-        low_pa = -math.inf if sensor.low_pa is None else sensor.low_pa
-        if SetFault.SUCTION_WIRE in self.faults.parts:
-            return BROKEN_PA
-        return min(math.inf if sensor.high_pa is None else sensor.high_pa, max(low_pa, inlet_pa))
+        pressure_pa = self.plant.remote_pa(remote.height_m)
+        return pressure_pa if 0.0 < pressure_pa < remote.range_pa else min(remote.range_pa, max(0.0, pressure_pa))
 
     def _seen(self, now_s: float) -> Seen:
         plant, hyd = self.plant, self.hyd
@@ -296,44 +289,50 @@ class BoosterBench(Bench):
         flow_open = not self.survey.control.sees_flow or (plant.flow_m3s < self.no_flow_m3s and SetFault.FLOW_STUCK not in self.faults.parts)
         return Seen(
             None if raw_pa is None else self.read_pa, self._remote_pa(),
-            self._suction_pa(inlet_pa) if self.suction_by is SuctionBy.SENSOR else None,
-            self.suction_by is not SuctionBy.SWITCH or self._switch_closed(inlet_pa),
+            suction_reads_pa(self.survey, self.faults, inlet_pa) if self.suction_by is SuctionBy.SENSOR else None,
+            self.suction_by is not SuctionBy.SWITCH or switch_sees(self.hyd, self.faults, inlet_pa),
             flow_open, plant.flow_m3s, tuple(self.powers_w),
             tuple([hyd.idle_w * n * n * n if n > 0.05 else 0.0 for n in plant.speeds]), tuple(plant.speeds), plant.pressure_pa,
         )  # fmt: skip
 
-    def _switch_closed(self, inlet_pa: float) -> bool:
-        """Whether the suction switch sees water, and says so."""
-        gone = self.faults.parts & {SetFault.DRY, SetFault.SUCTION_WIRE}
-        return not gone and inlet_pa > self.hyd.suction_low_pa - 3e4
-
     def quiet_s(self, now_s: float) -> float:
         if now_s < self.look_again_s:
             return 0.0
-        self.rest, self.looked_s = self._rest(now_s), now_s
+        if self.looked_s != now_s:  # a run that is asked to go on stands where it stood, and is not looked at twice
+            soon, self.looked_s = self.glanced is None, now_s
+            self.rest = self._rest(now_s)
+            if self.rest is None:
+                self.look_again_s = now_s + (STEP_S if soon else LOOK_EVERY_S)  # two looks tell how it moves
         if self.rest is None:
-            self.look_again_s = now_s + LOOK_EVERY_S
             return 0.0
         return min(self.rest.lasts_s, self.motors.left_s(), self.motors.waits_s(now_s), self.supply.left_s())
 
     def _rest(self, now_s: float) -> Rest | None:
-        """How everything stands still now, if it does."""
+        """How everything stands still now or glides, if it does."""
+        before, self.glanced = self.glanced, None
         if self.seen is None or not self.reads_true or self.welded:
             return None
         remote_pa = self._remote_pa() if self.far and self.logic.holds_far_end() else None
-        panel = Panel(self.read_pa, self._reading_pa(now_s, 0.0), remote_pa, self.told, self.noise_pa, self.seen, self.no_flow_m3s)
-        return rest_of(self.plant, self.logic, self.faults, panel, now_s)
+        panel = Panel(self.read_pa, self._reading_pa(now_s, 0.0), remote_pa, self.told, self.noise_pa, self.seen, self.flows_m3s, self.no_flow_m3s)
+        rest = rest_of(self.plant, self.logic, self.faults, panel, now_s)
+        if rest is not None:
+            return rest
+        logic, plant = self.logic, self.plant
+        self.glanced = glance(now_s, logic.mode, logic.served, plant.pace_pas, compared(plant, logic, panel))
+        by_s = glides_by(self.glanced, before)
+        return Rest(plant.pressure_pa, min(GLIDE_S, timers_left_s(logic, now_s)), plant.flow_m3s, by_s=by_s) if by_s else None
 
     def advance(self, now_s: float, step_s: float) -> None:
         rest = self.rest if self.looked_s == now_s and step_s > 2.0 * STEP_S else None
         for pump in self.running:
             self.run_s[pump] += step_s
-        if rest is None:
-            done_s = 0.0
+        if rest is None or rest.by_s:
+            done_s, most_s = 0.0, rest.by_s if rest is not None else SCAN_S
+            noise_pa = self.noise_pa * math.sqrt(SCAN_S / most_s)  # as much as the mean of so many
             wanted, regulating = list(self.told), self.logic.regulating()
             while done_s < step_s - 1e-9:
-                part_s = min(SCAN_S, step_s - done_s)
-                self._go_on(wanted, regulating, now_s + done_s, part_s, self.noise_pa * self._noise())
+                part_s = min(most_s, step_s - done_s)
+                self._go_on(wanted, regulating, now_s + done_s, part_s, noise_pa * self._noise())
                 done_s += part_s
         elif rest.regulating:
             self.plant.stand(rest.pressure_pa, rest.regulating, rest.speed, step_s)
@@ -383,9 +382,10 @@ class BoosterBench(Bench):
     def sample(self, now_s: float) -> tuple[float, ...]:
         plant, logic = self.plant, self.logic
         n = logic.numbers
-        target = (
-            logic.target_pa(logic.flow_m3s) if n.driven and n.restart > -math.inf else min(n.cut_out, n.set_pressure)
-        )
+        target = logic.target_pa(logic.flow_m3s) if n.driven and n.restart > -math.inf else min(n.cut_out, n.set_pressure)
+        far_pa = self._remote_pa() if self.far and logic.regulating() and logic.holds_far_end() else None
+        if far_pa is not None and n.remote_pressure is not None:  # what the far end asks for here
+            target = plant.pressure_pa + n.remote_pressure - far_pa
         return (
             plant.pressure_pa, target, plant.inlet_pa, plant.flow_m3s, sum(self.powers_w),
             *(float(pump in self.running) for pump in range(len(plant.speeds))), *plant.speeds,

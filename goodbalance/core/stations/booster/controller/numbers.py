@@ -112,6 +112,9 @@ class Numbers:
     gain: float = _setting(S.GAIN, 1.0)
     reset_time: float = _setting(S.RESET_TIME, 10.0)
 
+    def __deepcopy__(self, memo: dict[int, object]) -> "Numbers":
+        return self  # nothing of it changes
+
 
 def _closed_shares(survey: BoosterSurvey) -> tuple[float, ...]:
     """Half way, in power, from no flow to the smallest flow worth running for, shared by so many pumps; a hair over one where power does not tell.

@@ -139,15 +139,13 @@ def judge_stops(logic: Guard, seen: Seen) -> None:
         del logic.stops[Stop.LOW_SUCTION]
     if seen.pressure_pa is not None and seen.pressure_pa >= n.high_stop:
         logic.stops[Stop.HIGH] = True
-    serving = logic.serving()
-    flat_out = bool(serving) and len(serving) >= logic.can_serve() and _all_full(logic, serving, seen)
     limit_pa = (
         n.burst_stop
         if n.kind is not ControlKind.CONSTANT
         else min(n.burst_stop, logic.target_pa(logic.flow_m3s) - n.band_pa)
     )
     low_pressure = seen.pressure_pa is not None and seen.pressure_pa < limit_pa
-    if logic.lasts(Wait.BURST, flat_out and low_pressure and logic.mode is not Mode.FILLING, n.burst_delay):
+    if logic.lasts(Wait.BURST, low_pressure and logic.mode is not Mode.FILLING and _flat_out(logic, seen), n.burst_delay):
         if n.run_out_slows:
             logic.slowed = True
         else:
@@ -168,9 +166,11 @@ def _stop(logic: Guard, name: Stop, holds: bool) -> None:
         logic.stops.pop(name, None)
 
 
-def _all_full(logic: Guard, serving: tuple[int, ...], seen: Seen) -> bool:
+def _flat_out(logic: Guard, seen: Seen) -> bool:
+    """Whether every pump that can serve does, at full speed."""
+    serving = logic.serving()
     full = logic.numbers.most_speed if logic.numbers.kind is ControlKind.CONSTANT else logic.numbers.fixed_speed
-    return all(seen.speeds[pump] >= full - NEAR_FULL for pump in serving)
+    return bool(serving) and len(serving) >= logic.can_serve() and all(seen.speeds[pump] >= full - NEAR_FULL for pump in serving)
 
 
 def judge_pumps(logic: Guard, seen: Seen) -> None:

@@ -173,7 +173,10 @@ class BoosterPlant:
     def flows_m3s(self) -> list[float]:
         """Flow of each pump now."""
         if self.is_whole(tuple(range(len(self.speeds)))):  # then pumps of one speed give alike
-            alike = {speed: self.pump_m3s(pump, self.pressure_pa) for pump, speed in enumerate(self.speeds)}
+            alike: dict[float, float] = {}
+            for pump, speed in enumerate(self.speeds):
+                if speed not in alike:
+                    alike[speed] = self.pump_m3s(pump, self.pressure_pa)
             return [alike[speed] for speed in self.speeds]
         return [self.pump_m3s(pump, self.pressure_pa) for pump in range(len(self.speeds))]
 

@@ -144,17 +144,24 @@ def _speeds(run: BoosterRun, row: tuple[float, ...]) -> tuple[float, ...]:
     return row[place : place + len(run.bench.plant.speeds)]
 
 
+def _last_rows(run: BoosterRun) -> list[tuple[float, ...]]:
+    """How it went in the end; with short stops before the last of them, for they disturb it on purpose."""
+    stops = [event.at_s for event in among(run.events, Thing.SET, Doing.ENTERS, of=Mode.TESTING)]
+    end_s = stops[-1] if stops else math.inf
+    last = [row for row in run.trace if row[0] < end_s]
+    return [row for row in last if row[0] >= last[-1][0] - LAST_S]
+
+
 def _swings_pa(run: BoosterRun) -> float:
     """By how much the pressure still moves at the end. [Pa]"""
     place = run.bench.columns.index("pressure_pa") + 1
-    last = [row[place] for row in run.trace if row[0] >= run.now_s - LAST_S] + [run.bench.plant.pressure_pa]
+    last = [row[place] for row in _last_rows(run)]
     return max(last) - min(last)
 
 
 def _hunts(run: BoosterRun) -> float:
     """By how much the speed of any pump that stays on still moves at the end, a share of full."""
-    last = [_speeds(run, row) for row in run.trace if row[0] >= run.now_s - LAST_S] + [tuple(run.bench.plant.speeds)]
-    swings: list[float] = [max(each) - min(each) for each in zip(*last)]
+    swings: list[float] = [max(each) - min(each) for each in zip(*(_speeds(run, row) for row in _last_rows(run)))]
     return max(swings)
 
 

@@ -11,6 +11,7 @@ from goodbalance.core.stations.booster.bench.put_on import booster_bench
 from goodbalance.core.stations.booster.bench.rehearse import BoosterBench
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.names import Alarm, Check
+from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
 from goodbalance.core.stations.booster.survey.control import OutsideSet, SuctionBy
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
@@ -73,7 +74,7 @@ def _expected(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, now: M
     pumps = [name for name in now if name.startswith("pump_")]
     runs = sum(now[name] > 0.5 for name in pumps)
     by_hand = any(round(value) != 2 for name, value in now.items() if name.startswith(SWITCH))
-    yield from _pressure(n, now, runs, by_hand)
+    yield from _pressure(n, now, runs, by_hand, _far_ends_pa(survey, n))
     dry = survey.control.suction_by is SuctionBy.SENSOR and now.get("suction_pa", 0.0) <= n.low_suction_stop
     if survey.control.suction_by is SuctionBy.SENSOR and n.low_suction_stop > -1e8:
         stop = Term("stop", "", n.low_suction_stop, Q.PRESSURE)
@@ -92,11 +93,24 @@ def _expected(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, now: M
     yield from expected_of_controls(now, alarms, n.low_suction_delay + SLACK_S)
 
 
-def _pressure(n: Numbers, now: Mapping[str, float], runs: int, by_hand: bool) -> Iterator[Expected]:
-    """What is wanted is one of the plan's pressures; what is there lies between restart and the stops, and at what is wanted while pumps run."""
+def _far_ends_pa(survey: BoosterSurvey, n: Numbers) -> tuple[float, ...]:
+    """Where a set that holds its far sensor brings the pressure at the pumps: with hardly any flow, and with the design flow. [Pa]"""
+    if n.remote_pressure is None or survey.remote is None:
+        return ()
+    hyd = hydraulics(survey)
+    still_pa = n.remote_pressure + hyd.column_of(survey.remote.height_m - survey.outlets.sensor_m)
+    return still_pa, still_pa + hyd.column_of(hyd.pipe.loss_m(survey.demand.design_m3s))
+
+
+def _pressure(n: Numbers, now: Mapping[str, float], runs: int, by_hand: bool, far_pa: tuple[float, ...]) -> Iterator[Expected]:
+    """What is wanted is one of the plan's pressures; what is there lies between restart and the stops, and at what is wanted while pumps run.
+
+    far_pa: between which the pressure goes with the flow where the far end is held.
+    """
     wanted = [pa for pa in (n.set_pressure, n.night_pressure, n.no_flow_pressure, n.emergency_pressure, *(line.pressure for line in n.asking.lines)) if pa is not None]
     if n.asking.keys or n.asking.outside is not OutsideSet.NONE:
         wanted += [n.lowest_set, n.highest_set]
+    wanted += far_pa
     set_pa, pressure_pa = now.get("set_pa", n.set_pressure), now.get("pressure_pa", 0.0)
     ends = Term("low", "", min(wanted), Q.PRESSURE), Term("high", "", max(wanted) + n.boost, Q.PRESSURE)
     holds = ends[0].value - n.band_pa <= set_pa <= ends[1].value + n.band_pa
@@ -106,7 +120,7 @@ def _pressure(n: Numbers, now: Mapping[str, float], runs: int, by_hand: bool) ->
         return
     low_pa = n.restart if n.restart > -1e8 else n.cut_in
     if n.gain and n.restart > -1e8 and runs:
-        low_pa, high_pa = set_pa - n.band_pa, set_pa + n.band_pa + n.boost  # it fills the tank a little higher before it sleeps
+        low_pa, high_pa = min((set_pa, *far_pa)) - n.band_pa, max((set_pa, *far_pa)) + n.band_pa + n.boost  # it fills the tank a little higher before it sleeps
         terms = Term("low", "", low_pa, Q.PRESSURE), Term("high", "", high_pa, Q.PRESSURE)
         yield Expected("pressure_pa", "{low} to {high} once it is calm", terms, None if by_hand else low_pa <= pressure_pa <= high_pa, SETTLES_S)
     else:

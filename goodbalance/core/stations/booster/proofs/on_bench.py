@@ -16,10 +16,9 @@ from goodbalance.core.rehearsal.troubles import Trouble
 from goodbalance.core.stations.booster.bench import looks
 from goodbalance.core.stations.booster.bench.looks import BoosterRun
 from goodbalance.core.stations.booster.bench.put_on import booster_bench
-from goodbalance.core.stations.booster.bench.rehearse import SHUT_PA
 from goodbalance.core.stations.booster.bench.signs import signs
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
-from goodbalance.core.stations.booster.names import Act, Alarm, Check, Mode, PumpFault, SetFault, Stop
+from goodbalance.core.stations.booster.names import SHUT_PA, Act, Alarm, Check, Mode, PumpFault, SetFault, Stop
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.proofs import drives, each_pump, motors, own_switches, set_values, supply
 from goodbalance.core.stations.booster.proofs.listed import CYCLES, proofs
@@ -90,7 +89,8 @@ class _Scenes(Scenes):
         return self.scene("at rest", 300.0, start_pa=self.n.set_pressure), lambda run: not looks.started(run)
 
     def _holds(self) -> Shown:
-        return self.calm(), looks.pressure_at_end
+        may_rest = self.n.no_flow is NoFlowBy.BUMP  # for a moment, to feel whether anybody draws
+        return self.calm(), lambda run: looks.pressure_at_end(run) if may_rest or looks.asleep_s(run, 1.0) is None else None
 
     def _dip(self) -> Shown:
         acts = (act(1.0, Act.OUTLETS, self.tap), act(self.alone_s, Act.OUTLETS, self.mean))

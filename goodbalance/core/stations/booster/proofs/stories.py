@@ -2,7 +2,7 @@
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.rehearsal.engine import TimedAction
-from goodbalance.core.rehearsal.proving import HAND, OFF, Scene
+from goodbalance.core.rehearsal.proving import OFF, Scene
 from goodbalance.core.rehearsal.troubles import Lever
 from goodbalance.core.stations.booster.bench.rehearse import BoosterBench
 from goodbalance.core.stations.booster.controller.numbers import numbers_of
@@ -10,11 +10,10 @@ from goodbalance.core.stations.booster.names import Act
 from goodbalance.core.stations.booster.proofs.scenes import Scenes, act
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
+from goodbalance.core.stations.shared.acts import switch_levers
 from goodbalance.core.stations.shared.held import Held
 
-AUTO = 2.0
 LASTS_S, RESTS_S = 150.0, 240.0
-BETWEEN_S = 2.0  # a hand between two places of a switch
 
 
 def stories(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[Scene, ...]:
@@ -47,10 +46,5 @@ def levers(bench: BoosterBench) -> tuple[Lever, ...]:
         Lever("Reset pressed", (act(0.0, Act.RESET, 0.0),)),
     ]
     for pump in range(1, len(bench.plant.speeds) + 1):
-        off, auto = TimedAction(0.0, Act.SWITCH, str(pump), OFF), TimedAction(BETWEEN_S, Act.SWITCH, str(pump), AUTO)
-        found += [
-            Lever(f"Pump {pump} to OFF and back to AUTO", (off, auto)),
-            Lever(f"Pump {pump} to HAND: nothing but its guards stops it then", (TimedAction(0.0, Act.SWITCH, str(pump), HAND),)),
-            Lever(f"Pump {pump} to OFF", (off,)),
-        ]
+        found += switch_levers(Act.SWITCH, pump, bench.logic.tripped[pump - 1] is not None)
     return tuple(found)
