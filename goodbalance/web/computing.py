@@ -26,15 +26,25 @@ from goodbalance.core.rehearsal.what_would import what_would
 from goodbalance.core.stations.kind import AnyKind
 
 log = structlog.get_logger("goodbalance")
-AT_ONCE = max(1, (os.cpu_count() or 1) // 2)  # pieces of one process; the other cores answer
+CORES = os.cpu_count() or 1
+AT_ONCE = max(1, CORES // 2)  # pieces of one process that somebody waits for; the other cores answer
 WAITING = 6  # so many more may wait for their turn
+STANDS_BACK = 10  # by which work that is looked on at leaves the cores to whoever wants an answer
 TURN_WITHIN_S = 20.0
 LONGEST_S = 20.0
 PIECE_S = 5.0  # after which a piece of many parts gives back what it has
-_turns = threading.Semaphore(AT_ONCE)
-_queue = threading.Semaphore(AT_ONCE + WAITING)
 _fresh = multiprocessing.get_context("forkserver")
 _fresh.set_forkserver_preload([__name__, "goodbalance.core.stations.registry"])  # a child begins with all of it in place
+
+
+class _Line:
+    """Who waits for a turn: so many work at once, and so many more may stand there."""
+
+    def __init__(self, at_once: int) -> None:
+        self.turns, self.places = threading.Semaphore(at_once), threading.Semaphore(at_once + WAITING)
+
+
+_line, _back_line = _Line(AT_ONCE), _Line(CORES)
 
 
 class Busy(Exception):
@@ -45,27 +55,29 @@ class TooLong(Exception):
     """A piece took longer than it may."""
 
 
-def answer(job: Callable[..., Any], *args: Any, within_s: float = LONGEST_S) -> Any:
+def answer(job: Callable[..., Any], *args: Any, within_s: float = LONGEST_S, stands_back: bool = False) -> Any:
     """What job(*args) gives, worked out in a process of its own. job is a function of a module, its arguments can be pickled.
 
-    Raises Busy when it does not get its turn, TooLong when it takes more than within_s, and what the job raises.
+    stands_back: the page shows how far it is, so it may have every core that nobody else wants. Raises Busy when it does
+    not get its turn, TooLong when it takes more than within_s, and what the job raises.
     """
-    if not _queue.acquire(blocking=False):
+    line = _back_line if stands_back else _line
+    if not line.places.acquire(blocking=False):
         raise Busy
     try:
-        if not _turns.acquire(timeout=TURN_WITHIN_S):
+        if not line.turns.acquire(timeout=TURN_WITHIN_S):
             raise Busy
         try:
-            return _worked_out(job, args, within_s)
+            return _worked_out(job, args, within_s, STANDS_BACK if stands_back else 0)
         finally:
-            _turns.release()
+            line.turns.release()
     finally:
-        _queue.release()
+        line.places.release()
 
 
-def _worked_out(job: Callable[..., Any], args: tuple[Any, ...], within_s: float) -> Any:
+def _worked_out(job: Callable[..., Any], args: tuple[Any, ...], within_s: float, stands_back: int) -> Any:
     here, there = _fresh.Pipe()
-    process = _fresh.Process(target=_work, args=(there, job, args, within_s), daemon=True)
+    process = _fresh.Process(target=_work, args=(there, job, args, within_s, stands_back), daemon=True)
     process.start()
     there.close()
     try:
@@ -84,10 +96,11 @@ def _worked_out(job: Callable[..., Any], args: tuple[Any, ...], within_s: float)
     return found
 
 
-def _work(told: Connection, job: Callable[..., Any], args: tuple[Any, ...], within_s: float) -> None:
+def _work(told: Connection, job: Callable[..., Any], args: tuple[Any, ...], within_s: float, stands_back: int) -> None:
     """In the child. The limit holds where the parent is gone and nobody ends it."""
     seconds = int(within_s) + 5
     resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds))
+    os.nice(stands_back)
     try:
         found = (True, job(*args))
     except GoodBalanceError as wrong:

@@ -34,7 +34,7 @@ class SomeFaults(BaseModel):
 def show_noticing(request: Request, work: WorkDep) -> Response:
     """The table, empty: its script asks for it row by row."""
     listed = troubles_of(work) if work.proofs else ()
-    return page(request, "noticing.html", {"work": work, "view": "prove", "troubles": listed})
+    return page(request, "noticing.html", {"work": work, "view": "prove", "troubles": listed, "lanes": computing.CORES})
 
 
 @router.post("/stations/{station_id}/noticing", name="notice_some", dependencies=[Depends(not_forged)])
@@ -48,7 +48,8 @@ def notice_some(request: Request, work: WorkDep, asked: SomeFaults) -> Response:
         raise HTTPException(422, f"ids holds {unknown[0]!r}; this station has no such fault.")
     parts = (work.kind, work.survey, work.choices, work.typed_plan, work.held)
     key = work.head, work.decided
-    healthy, rows = computing.answer(computing.against_proofs, *parts, _healthy.get(key), tuple(known[fault] for fault in asked.ids), within_s=WITHIN_S)
+    named = tuple(known[fault] for fault in asked.ids)
+    healthy, rows = computing.answer(computing.against_proofs, *parts, _healthy.get(key), named, within_s=WITHIN_S, stands_back=True)
     _healthy.put(key, healthy)
     more = {"work": work, "closing_words": lambda closing: closing_words(closing, work.units), "Notice": Notice}
     return JSONResponse({"rows": [{"id": row.trouble.id, "best": row.best, "html": part(request, "_noticed.html", {**more, "row": row})} for row in rows]})

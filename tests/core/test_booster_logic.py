@@ -274,7 +274,7 @@ class StartsTest(LogicTest):
     def test_a_start_counts_for_an_hour(self) -> None:
         box = logic()
         box.started_s[0], box.now_s = [0.0, 1000.0, 3500.0], 3600.0
-        box.count_starts()
+        box.count_starts(())
         self.assertEqual(box.started_s[0], [1000.0, 3500.0])
         box.started_s[1] = [3600.0 - n for n in range(int(box.numbers.starts_alarm), -1, -1)]
         self.assertEqual(box.over_started, (1,))

@@ -1,7 +1,11 @@
 """What one client may cost the others: unfinished posts, large bodies, long computing, errors nobody foresaw."""
 
+import os
 import socket
+import tempfile
+import threading
 import time
+from pathlib import Path
 from unittest import mock
 
 from goodbalance.core.errors import OutOfRange
@@ -16,6 +20,11 @@ from tools.stage.typed_stations import DEEP_WELL, ROUND_WELL
 
 def _refuses() -> None:
     raise OutOfRange("level", 9, "0 to 4")
+
+
+def _until_there(path: Path) -> None:
+    while not path.exists():
+        time.sleep(0.05)
 
 
 class CostTest(WebTest):
@@ -66,11 +75,23 @@ class CostTest(WebTest):
             computing.answer(_refuses)
         self.assertEqual(computing.answer(divmod, 7, 2), (3, 1))  # and the next piece is worked out
 
+    def test_work_that_is_looked_on_at_stands_back_and_keeps_nobody_waiting(self) -> None:
+        self.assertEqual(computing.answer(os.nice, 0, stands_back=True) - computing.answer(os.nice, 0), computing.STANDS_BACK)
+        with tempfile.TemporaryDirectory() as folder:
+            end = Path(folder, "end")
+            many = [threading.Thread(target=computing.answer, args=(_until_there, end), kwargs={"stands_back": True}) for _ in range(computing.CORES)]
+            for thread in many:
+                thread.start()
+            self.assertEqual(computing.answer(divmod, 7, 2), (3, 1))  # while all of them are under way
+            end.touch()
+            for thread in many:
+                thread.join()
+
     def test_a_script_reads_why_something_is_too_large_and_a_crowd_is_told_to_wait(self) -> None:
         path = self.station(ROUND_WELL)
         answer = self.ada.json(f"{path}/facts", {"save_key": key(), "changes": {"visit.purpose": "x" * 2_100_000}})
         self.assertEqual((answer.status_code, answer.json()), (413, {"error": "What was sent is too large; accepted: up to 2 MB."}))
-        with mock.patch.object(computing._queue, "acquire", return_value=False):
+        with mock.patch.object(computing._line.places, "acquire", return_value=False):
             self.assertEqual(self.ada.get(f"{path}/chances").json(), {})  # the page can do without
             busy = self.ada.form(f"{path}/bench-proofs", save_key=key())
         self.assertEqual((busy.status_code, busy.headers["retry-after"]), (429, "5"))

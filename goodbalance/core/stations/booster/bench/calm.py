@@ -9,6 +9,7 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
+from goodbalance.core.stations.booster.bench.gliding import SWEEP_PA
 from goodbalance.core.stations.booster.controller.logic import BOOST_LIMIT_S, BoosterLogic
 from goodbalance.core.stations.booster.controller.regulator import DAY_S
 from goodbalance.core.stations.booster.controller.stops import (
@@ -22,7 +23,7 @@ from goodbalance.core.stations.booster.controller.stops import (
 from goodbalance.core.stations.booster.names import Mode, SetFault, Wait
 from goodbalance.core.stations.booster.plant.faults import BoosterFaults
 from goodbalance.core.stations.booster.plant.loop_model import LinearRegulator, LinearZone, shrinks_by, slopes
-from goodbalance.core.stations.booster.plant.zone import BoosterPlant
+from goodbalance.core.stations.booster.plant.zone import TURNING, BoosterPlant
 from goodbalance.core.stations.booster.survey.choices import NoFlowBy, Sharing
 from goodbalance.core.stations.booster.survey.control import SHORT_STOP_S, ControlKind
 
@@ -35,10 +36,11 @@ NEAR_SPEED = 0.001  # a share of full speed: 0.05 Hz
 NEAR_SHARE = 0.002  # of the design flow
 CLEAR_SUCTION_PA = 500.0
 CLEAR_SPEED = 0.02
-CLEAR_HEAD_M = 0.1
+CLEAR_HEAD_M = 0.01
 CLEAR_LOAD = 0.01  # of a pump's power without flow
 AROUND_PA = 50.0  # over which slopes are taken
 MOST_OF_CURVE = 1.02  # of the flow at the end of a curve, from where a person is told of it
+LASTING_S = 10.0  # twenty scans in a row: as long noise keeps nothing on the side where it does not belong
 BACK_IN = 0.9995  # by how much a disturbance must shrink in each reckoning of the regulator
 _MOVING = frozenset({SetFault.DRIFT})
 
@@ -193,7 +195,7 @@ def _regulated(plant: BoosterPlant, logic: BoosterLogic, panel: Panel, regulatin
         return None
     others = [pump for pump in range(len(plant.speeds)) if pump not in regulating]
     moves = any(plant.speeds[pump] != panel.told[pump] or plant.driven[pump] != panel.told[pump] for pump in others)
-    if moves or not plant.is_whole(regulating):
+    if moves or not plant.gives(regulating):
         return None
     n, hyd, pressure_pa = logic.numbers, plant.hydraulics, plant.pressure_pa + error_pa
     drawn_m3s, little_m3s = plant.drawn_m3s(pressure_pa), NEAR_SHARE * logic.numbers.design_m3s
@@ -237,18 +239,21 @@ def compared(plant: BoosterPlant, logic: BoosterLogic, panel: Panel) -> Iterator
         yield panel.read_pa, limit_pa, panel.noise_pa + NEAR_PA
     if plant.tank_m3 > 0.0:
         yield plant.pressure_pa, plant.precharge_pa, NEAR_PA  # the tank about to be empty: from there on the pressure falls at once
-    wobble = NEAR_SPEED + _wobble(logic, panel)
-    for speed in _limit_speeds(logic):
+    breathes = _wobble(logic, panel) if logic.regulating() else 0.0
+    wobble = NEAR_SPEED + breathes
+    for speed, _, _ in _limit_speeds(logic):
         yield logic.output, speed, wobble
-    for pump in logic.served:
-        yield plant.speeds[pump], n.most_speed - NEAR_FULL, wobble
+    if _may_be_flat_out(logic, panel):
+        for pump in logic.served:
+            yield plant.speeds[pump], n.most_speed - NEAR_FULL, wobble
     if hyd.survey.control.sees_flow:
         yield plant.flow_m3s, panel.no_flow_m3s, little_m3s
     added_m = hyd.added_m(plant.pressure_pa, plant.inlet_pa)
     for speed in {plant.speeds[pump] for pump in logic.served}:  # a check valve about to open or to close
-        yield hyd.curve.coefficients[0] * speed * speed, added_m, CLEAR_HEAD_M
+        shut_off_m = hyd.curve.coefficients[0] * speed * speed
+        yield shut_off_m, added_m, CLEAR_HEAD_M + 2.0 * shut_off_m / max(speed, TURNING) * breathes
     for flow_m3s, speed in zip(panel.flows_m3s, plant.speeds):
-        if speed > 0.0:
+        if speed > TURNING:
             yield flow_m3s, MOST_OF_CURVE * hyd.most_m3s * speed, little_m3s
     for limit_pa in (n.low_suction_stop, n.low_suction_reset):
         yield plant.inlet_pa, limit_pa, CLEAR_SUCTION_PA
@@ -256,11 +261,17 @@ def compared(plant: BoosterPlant, logic: BoosterLogic, panel: Panel) -> Iterator
     for power_w, idle_w in zip(seen.powers_w, seen.idle_powers_w):
         if idle_w > 0.0:
             yield power_w / idle_w, AIR_SHARE, CLEAR_LOAD
-    load = closed_load(logic, seen.powers_w, seen.idle_powers_w)
+    load = closed_load(logic, seen)
     if load is not None:
         share = logic.closed_share
         yield load, share, CLEAR_LOAD
         yield logic.load, share, CLEAR_LOAD
+
+
+def _may_be_flat_out(logic: BoosterLogic, panel: Panel) -> bool:
+    """Whether speed is what keeps a burst from being told: all that can serve do, at a pressure that may come under its limit."""
+    limit_pa = max(logic.numbers.burst_stop, logic.target_pa(logic.flow_m3s) - logic.numbers.band_pa)
+    return panel.read_pa < limit_pa + SWEEP_PA and len(logic.served) >= logic.can_serve()
 
 
 def _limits_pa(plant: BoosterPlant, logic: BoosterLogic) -> Iterator[float]:
@@ -273,11 +284,11 @@ def _limits_pa(plant: BoosterPlant, logic: BoosterLogic) -> Iterator[float]:
         yield from (n.cut_in, n.cut_out, n.burst_stop, *(mark for marks in n.switches for mark in marks))
     elif logic.mode is Mode.FILLING:
         yield n.fill_pressure
-    else:
+    elif logic.mode is not Mode.RUNNING or len(logic.served) == 1:  # above it one that is left alone is watched for closed outlets
         yield n.restart
     if n.kind is not ControlKind.CONSTANT or not logic.stage:
         return
-    if all(plant.speeds[pump] >= n.most_speed - NEAR_FULL - CLEAR_SPEED for pump in logic.served):
+    if all(plant.speeds[pump] >= n.most_speed - NEAR_FULL - CLEAR_SPEED for pump in logic.served) and len(logic.served) >= logic.can_serve():
         yield from (target_pa - n.band_pa, n.burst_stop)  # flat out: a burst?
     if n.sharing is Sharing.SERIAL and logic.output >= n.join_speed - CLEAR_SPEED:
         yield target_pa - n.band_pa / 2.0
@@ -285,17 +296,24 @@ def _limits_pa(plant: BoosterPlant, logic: BoosterLogic) -> Iterator[float]:
         yield target_pa + 2.0 * n.band_pa
 
 
-def _limit_speeds(logic: BoosterLogic) -> Iterator[float]:
-    """Every speed at which a pump joins or leaves, or the last one may rest, as many as run now."""
+def _limit_speeds(logic: BoosterLogic) -> Iterator[tuple[float, Wait, float]]:
+    """Every speed at which a pump joins or leaves, or the last one may rest, as many as run now, with what must last there and how long."""
     n = logic.numbers
     if logic.stage < logic.can_serve():
-        yield n.join_speed
+        yield n.join_speed, Wait.JOIN, n.join_delay
     if logic.stage > 1:
-        yield n.leave_speed
+        yield n.leave_speed, Wait.LEAVE, n.leave_delay
     elif n.no_flow is NoFlowBy.BUMP:
-        yield n.bump_below
+        yield n.bump_below, Wait.BUMP, n.sleep_delay
     elif n.no_flow is NoFlowBy.SPEED:
-        yield n.sleep_speed
+        yield n.sleep_speed, Wait.IDLE, n.sleep_delay
+
+
+def _clears_speed(logic: BoosterLogic, rest: Rest, limit: float, wait: Wait, delay_s: float) -> bool:
+    """Whether noise leaves a regulator that stands on its side of a speed: it cannot keep it on the other side as long as it must last there."""
+    beside = rest.speed < limit if wait is Wait.JOIN else rest.speed > limit
+    passing = beside and delay_s >= LASTING_S and (wait, 0) not in logic.since
+    return abs(rest.speed - limit) > NEAR_SPEED + (0.0 if passing else rest.breathes)
 
 
 def _is_clear(plant: BoosterPlant, logic: BoosterLogic, panel: Panel, rest: Rest) -> bool:
@@ -305,14 +323,16 @@ def _is_clear(plant: BoosterPlant, logic: BoosterLogic, panel: Panel, rest: Rest
         return False
     if any(abs(plant.inlet_pa - limit) <= CLEAR_SUCTION_PA for limit in (n.low_suction_stop, n.low_suction_reset)):
         return False
-    load, share = closed_load(logic, panel.seen.powers_w, panel.seen.idle_powers_w), logic.closed_share
+    load, share = closed_load(logic, panel.seen), logic.closed_share
     if load is not None and ((load <= share) is not (logic.load <= share) or (rest.regulating and abs(load - share) <= CLEAR_LOAD)):
         return False
     if not rest.regulating:
         return True
-    if any(abs(rest.speed - limit) <= NEAR_SPEED + rest.breathes for limit in _limit_speeds(logic)):
+    if not all(_clears_speed(logic, rest, *limit) for limit in _limit_speeds(logic)):
         return False
     if n.no_flow is not NoFlowBy.FLOW or logic.stage > 1:
         return True
+    if rest.drawn_m3s > panel.no_flow_m3s and n.sleep_delay >= LASTING_S and (Wait.IDLE, 0) not in logic.since:
+        return True  # noise opens the flow switch now and then, never for long
     breathes_m3s = rest.breathes * slopes(plant.hydraulics, rest.speed, rest.drawn_m3s, 1)[0]  # into the tank and out of it
     return abs(rest.drawn_m3s - panel.no_flow_m3s) > breathes_m3s

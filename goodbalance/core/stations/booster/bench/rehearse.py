@@ -27,7 +27,7 @@ from goodbalance.core.stations.booster.bench.breaking import (
     turns_wrong,
 )
 from goodbalance.core.stations.booster.bench.calm import Panel, Rest, compared, rest_of, timers_left_s
-from goodbalance.core.stations.booster.bench.gliding import GLIDE_S, Glance, glance, glides_by
+from goodbalance.core.stations.booster.bench.gliding import Glance, glance, glide_of
 from goodbalance.core.stations.booster.bench.happenings import Before, Hurt, harms
 from goodbalance.core.stations.booster.bench.reasons import Looked, reason
 from goodbalance.core.stations.booster.controller import stops
@@ -46,8 +46,8 @@ from goodbalance.core.stations.shared.faults import pump_of
 from goodbalance.core.stations.shared.motor_watch import MotorWatch
 
 STEP_S = stops.SCAN_S  # between scans of the slow logic; the regulator and the water go on every SCAN_S
-LOOK_EVERY_S = 1.0  # whether it stands still by now
 STRAIGHT_RAMP_S = 0.5  # a motor straight on line
+LOOK_EVERY_S = 1.0  # whether it stands still by now
 EMPTY_PA = 0.0  # what a suction sensor reads when tank or main has run empty: air
 LONGEST_S = 4.0 * 3600.0
 
@@ -299,10 +299,11 @@ class BoosterBench(Bench):
         if now_s < self.look_again_s:
             return 0.0
         if self.looked_s != now_s:  # a run that is asked to go on stands where it stood, and is not looked at twice
-            soon, self.looked_s = self.glanced is None, now_s
+            before, self.looked_s = self.glanced, now_s
             self.rest = self._rest(now_s)
             if self.rest is None:
-                self.look_again_s = now_s + (STEP_S if soon else LOOK_EVERY_S)  # two looks tell how it moves
+                told = self.glanced is None or self.glanced.follows(before)  # two looks tell how it moves
+                self.look_again_s = now_s + (LOOK_EVERY_S if told else STEP_S)
         if self.rest is None:
             return 0.0
         return min(self.rest.lasts_s, self.motors.left_s(), self.motors.waits_s(now_s), self.supply.left_s())
@@ -319,15 +320,15 @@ class BoosterBench(Bench):
             return rest
         logic, plant = self.logic, self.plant
         self.glanced = glance(now_s, logic.mode, logic.served, plant.pace_pas, compared(plant, logic, panel))
-        by_s = glides_by(self.glanced, before)
-        return Rest(plant.pressure_pa, min(GLIDE_S, timers_left_s(logic, now_s)), plant.flow_m3s, by_s=by_s) if by_s else None
+        glide = glide_of(self.glanced, before)
+        return Rest(plant.pressure_pa, min(glide.lasts_s, timers_left_s(logic, now_s)), plant.flow_m3s, by_s=glide.part_s) if glide else None
 
     def advance(self, now_s: float, step_s: float) -> None:
-        rest = self.rest if self.looked_s == now_s and step_s > 2.0 * STEP_S else None
+        rest = self.rest if self.rest and self.looked_s == now_s and step_s > (STEP_S if self.rest.by_s else 2.0 * STEP_S) else None
         for pump in self.running:
             self.run_s[pump] += step_s
         if rest is None or rest.by_s:
-            done_s, most_s = 0.0, rest.by_s if rest is not None else SCAN_S
+            done_s, most_s = 0.0, rest.by_s if rest else SCAN_S
             noise_pa = self.noise_pa * math.sqrt(SCAN_S / most_s)  # as much as the mean of so many
             wanted, regulating = list(self.told), self.logic.regulating()
             while done_s < step_s - 1e-9:
@@ -340,27 +341,28 @@ class BoosterBench(Bench):
             self.read_pa = rest.pressure_pa
         else:
             self.plant.run_on(step_s)
-            self._read(now_s + step_s, step_s, 0.0)
+            self._read(now_s + step_s, step_s)
             self._watch()
         self.plant.energy_j += sum(self.powers_w) * step_s
 
     def _go_on(self, wanted: list[float], regulating: tuple[int, ...], at_s: float, step_s: float, noise_pa: float) -> None:
         """Sensor, regulator, drives and water, one after the other. wanted follows the regulator."""
-        if self._read(at_s, step_s, noise_pa):
+        ahead_s = max(0.0, 0.5 * (step_s - SCAN_S))  # in the middle of a coarse step things stand as on its mean
+        if self._read(at_s, step_s, noise_pa, self.plant.pace_pas * ahead_s):
             for pump in regulating:
                 wanted[pump] = self.logic.within_own(pump, self.logic.output)
-        self.plant.ramp(wanted, self.ramps_s, step_s)
-        self.plant.advance(step_s)
+        self.plant.follow(wanted, self.ramps_s, step_s, ahead_s)
         self._watch()
 
-    def _read(self, at_s: float, step_s: float, noise_pa: float) -> bool:
-        """Sensor, filter, regulator. Returns whether it reckoned."""
-        reading_pa = self._reading_pa(at_s, noise_pa)
+    def _read(self, at_s: float, step_s: float, noise_pa: float = 0.0, ahead_pa: float = 0.0) -> bool:
+        """Sensor, filter, regulator. ahead_pa: what the pressure gains until it is read. Returns whether it reckoned."""
+        reading_pa = self._reading_pa(at_s, noise_pa + ahead_pa)
         if reading_pa is None:
             return False
         share, logic = self.scan_share if step_s == SCAN_S else passes(step_s, self.logic.numbers.filter_s), self.logic
         self.read_pa += share * (reading_pa - self.read_pa)
-        return logic.regulate(self.read_pa, self._remote_pa() if self.far else None, self.plant.flow_m3s, step_s)
+        far_pa = self._remote_pa() if self.far else None
+        return logic.regulate(self.read_pa, None if far_pa is None else far_pa + ahead_pa, self.plant.flow_m3s, step_s)
 
     def _watch(self) -> None:
         """The person at the gauge sees how low and how high it goes."""

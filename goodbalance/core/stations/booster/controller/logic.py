@@ -111,9 +111,8 @@ class BoosterLogic(Regulator):
         elif not self.was_supplied:
             self.was_supplied, self.waits = True, self.numbers.waits_after
 
-    def count_starts(self) -> None:
-        """Note which pumps began to turn since the last scan; a short stop ends in a start too."""
-        turning = () if self.mode is Mode.TESTING else self.serving()
+    def count_starts(self, turning: tuple[int, ...]) -> None:
+        """Note which of the pumps that turn by call began since the last scan; a short stop ends in a start too."""
         for pump in turning:
             if pump not in self.turned:
                 self.started_s[pump].append(self.now_s)

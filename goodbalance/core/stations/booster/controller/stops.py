@@ -65,13 +65,9 @@ class Guard(ABC):
     def lasts(self, wait: Wait, holds: bool, delay_s: float, pump: int = 0) -> bool:
         """Whether a condition has held without a break for its delay. pump: which, of one that each pump has (0 is pump 1)."""
         if not holds:
-            self.begin_anew(wait, pump)
+            self.since.pop((wait, pump), None)  # its time begins when it does again
             return False
         return self.now_s - self.since.setdefault((wait, pump), self.now_s) >= delay_s - 1e-9
-
-    def begin_anew(self, wait: Wait, pump: int = 0) -> None:
-        """A condition does not hold: its time begins when it does again."""
-        self.since.pop((wait, pump), None)
 
     def left_s(self, wait: Wait, delay_s: float, pump: int = 0) -> float | None:
         """What is left of a delay that counts; None where it does not."""
@@ -114,8 +110,8 @@ class Guard(ABC):
         """Let the regulator go on from a speed."""
 
     @abstractmethod
-    def count_starts(self) -> None:
-        """Note which pumps began to turn since the last scan."""
+    def count_starts(self, turning: tuple[int, ...]) -> None:
+        """Note which of the pumps that turn by call began since the last scan."""
 
 
 def judge_stops(logic: Guard, seen: Seen) -> None:
@@ -175,36 +171,40 @@ def _flat_out(logic: Guard, seen: Seen) -> bool:
 
 def judge_pumps(logic: Guard, seen: Seen) -> None:
     """Give up a pump that turns in air; note one that runs too long."""
-    n, running = logic.numbers, (*logic.serving(), *logic.by_hand())
+    n, serving = logic.numbers, logic.serving()
+    running = (*serving, *logic.by_hand())
     for pump, (power_w, idle_w) in enumerate(zip(seen.powers_w, seen.idle_powers_w)):
         if pump not in running:
-            logic.begin_anew(Wait.AIR, pump)
-            logic.begin_anew(Wait.LONG, pump)
+            logic.since.pop((Wait.AIR, pump), None)
+            logic.since.pop((Wait.LONG, pump), None)
             continue
         if logic.lasts(Wait.AIR, 0.0 < idle_w and power_w < AIR_SHARE * idle_w, n.no_prime_delay, pump):
             logic.tripped[pump] = Trip.NO_PRIME
+            serving = logic.serving()  # another may take over
         logic.lasts(Wait.LONG, True, n.max_run, pump)
-    logic.count_starts()
+    logic.count_starts(() if logic.mode is Mode.TESTING else serving)
 
 
-def closed_load(logic: Guard, powers_w: tuple[float, ...], idle_powers_w: tuple[float, ...]) -> float | None:
+def closed_load(logic: Guard, seen: Seen) -> float | None:
     """The largest power of a pump that serves, over its power without flow; None where that is not watched.
 
-    A set that holds its pressure lets pumps too many go: there one is watched that is left alone. Of a switched set all run
-    until they stop together.
+    It is watched while the pressure is there. A set that holds its pressure lets pumps too many go: there one is watched
+    that is left alone. Of a switched set all run until they stop together.
     """
-    serving = logic.serving()
-    if not serving or (len(serving) > 1 and logic.numbers.kind is ControlKind.CONSTANT):
+    n = logic.numbers
+    constant = n.kind is ControlKind.CONSTANT
+    if seen.pressure_pa is None or seen.pressure_pa <= (n.restart if constant else n.cut_in):
         return None
-    loads = [powers_w[pump] / idle_powers_w[pump] for pump in serving if idle_powers_w[pump] > 0.0]
+    serving = logic.serving()
+    if not serving or (len(serving) > 1 and constant):
+        return None
+    loads = [seen.powers_w[pump] / seen.idle_powers_w[pump] for pump in serving if seen.idle_powers_w[pump] > 0.0]
     return max(loads) if len(loads) == len(serving) else None
 
 
 def runs_closed(logic: Guard, seen: Seen) -> bool:
     """Whether pumps have taken no more power than without flow for too long, though the pressure is there."""
-    n = logic.numbers
-    back_pa = n.restart if n.kind is ControlKind.CONSTANT else n.cut_in
-    load = closed_load(logic, seen.powers_w, seen.idle_powers_w) if seen.pressure_pa is not None and seen.pressure_pa > back_pa else None
+    n, load = logic.numbers, closed_load(logic, seen)
     if load is None:
         logic.load = logic.last_load = LOADED
         return logic.lasts(Wait.CLOSED, False, n.closed_delay)

@@ -82,7 +82,7 @@ class BoosterPlant:
         self.per_pa = 1.0 / hyd.column_of(1.0)
         self.curve, self.rise_m, self.air_pa = hyd.curve.coefficients, hyd.rise_m, hyd.air_pa
         self.takes = 0.0, 0.0  # what outlets open by a share take per root of pascal, the pipe's loss taken into it
-        self.follows: dict[float, float] = {}  # how far motors come after their drives in a step of so many seconds
+        self.comes_after: dict[float, float] = {}  # how far motors come after their drives in a step of so many seconds
 
     def stored_m3(self, pressure_pa: float) -> float:
         """Water the zone holds at a pressure, more than at none: pipes by their stiffness, the tank by Boyle."""
@@ -202,9 +202,9 @@ class BoosterPlant:
 
     def ramp(self, wanted: list[float], ramps_s: Sequence[float], step_s: float) -> None:
         """Move every drive toward what is wanted, as fast as its own ramp lets it; motor and impeller follow with their lag."""
-        share = self.follows.get(step_s)
+        share = self.comes_after.get(step_s)
         if share is None:
-            share = self.follows[step_s] = passes(step_s, self.lag_s)
+            share = self.comes_after[step_s] = passes(step_s, self.lag_s)
         driven, speeds = [], []
         for told, drive, speed, ramp_s in zip(wanted, self.driven, self.speeds, ramps_s):
             if told == drive == speed:
@@ -218,9 +218,20 @@ class BoosterPlant:
             speeds.append(drive if -AT_REST < behind < AT_REST else drive - behind)
         self.driven, self.speeds = driven, speeds
 
+    def follow(self, wanted: list[float], ramps_s: Sequence[float], step_s: float, ahead_s: float = 0.0) -> None:
+        """Move every drive and let time pass. ahead_s: so long before its end a coarse step takes the speeds it goes by."""
+        self.ramp(wanted, ramps_s, step_s - ahead_s)
+        self.advance(step_s)
+        if ahead_s > 0.0:
+            self.ramp(wanted, ramps_s, ahead_s)
+
     def is_whole(self, pumps: tuple[int, ...]) -> bool:
         """Whether nothing is wrong with these pumps."""
-        return (self.air_bound | self.shut | self.backwards | self.leaking).isdisjoint(pumps)
+        return self.gives(pumps) and self.leaking.isdisjoint(pumps)
+
+    def gives(self, pumps: tuple[int, ...]) -> bool:
+        """Whether these pumps give what their curve says while they turn: a check valve that leaks does so at rest."""
+        return (self.air_bound | self.shut | self.backwards).isdisjoint(pumps)
 
     def after(self, step_s: float) -> "BoosterPlant":
         """A copy that time has passed for, at the present speeds."""
@@ -264,6 +275,11 @@ class BoosterPlant:
         """
         turning, per_pa, twice_c = self._turning(), self.per_pa, 2.0 * self.curve[2]
         base_m, stored_m3, drawn_m3s = self.rise_m - self.inlet_pa * per_pa, self.stored_m3, self.drawn_m3s
+        if not turning and not self.leaking:
+            def at_rest(pressure_pa: float) -> tuple[float, float, float]:
+                stored = stored_m3(pressure_pa)
+                return stored - before + drawn_m3s(pressure_pa) * step_s, 0.0, stored
+            return at_rest
         if self.leaking or len(turning) != 1 or twice_c > -1e-12:
             def balance(pressure_pa: float) -> tuple[float, float, float]:
                 flow, stored = self._together_m3s(pressure_pa, turning), stored_m3(pressure_pa)
