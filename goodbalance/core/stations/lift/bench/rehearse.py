@@ -312,10 +312,11 @@ class LiftBench(Bench):
         longest_s = (SNORES_S if plant.level_m <= plant.intake_m + DRY_M else LONGEST_STEP_S) if self.running else LONGEST_REST_S
         limit_s = min(longest_s, plant.knot_left_s(now_s))
         net_m3s = plant.net_m3s(self.running, now_s)
-        if net_m3s > 0.0 and self.spilling:  # the water stands at the overflow
+        rises = net_m3s > 0.0 or not self.running  # water at rest can only rise
+        if rises and self.spilling:  # the water stands at the overflow
             drive = self.logic.drive if self.running else None
             return min(limit_s, timer_s, SPILLS_S, math.inf if drive is None else drive.calm_s(plant.level_m, 0.0, self.flow_per_speed_m3s, plant.hydraulics.well.area_m2(plant.level_m)))
-        mark_m = self._next_mark_m(net_m3s > 0.0)
+        mark_m = self._next_mark_m(rises)
         within_s = min(limit_s, timer_s)
         if self.running and self.logic.drive is not None:
             well = plant.hydraulics.well
