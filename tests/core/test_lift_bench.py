@@ -198,6 +198,22 @@ class CycleTest(unittest.TestCase):
         run = rehearse(bench(), (inflow(0.0, 0.0), TimedAction(0.0, "switch", "1", 0.0)), 1200.0)
         self.assertTrue(any(among(run.events, Thing.HARM, of=Harm.DRAWS_AIR)))
 
+    def test_water_stands_at_the_intake_of_a_pump_that_could_take_more_than_comes(self) -> None:
+        # lift 13 - 0.2 = 12.8 m; 20 - 100,000 Q^2 = 12.8 gives 8.485 l/s; 3 l/s come: 35.36 % of what it draws is water
+        run = rehearse(bench(), (inflow(0.0, 0.003), TimedAction(0.0, "switch", "1", 0.0)), 3600.0)
+        plant = run.bench.plant
+        self.assertEqual([event.of for event in among(run.events, Thing.HARM)], [Harm.DRAWS_AIR])  # told once
+        self.assertAlmostEqual(plant.level_m, 0.20, places=9)
+        self.assertAlmostEqual(run.trace[-1][3], 0.003, places=9)  # goes out as it comes
+        self.assertAlmostEqual(plant.inflow_total_m3 - plant.pumped_total_m3, plant.volume_m3 - 2.0 * run.trace[0][1], places=9)
+        self.assertAlmostEqual(plant.drawn_share((0,), run.now_s), 0.003 / 0.072**0.5 * 10.0**0.5 * 10.0, places=5)
+        motors = run.bench.motors
+        dry_w, full_w, mixed_w = (dict(motors._loads_w(plant, (0,), run.bench.faults, share))[0] for share in (0.0, 1.0, 0.25))
+        self.assertAlmostEqual(mixed_w, 0.75 * dry_w + 0.25 * full_w)
+        self.assertLess(dry_w, full_w)
+        flood = rehearse(bench(0.20), (inflow(0.0, 0.009), TimedAction(0.0, "switch", "1", 0.0)), 60.0)
+        self.assertAlmostEqual(flood.seen_at(60.0).plant.level_m, 0.20 + 60.0 * (0.009 - 0.008485) / 2.0, delta=3e-4)  # more comes than it takes
+
 
 class SensorFailureTest(unittest.TestCase):
     def run_with_open_loop(self, decided):

@@ -102,6 +102,21 @@ class FaultTest(unittest.TestCase):
         )
         self.assertGreater(drifting, healthy + 0.01)
 
+    def test_long_steps_say_what_single_scans_say_of_a_false_reading(self) -> None:
+        for kind in ("drift", "frozen"):
+            for by_hand in (False, True):
+                acts = (TimedAction(0.0, "pattern", "", 1.0), *([TimedAction(0.0, "switch", "1", 0.0)] if by_hand else []), TimedAction(900.0, kind, "", 1.0))
+                runs = []
+                for single in (False, True):
+                    station = bench(demands={"low_float": True})
+                    if single:
+                        station.quiet_s = lambda now_s: 0.0
+                    runs.append(rehearse(station, acts, 9000.0))
+                long, each = ([(event.thing, event.doing, event.of, event.pump) for event in run.events] for run in runs)
+                self.assertEqual(long, each)
+                self.assertTrue(all(abs(one.at_s - other.at_s) <= 5.0 for one, other in zip(runs[0].events, runs[1].events)))
+                self.assertLess(len(runs[0].trace), len(runs[1].trace) // 8)
+
     def test_the_low_float_stops_every_pump(self) -> None:
         station = survey(demands={"low_float": True})
         made = lift_bench(station, choices(), reckon(station, choices()), 2.4)

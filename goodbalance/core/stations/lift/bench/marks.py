@@ -50,31 +50,41 @@ def _pairs_m(logic: LiftLogic, true_m: Callable[[float], float], rises: bool) ->
             yield true_m(start_m if rises else stop_m)
 
 
-def false_reading_left_s(plant: LiftPlant, logic: LiftLogic, faults: LiftFaults, running: tuple[int, ...], now_s: float) -> float:
-    """How long a reading that is not true can move nothing, in whole scans. [s]"""
-    if faults.reading_is_true or logic.alone or logic.sensor_failed:
+def false_reading_left_s(
+    plant: LiftPlant, logic: LiftLogic, faults: LiftFaults, true_m: Callable[[float], float], running: tuple[int, ...], now_s: float
+) -> float:
+    """How long a reading that is not true can move nothing, in whole scans. true_m: the level that the controller takes for one. [s]"""
+    if faults.reading_is_true or logic.alone or logic.sensor_failed or logic.level_m is None:
         return math.inf
     holds_s = faults.holds_s(now_s)
     if holds_s > 0.0:
         return holds_s
     if logic.leader is not None:
         return 0.0
-    way_m = _to_next_reading_m(logic)
-    well, inflow_m3s = plant.hydraulics.well, max(plant.inflow_at_m3s(now_s), plant.inflow_at_m3s(now_s + FOLLOWED_S))
-    area_m2 = min(well.area_m2(level_m) for level_m in (plant.level_m - way_m, plant.level_m, plant.level_m + way_m))
-    rate_ms = max(inflow_m3s, SURE * plant.pumped_m3s(running, plant.level_m)) / area_m2 + faults.drift_ms
-    return min(FOLLOWED_S, SCAN_S * math.floor(way_m / max(rate_ms, 1e-12) / SCAN_S))
+    down_m, up_m = _to_next_readings_m(logic, logic.level_m, true_m)
+    falls_ms, rises_ms = _moves_ms(plant, running, now_s, down_m, up_m)
+    falls_ms, rises_ms = falls_ms + faults.drift_ms, rises_ms - faults.drift_ms
+    ways_s = [way_m / rate_ms for way_m, rate_ms in ((down_m, falls_ms), (up_m, rises_ms)) if rate_ms > 0.0]
+    return SCAN_S * math.floor(min([FOLLOWED_S, *ways_s]) / SCAN_S)
 
 
-def _to_next_reading_m(logic: LiftLogic) -> float:
-    """How far what the controller takes the level for is from the next level that means something to it, up or down. [m]
+def _moves_ms(plant: LiftPlant, running: tuple[int, ...], now_s: float, down_m: float, up_m: float) -> tuple[float, float]:
+    """How fast the water may fall and rise at most while it is followed; below 0 where it surely goes the other way. [m/s]"""
+    if plant.snores_for_s(running, now_s, FOLLOWED_S) >= FOLLOWED_S:
+        return 0.0, 0.0
+    well, here_m = plant.hydraulics.well, plant.level_m
+    areas_m2 = [well.area_m2(level_m) for level_m in (here_m - down_m, here_m, here_m + up_m)]
+    came_m3s, gone_m3s = (plant.inflow_at_m3s(now_s), plant.inflow_at_m3s(now_s + FOLLOWED_S)), plant.taken_m3s(running, now_s)
+    falls_m3s, rises_m3s = SURE * gone_m3s - min(came_m3s), max(came_m3s) - gone_m3s / SURE
+    return max(falls_m3s / area_m2 for area_m2 in areas_m2), max(rises_m3s / area_m2 for area_m2 in areas_m2)
+
+
+def _to_next_readings_m(logic: LiftLogic, read_m: float, true_m: Callable[[float], float]) -> tuple[float, float]:
+    """How far the water may fall and rise until what the controller takes it for comes to a level that means something to it. [m]
 
     For a reading that is not true: relays on either side of their points, floats it is compared with, the ends of its scale,
     and where drives that go by it come to full speed.
     """
-    read_m = logic.level_m
-    if read_m is None:
-        return math.inf
     ends_m = (logic.scaling.value_low, logic.scaling.value_high)
     marks_m = [*ends_m, ends_m[0] + DOUBT_M, ends_m[1] - DOUBT_M, ends_m[0] - DOUBT_M, ends_m[1] + DOUBT_M]
     for relay in (*logic.relays, *logic.floats):
@@ -83,4 +93,6 @@ def _to_next_reading_m(logic: LiftLogic) -> float:
         marks_m += (min(relay.on_m, relay.off_m) - DOUBT_M, max(relay.on_m, relay.off_m) + DOUBT_M)
     if logic.drive is not None:
         marks_m.append(logic.drive.full_m)
-    return min(abs(mark_m - read_m) for mark_m in marks_m)
+    here_m = true_m(read_m)
+    ways_m = [true_m(mark_m) - here_m for mark_m in marks_m]
+    return min((-way_m for way_m in ways_m if way_m <= 0.0), default=math.inf), min((way_m for way_m in ways_m if way_m >= 0.0), default=math.inf)

@@ -46,7 +46,7 @@ class MotorWatch:
 
     def look(self, now_s: float, plant: LiftPlant, running: tuple[int, ...], faults: LiftFaults, on: Fed) -> Iterator[tuple[int, Trip]]:
         """What trips now, pump by pump; from here on each takes what it takes as the water stands."""
-        loads = dict(self._loads_w(plant, running, faults)) if running else {}
+        loads = dict(self._loads_w(plant, running, faults, plant.drawn_share(running, now_s))) if running else {}
         whole = on.whole and not faults.pumps
         for pump, watch in enumerate(self.watches):
             if whole and pump not in loads and watch.current_a == 0.0:
@@ -72,17 +72,18 @@ class MotorWatch:
         """Until one of them tries again. [s]"""
         return min((watch.due_s - now_s for watch in self.watches if watch.due_s is not None), default=math.inf)
 
-    def _loads_w(self, plant: LiftPlant, running: tuple[int, ...], faults: LiftFaults) -> Iterator[tuple[int, float]]:
-        """What each running motor takes from its supply: by the flow its pump gives at this level."""
-        of, dry = motors(self.survey), plant.level_m <= plant.intake_m + 1e-9
+    def _loads_w(self, plant: LiftPlant, running: tuple[int, ...], faults: LiftFaults, water: float) -> Iterator[tuple[int, float]]:
+        """What each running motor takes from its supply: by the flow its pump gives at this level. water: how much of that is not air."""
+        of = motors(self.survey)
         moving = plant.moving(running)
-        given = dict(zip(moving, of.inputs_w(moving, plant.level_m, plant.speed))) if moving and not dry else {}
+        given = dict(zip(moving, of.inputs_w(moving, plant.level_m, plant.speed))) if moving and water else {}
         for pump in running:
             closed_w = of.input_w(pump, 0.0, plant.speed)
             full_w = given.get(pump, closed_w)
             if pump in plant.clogged:
                 full_w = closed_w + CLOGGED_SHARE * (full_w - closed_w)
-            yield pump, AIR_SHARE * closed_w if dry else full_w
+            dry_w = AIR_SHARE * closed_w
+            yield pump, dry_w + (full_w - dry_w) * water
 
     def _trouble(self, pump: int, faults: LiftFaults, on_two: bool) -> Trouble:
         if pump in faults.of(PumpFault.STALLED) or pump in self.humming:

@@ -44,8 +44,7 @@ from goodbalance.core.stations.shared.faults import pump_of
 
 LONGEST_STEP_S, LONGEST_REST_S, SPILLS_S = 240.0, 1200.0, 60.0  # while pumps run, while the well only fills, and while it spills
 DRIFT_SHARE = 0.02  # how much the net flow may change on the way to a mark, by the lift of the pumps
-LAG_M, DRY_M = 0.001, 1e-6
-SNORES_S = 2.0  # while pumps take water and air by turns
+LAG_M = 0.001
 MOST_INFLOW_M3S = 10.0
 
 
@@ -144,8 +143,8 @@ class LiftBench(Bench):
         inflow (m3/s), pattern and rain (0/1), outside (share of the signal for the speed), run and remote (0/1), switch of pump n (0 hand, 1 off, 2 auto), power (0/1), volts (share of the plate's), unevenness (share), silence, reset, or a fault (0/1).
         """
         act = named(action.kind, ACTS)
-        late = isinstance(act, StationFault) and action.at_s > self.logic.now_s + self.scan_s
-        seen = self.scan(action.at_s - self.scan_s) if late else []  # over a long step the controller saw the water until now
+        late = isinstance(act, StationFault) and action.at_s > self.logic.now_s + self.scan_s  # over a long step the controller saw the water until now
+        seen = self.scan(action.at_s - self.scan_s) if late else []
         self._take(act, action)
         return [*seen, wording.done(action, act)]
 
@@ -306,16 +305,15 @@ class LiftBench(Bench):
         plant = self.plant
         if self._reading_lags() or (self.faults.pumps and self._unnoticed()):
             return 0.0  # the reading moves by itself, or a starter's feedback is about to be missed: scan every second
-        timer_s = min(self.logic.timer_left_s(), self.motors.left_s(self.running), self.motors.waits_s(now_s), self.supply.left_s(), false_reading_left_s(self.plant, self.logic, self.faults, self.running, now_s))
+        timer_s = min(self.logic.timer_left_s(), self.motors.left_s(self.running), self.motors.waits_s(now_s), self.supply.left_s(), false_reading_left_s(plant, self.logic, self.faults, self._true_m, self.running, now_s))
         if timer_s <= self.scan_s:
             return timer_s
-        longest_s = (SNORES_S if plant.level_m <= plant.intake_m + DRY_M else LONGEST_STEP_S) if self.running else LONGEST_REST_S
-        limit_s = min(longest_s, plant.knot_left_s(now_s))
+        limit_s = min(LONGEST_STEP_S if self.running else LONGEST_REST_S, plant.knot_left_s(now_s))
         net_m3s = plant.net_m3s(self.running, now_s)
         rises = net_m3s > 0.0 or not self.running  # water at rest can only rise
-        if rises and self.spilling:  # the water stands at the overflow
-            drive = self.logic.drive if self.running else None
-            return min(limit_s, timer_s, SPILLS_S, math.inf if drive is None else drive.calm_s(plant.level_m, 0.0, self.flow_per_speed_m3s, plant.hydraulics.well.area_m2(plant.level_m)))
+        stands_s = SPILLS_S if rises and self.spilling else plant.snores_for_s(self.running, now_s, limit_s)
+        if stands_s:  # the water stands, at the overflow or at the intakes
+            return min(limit_s, timer_s, stands_s, self._speeds_stay_s())
         mark_m = self._next_mark_m(rises)
         within_s = min(limit_s, timer_s)
         if self.running and self.logic.drive is not None:
@@ -331,6 +329,11 @@ class LiftBench(Bench):
             mark_s = plant.fills_in_s(now_s, mark_m, within_s)
         scans = math.ceil(min(timer_s, mark_s, LONGEST_REST_S) / self.scan_s - 1e-6)  # the first scan that can see it
         return min(limit_s, scans * self.scan_s)
+
+    def _speeds_stay_s(self) -> float:
+        """How long drives may keep their speed while the water stands. [s]"""
+        drive, level_m = self.logic.drive if self.running else None, self.plant.level_m
+        return math.inf if drive is None else drive.calm_s(level_m, 0.0, self.flow_per_speed_m3s, self.plant.hydraulics.well.area_m2(level_m))
 
     def _unnoticed(self) -> bool:
         """Whether a starter gives no feedback and the panel does not count that yet."""
@@ -375,7 +378,7 @@ class LiftBench(Bench):
         return (
             self.plant.level_m,
             self.plant.inflow_at_m3s(now_s),
-            self.plant.pumped_m3s(running, self.plant.level_m),
+            self.plant.taken_m3s(running, now_s),
             *(float(index in running) for index in range(self.logic.panel.pump_count)),
             *self._pulled(),
             *(float(closed) for closed in self.logic.floats_closed),

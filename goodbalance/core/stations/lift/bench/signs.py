@@ -27,8 +27,7 @@ def _water(bench: LiftBench) -> Iterator[Sign]:
     plant, logic = bench.plant, bench.logic
     level_m = plant.level_m
     yield Sign("level", WATER, "Level, by stick or tape", level_m, Q.LEVEL, LIKE_M)
-    out_m3s = plant.pumped_m3s(bench.running, level_m) if bench.running else 0.0
-    pace_ms = (plant.inflow_m3s - out_m3s) / plant.hydraulics.well.area_m2(level_m)
+    pace_ms = plant.net_m3s(bench.running, logic.now_s) / plant.hydraulics.well.area_m2(level_m)
     yield Sign("rises", WATER, "It rises", float(pace_ms > MOVES_MS))
     yield Sign("falls", WATER, "It falls", float(pace_ms < -MOVES_MS))
     if not logic.alone:

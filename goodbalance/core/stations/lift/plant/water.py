@@ -9,6 +9,7 @@ from goodbalance.core.stations.lift.survey.survey import Inflow
 
 TABLE_STEP_M = 0.1
 SPEED_STEP = 0.02
+AT_INTAKE_M = 1e-6  # closer than this the water stands at the intake
 HOUR_S, DAY_S = 3600.0, 86400.0
 
 # Hour by hour: below 0 the share of the way from mean down to lowest, above 0 the share of the busiest hour's rise.
@@ -85,6 +86,7 @@ class LiftPlant:
         self.overflow_m = inlet.overflow_m
         self.overflow_m3 = self.hydraulics.well.volume_m3(inlet.overflow_m)
         self.intake_m = self.hydraulics.survey.well.intake_m
+        self.intake_m3 = self.hydraulics.well.volume_m3(self.intake_m)
 
     def inflow_at_m3s(self, now_s: float) -> float:
         """Inflow at a time of the run; a pattern runs linearly from hour to hour, day after day."""
@@ -114,8 +116,36 @@ class LiftPlant:
             return dry_s
         return min([dry_s, *(self.rain_at_s + at_s - now_s for at_s, _ in RAIN if self.rain_at_s + at_s > now_s)])
 
+    def snores_for_s(self, running: tuple[int, ...], now_s: float, within_s: float) -> float:
+        """How long pumps take water and air together: the water stands at the intake, and less comes in than they would take. 0: not now. [s]
+
+        The inflow must run straight within that time.
+        """
+        if not running or abs(self.level_m - self.intake_m) > AT_INTAKE_M:
+            return 0.0
+        could_m3s, now_m3s, then_m3s = self._could_m3s(running), self.inflow_at_m3s(now_s), self.inflow_at_m3s(now_s + within_s)
+        if now_m3s >= could_m3s:
+            return 0.0
+        return within_s if then_m3s < could_m3s else within_s * (could_m3s - now_m3s) / (then_m3s - now_m3s)
+
+    def drawn_share(self, running: tuple[int, ...], now_s: float) -> float:
+        """How much of what these pumps draw is water: all above the intake, nothing below it, and at the intake what comes in; the rest is air."""
+        if abs(self.level_m - self.intake_m) > AT_INTAKE_M:
+            return 1.0 if self.level_m > self.intake_m else 0.0
+        could_m3s = self._could_m3s(running)
+        return min(1.0, self.inflow_at_m3s(now_s) / could_m3s) if could_m3s > 0.0 else 0.0
+
+    def _could_m3s(self, running: tuple[int, ...]) -> float:
+        """What these pumps would take with water just above their intakes."""
+        return self.pumped_m3s(running, self.intake_m + AT_INTAKE_M)
+
+    def taken_m3s(self, running: tuple[int, ...], now_s: float) -> float:
+        """Flow these pumps take away at this instant: at the intake no more than comes in."""
+        level_m = max(self.level_m, self.intake_m + AT_INTAKE_M) if self.level_m >= self.intake_m - AT_INTAKE_M else self.level_m
+        return self.drawn_share(running, now_s) * self.pumped_m3s(running, level_m)
+
     def pumped_m3s(self, running: tuple[int, ...], level_m: float) -> float:
-        """Flow these pumps really take away at a level; none at or under the intake, where they draw air.
+        """Flow these pumps would take away at a level; none at or under the intake, where they draw air.
 
         Clogged pumps give a share of their own flow; what leaks back through valves of resting pumps is subtracted.
         """
@@ -174,15 +204,18 @@ class LiftPlant:
         return flows
 
     def advance(self, running: tuple[int, ...], now_s: float, step_s: float) -> None:
-        """Let time pass: inflow by the trapezoid, outflow by Kutta's third-order rule. Water is conserved exactly."""
+        """Let time pass: inflow by the trapezoid, outflow by Kutta's third-order rule, down to the intake, and there what comes in. Water is conserved exactly."""
         came_m3 = 0.5 * (self.inflow_at_m3s(now_s) + self.inflow_at_m3s(now_s + step_s)) * step_s
         went_m3 = 0.0
-        if running:
+        if self.snores_for_s(running, now_s, step_s) >= step_s:
+            went_m3 = came_m3
+        elif running:
             well, here_m3 = self.hydraulics.well, self.volume_m3
-            first_m3 = self.pumped_m3s(running, self.level_m) * step_s
-            middle_m3 = self.pumped_m3s(running, well.level_m(max(0.0, here_m3 + 0.5 * (came_m3 - first_m3)))) * step_s
-            last_m3 = self.pumped_m3s(running, well.level_m(max(0.0, here_m3 + came_m3 + first_m3 - 2.0 * middle_m3))) * step_s
-            went_m3 = min((first_m3 + 4.0 * middle_m3 + last_m3) / 6.0, here_m3 + came_m3)
+            drawn_to_m = self.intake_m + AT_INTAKE_M if self.level_m >= self.intake_m - AT_INTAKE_M else 0.0  # the last step ends at the intake
+            first_m3 = self.pumped_m3s(running, max(drawn_to_m, self.level_m)) * step_s
+            middle_m3 = self.pumped_m3s(running, max(drawn_to_m, well.level_m(max(0.0, here_m3 + 0.5 * (came_m3 - first_m3))))) * step_s
+            last_m3 = self.pumped_m3s(running, max(drawn_to_m, well.level_m(max(0.0, here_m3 + came_m3 + first_m3 - 2.0 * middle_m3)))) * step_s
+            went_m3 = min((first_m3 + 4.0 * middle_m3 + last_m3) / 6.0, max(0.0, here_m3 + came_m3 - self.intake_m3))
         self.volume_m3 = max(0.0, self.volume_m3 + came_m3 - went_m3)  # an emptied well, to the last digit
         spilled_m3 = max(0.0, self.volume_m3 - self.overflow_m3)
         self.volume_m3 -= spilled_m3
@@ -216,7 +249,7 @@ class LiftPlant:
 
     def net_m3s(self, running: tuple[int, ...], now_s: float) -> float:
         """Inflow less outflow at this instant. [m3/s]"""
-        return self.inflow_at_m3s(now_s) - self.pumped_m3s(running, self.level_m)
+        return self.inflow_at_m3s(now_s) - self.taken_m3s(running, now_s)
 
 
 def _by_simpson_s(moved_m3: float, gone_m3s: tuple[float, float, float], came_m3s: float) -> float:

@@ -46,7 +46,7 @@ def _follows(plant: TransferPlant, logic: TransferLogic, read_pa: float, pressur
 def drifts_s(logic: TransferLogic, read_pa: float, drift_pas: float) -> float:
     """How long a reading that moves by itself takes at least half way to the next pressure that counts. [s]"""
     n = logic.numbers
-    ways = [abs(read_pa - mark) for mark in (n.stop_pressure, n.restart_pressure, n.least_pressure, 0.0, n.range_pa) if math.isfinite(mark)]
+    ways = [abs(read_pa - mark) for mark in (n.stop_pressure, n.restart_pressure, n.least_pressure, n.throttles_pa, 0.0, n.range_pa) if math.isfinite(mark)]
     return NEAR * min(ways) / drift_pas
 
 

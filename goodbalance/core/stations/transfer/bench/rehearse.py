@@ -273,7 +273,7 @@ class TransferBench(Bench):
 
     def quiet_s(self, now_s: float) -> float:
         drifts = LoopFault.DRIFT in self.faults.parts
-        if self.seen is None or self.ends_s or now_s < self.fresh_s or (drifts and self.running):
+        if self.seen is None or self.ends_s or now_s < self.fresh_s:
             return 0.0
         shown_pa = self._reading_pa(now_s)
         if shown_pa is not None and LoopFault.FROZEN in self.faults.parts and abs(shown_pa - self.read_pa) <= READS_PA:
@@ -306,7 +306,8 @@ class TransferBench(Bench):
         if lag_s <= 0.0:
             self.read_pa = reading_pa
             return
-        rate = (self.pressure_pa - before_pa) / step_s if SetFault.FROZEN not in self.faults.parts else 0.0
+        drift_pas = self.faults.drift_per_s if SetFault.DRIFT in self.faults.parts else 0.0
+        rate = (self.pressure_pa - before_pa) / step_s - drift_pas if SetFault.FROZEN not in self.faults.parts else 0.0
         begun = reading_pa - rate * step_s
         self.read_pa = reading_pa - rate * lag_s + (self.read_pa - begun + rate * lag_s) * math.exp(-step_s / lag_s)
 
