@@ -1,5 +1,9 @@
 """Which faults would nobody notice: every fault of the station against every proof of its plan, a few at a time."""
 
+import hashlib
+import pickle
+from dataclasses import dataclass, field
+from itertools import takewhile
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, HTTPException, Request, Response
@@ -7,7 +11,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ConfigDict, Field
 
 from goodbalance.core.balance.quantities import UnitSystem, show
-from goodbalance.core.rehearsal.noticing import Closing, Notice
+from goodbalance.core.rehearsal.noticing import Closing, Notice, Noticed
 from goodbalance.core.rehearsal.proving import BenchProof
 from goodbalance.core.rehearsal.troubles import Sign, Trouble
 from goodbalance.web import computing
@@ -20,7 +24,17 @@ from goodbalance.web.work import Decided, Work
 router = APIRouter()
 MOST_AT_ONCE = 400  # faults that a page may name; a piece takes as many as it has time for
 WITHIN_S = 60.0  # the first fault of a piece must be through by then
-_healthy: Memory[tuple[str, Decided], list[BenchProof]] = Memory(32)
+
+
+@dataclass
+class Table:
+    """What is known of faults against proofs for one plan and what its devices hold: the proofs in health, and each fault tried so far."""
+
+    healthy: list[BenchProof] | None = None
+    rows: dict[str, Noticed] = field(default_factory=dict)
+
+
+_tables: Memory[tuple[Decided, str], Table] = Memory(32)
 
 
 class SomeFaults(BaseModel):
@@ -32,9 +46,10 @@ class SomeFaults(BaseModel):
 
 @router.get("/stations/{station_id}/noticing", name="show_noticing")
 def show_noticing(request: Request, work: WorkDep) -> Response:
-    """The table, empty: its script asks for it row by row."""
+    """The table with what is known of it; its script asks for the rest row by row."""
     listed = troubles_of(work) if work.proofs else ()
-    return page(request, "noticing.html", {"work": work, "view": "prove", "troubles": listed, "lanes": computing.CORES})
+    known = _table_of(work).rows if listed else {}
+    return page(request, "noticing.html", {"work": work, "view": "prove", "troubles": listed, "known": known, "lanes": computing.CORES, **_words(work)})
 
 
 @router.post("/stations/{station_id}/noticing", name="notice_some", dependencies=[Depends(not_forged)])
@@ -46,13 +61,26 @@ def notice_some(request: Request, work: WorkDep, asked: SomeFaults) -> Response:
     unknown = [fault for fault in asked.ids if fault not in known]
     if unknown:
         raise HTTPException(422, f"ids holds {unknown[0]!r}; this station has no such fault.")
-    parts = (work.kind, work.survey, work.choices, work.typed_plan, work.held)
-    key = work.head, work.decided
-    named = tuple(known[fault] for fault in asked.ids)
-    healthy, rows = computing.answer(computing.against_proofs, *parts, _healthy.get(key), named, within_s=WITHIN_S, stands_back=True)
-    _healthy.put(key, healthy)
-    more = {"work": work, "closing_words": lambda closing: closing_words(closing, work.units), "Notice": Notice}
+    table = _table_of(work)
+    if asked.ids[0] not in table.rows:
+        parts = (work.kind, work.survey, work.choices, work.typed_plan, work.held)
+        named = tuple(known[fault] for fault in asked.ids)
+        table.healthy, found = computing.answer(computing.against_proofs, *parts, table.healthy, named, within_s=WITHIN_S, stands_back=True)
+        table.rows.update({row.trouble.id: row for row in found})
+    rows = [table.rows[fault] for fault in takewhile(table.rows.__contains__, asked.ids)]
+    more = {"work": work, **_words(work)}
     return JSONResponse({"rows": [{"id": row.trouble.id, "best": row.best, "html": part(request, "_noticed.html", {**more, "row": row})} for row in rows]})
+
+
+def _table_of(work: Work) -> Table:
+    """What is known for this plan with these numbers in its devices, whatever else was noted since."""
+    holds = hashlib.sha256(pickle.dumps((work.typed_plan, work.held))).hexdigest()
+    return _tables.once((work.decided, holds), Table)
+
+
+def _words(work: Work) -> dict[str, Any]:
+    """What a row of the table is written with."""
+    return {"closing_words": lambda closing: closing_words(closing, work.units), "Notice": Notice}
 
 
 def troubles_of(work: Work) -> tuple[Trouble, ...]:

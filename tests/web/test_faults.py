@@ -3,7 +3,7 @@
 import html
 import re
 
-from tests.web.visits import PASSWORD, WebTest
+from tests.web.visits import PASSWORD, WebTest, key
 from tools.stage.server import Visitor
 from tools.stage.typed_stations import ROUND_WELL, TANK_SET
 
@@ -31,6 +31,19 @@ class NoticingTest(WebTest):
             self.assertIn(words, gap)
         cells = len(re.findall(r'<td\s+class="mark', rows["starter.1"]["html"]))
         self.assertEqual(cells, page.count('id="proof-'))
+
+    def test_what_was_tried_stays_until_plan_or_devices_change(self) -> None:
+        path = self.station({**ROUND_WELL, "inflow.mean_m3s": "2.3"})
+        rows = self.rows(path, "loop_open", "dial.2")
+        self.ada.form(f"{path}/open-points", text="Ask for the key", save_key=key())  # changes no number
+        page = re.sub(r"\s+", " ", self.ada.get(f"{path}/noticing").text)
+        self.assertEqual(re.findall(r'data-fault="([^"]+)" data-best="([^"]+)"', page), [(name, row["best"]) for name, row in sorted(rows.items(), key=lambda pair: page.index(f'data-fault="{pair[0]}"'))])
+        self.assertIn(f"2 of {page.count('data-fault=')} tried: 0 pass every proof and raise no alarm, 1 only raise an alarm.", page)
+        again = self.rows(path, "dial.2", "loop_open", "starter.1")  # those that are known come at once, by themselves
+        self.assertEqual(list(again), ["dial.2", "loop_open"])
+        self.assertEqual(again["dial.2"], rows["dial.2"])
+        self.save_facts(path, {"well.depth_m": "5.4"})
+        self.assertNotIn("data-best", self.ada.get(f"{path}/noticing").text)
 
     def test_the_numbers_that_were_read_back_are_the_ones_that_are_proved(self) -> None:
         """A float set's seal and a booster: kinds share the page; what is not there is refused by name."""

@@ -5,9 +5,12 @@ const root = document.getElementById("noticing");
 const part = (name) => root.querySelector(`[data-${name}]`);
 const bodies = [...root.querySelectorAll("[data-fault]")];
 const told = part("told"), go = part("go"), stop = part("stop"), gaps = part("gaps");
-let stopped = false, done = 0;
+let stopped = false;
+
+const toTry = () => bodies.filter((body) => !body.dataset.best);
 
 function summed() {
+  const done = bodies.length - toTry().length;
   const unseen = bodies.filter((body) => body.dataset.best === "nothing").length;
   const alarms = bodies.filter((body) => body.dataset.best === "alarm").length;
   return `${done} of ${bodies.length} tried: ${unseen} pass every proof and raise no alarm, ${alarms} only raise an alarm.`;
@@ -17,6 +20,13 @@ function onlyGaps() {
   for (const body of bodies) body.hidden = gaps.checked && (body.dataset.best || "fails") === "fails";
 }
 
+// What is known stays for this plan; what is left can be tried, now or later.
+function offered() {
+  const left = toTry().length;
+  go.hidden = !left;
+  go.textContent = left < bodies.length ? `Go on with the other ${left}` : `Break ${left} things, one after the other`;
+}
+
 // Some of those left, for one process of the server; it gives back as many as it had time for.
 async function piece(left, share) {
   const asked = left.splice(0, Math.ceil(left.length / share));
@@ -24,15 +34,14 @@ async function piece(left, share) {
   if (!ok) throw new Error(answer.error);
   answer.rows.forEach((row, place) => { asked[place].innerHTML = row.html; asked[place].dataset.best = row.best; });
   left.unshift(...asked.slice(answer.rows.length));
-  done += answer.rows.length;
   told.textContent = summed();
   onlyGaps();
 }
 
 async function tryAll() {
-  const left = [...bodies], lanes = Number(root.dataset.lanes);
-  stopped = false; go.hidden = true; stop.hidden = false; done = 0;
-  told.textContent = "The proofs are made with nothing broken first.";
+  const left = toTry(), lanes = Number(root.dataset.lanes);
+  stopped = false; go.hidden = true; stop.hidden = false;
+  told.textContent = left.length < bodies.length ? summed() : "The proofs are made with nothing broken first.";
   const lane = async () => {
     try {
       while (left.length && !stopped) await piece(left, 2 * lanes);
@@ -42,7 +51,8 @@ async function tryAll() {
   if (ended[0].status === "fulfilled") ended = await Promise.allSettled(Array.from({ length: lanes }, lane));
   const failed = ended.find(({ status }) => status === "rejected")?.reason;
   told.textContent = !failed ? summed() : failed instanceof TypeError ? "The server cannot be reached." : failed.message;
-  go.hidden = false; stop.hidden = true;
+  stop.hidden = true;
+  offered();
 }
 
 go.addEventListener("click", tryAll);
