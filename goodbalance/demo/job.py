@@ -72,7 +72,7 @@ class Job:
     def energise(self, count: int, numbers: dict[str, dict[str, float]], odd: dict[str, str]) -> None:
         """The first steps of the first energising, right but for those in odd, which say what was found; swapped leads only after a wrong bump."""
         motors = self.kind.motors
-        listed = steps(motors.duties(self.survey), motors.water_side(self.survey), "as in the plan", motors.has_floats(self.survey), motors.told(self.survey))
+        listed = steps(motors.duties(self.survey), motors.water_side(self.survey), "as in the plan", motors.has_floats(self.survey), motors.protection(self.survey).watches_leakage, motors.told(self.survey))
         made: list[tuple[Step, bool]] = []
         for step in listed[:count]:
             wrong = step.id in odd

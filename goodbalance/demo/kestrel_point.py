@@ -59,7 +59,7 @@ def load_demo(session: Session) -> str:
     slipway.read_motor(1, At.CLOSED, (2.08, 2.15, 2.05), (398.0, 401.0, 399.0), "ring meter of the slip, looked at in spring")
     slipway.read_motor(1, At.NORMAL, (2.58, 2.66, 2.61))
     slipway.read_motor(2, At.NORMAL, (4.52, 4.61, 4.83), (397.0, 400.0, 398.0), "lead 3 a little warm at its terminal")
-    slipway.energise(12, FIRST_READ, {"rotation.1": "it turned against its arrow; leads 1 and 3 changed places"})
+    slipway.energise(13, FIRST_READ, {"rotation.1": "it turned against its arrow; leads 1 and 3 changed places"})
     slipway.walk_wiring(4, {"input.level": "6.1 mA with 0.54 m by the folding rule"})
     slipway.open_point("High alarm set 20 cm lower until the workshop has heard it; then back to what the sheet says", "setting")
     slipway.read_back(12)

@@ -34,6 +34,8 @@ SLIPWAY = {
     "main.minor_k": "11",
     "pumping.count": "2",
     "pumping.twins": "no",
+    "protection.leakage_by": "pulsed",
+    "protection.leakage_a": "0.3",
     **curve("pump_1", ("0", "13.2"), ("3.1", "12.1"), ("6.3", "9.8"), ("9.9", "6.1")),
     "pump_1.min_submergence_m": "0.19",
     "pump_1.bell_diameter_m": "96",

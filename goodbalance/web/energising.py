@@ -70,7 +70,7 @@ def steps_of(work: Work) -> tuple[Step, ...]:
     """The steps of this station, with the numbers of its plan."""
     duties, kind = duties_of(work), work.kind.motors
     found = [_told(setting, work.units) for setting in _provisional(work)]
-    return steps(duties, kind.water_side(work.survey), "; ".join(found) or "the overload by the plate", kind.has_floats(work.survey), kind.told(work.survey))
+    return steps(duties, kind.water_side(work.survey), "; ".join(found) or "the overload by the plate", kind.has_floats(work.survey), kind.protection(work.survey).watches_leakage, kind.told(work.survey))
 
 
 def _provisional(work: Work) -> list[Setting]:

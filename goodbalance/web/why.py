@@ -8,7 +8,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ConfigDict, Field
 
 from goodbalance.core.balance.asked_number import AskedNumber
-from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show_number
+from goodbalance.core.balance.quantities import Quantity, UnitSystem, display_unit, show, show_number
 from goodbalance.core.rehearsal.diagnosis import AS_IT_SHOULD, Glimpse, Outcome, Played, causes, checks
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.guarding import Mode
@@ -160,7 +160,9 @@ def run_guarded(request: Request, work: WorkDep) -> Response:
     driven = any(duty.driven for duty in work.kind.motors.duties(work.survey))
     name, runs = _runs(work)
     found = _guarded.once((work.head, name), lambda: computing.answer(computing.still_guarded, work.kind, work.survey, work.choices, runs, driven))
-    more = {"work": work, "dangers": found[0], "rows": found[1], "modes": tuple(Mode), "driven": driven, "clock": clock}
+    facts = work.kind.motors.protection(work.survey)
+    leakage = {"leakage": facts, "leakage_at": show(facts.leakage_a, Quantity.CURRENT, work.units)}
+    more = {"work": work, "dangers": found[0], "rows": found[1], "modes": tuple(Mode), "driven": driven, "clock": clock, **leakage}
     return JSONResponse({"html": part(request, "_guarded.html", more)})
 
 

@@ -20,7 +20,7 @@ def duty(pumps: tuple[int, ...] = (1, 2), phases: Phases = Phases.THREE, driven:
 
 
 def listed(**more) -> tuple[Step, ...]:
-    return steps((duty(**more),), "Fill the well.", "overload 5.2 A", True)
+    return steps((duty(**more),), "Fill the well.", "overload 5.2 A", True, False)
 
 
 def noted(*ids: str, wrong: str = "") -> list[Made]:
@@ -69,7 +69,10 @@ class OrderTest(unittest.TestCase):
         self.assertIn("never at its input", driven["swap.1"].do)
         self.assertIn("disconnected at both ends", driven["insulation.1"].do)
         self.assertIn("true RMS", driven["currents.1"].do)
-        self.assertNotIn("panel", [step.id for step in steps((duty(),), "", "", False)])
+        self.assertNotIn("leakage", [step.id for step in single])
+        watched = [step.id for step in steps((duty(),), "", "", False, True)]
+        self.assertEqual(watched[watched.index("leakage") - 1 : watched.index("leakage") + 2], ["still", "leakage", "rotation.1"])
+        self.assertNotIn("panel", [step.id for step in steps((duty(),), "", "", False, False)])
 
 
 class ReadTest(unittest.TestCase):

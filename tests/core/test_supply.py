@@ -109,6 +109,16 @@ class WindowTest(unittest.TestCase):
             self.assertAlmostEqual(figure.value, asks_va)
             self.assertIs(figure.keeps, keeps)
 
+    def test_earth_leakage_protection_and_drives(self) -> None:
+        """Behind a drive a fault may leak smooth direct current, and its filters leak in health; straight on the line neither counts."""
+        for drives, leakage_by, leakage_a, found in (
+            (True, "pulsed", 0.3, ["leakage_blind"]), (True, "alternating", 0.03, ["leakage_blind", "leakage_trips"]), (True, "smooth", 0.3, []),
+            (True, "smooth", 0.03, ["leakage_trips"]), (True, "nothing", 0.03, []), (False, "alternating", 0.03, []),
+        ):  # fmt: skip
+            survey = stations.survey(protection={"leakage_by": leakage_by, "leakage_a": leakage_a}, drives={"fitted": drives})
+            plan = LIFT.reckon(survey, stations.choices(), False)
+            self.assertEqual([finding.code for finding in plan.findings if finding.code.startswith("leakage")], found)
+
 
 class MonitorTest(unittest.TestCase):
     """Table by table, as its leaflet would say it: 350 to 430 V, 3 % uneven, 4 s, back after 15 s."""

@@ -45,6 +45,19 @@ class EnergisingTest(WebTest):
         for words in ("First energising", "Rotation of pump 1 by a bump", "360 V", "meter 3", "not made"):
             self.assertIn(words, record)
 
+    def test_earth_leakage_protection_is_a_fact_and_its_button_a_step(self) -> None:
+        path = self.station({**ROUND_WELL, "protection.leakage_by": "pulsed", "protection.leakage_a": "300 mA"})
+        self.to_the_first_run(path)
+        self.assertEqual(self.shown(path), "leakage")
+        self.note(path, "leakage", "still")
+        self.assertEqual(self.shown(path), "rotation.1")
+        self.assertIn("Earth leakage protection, 0.30 A, stands ahead", " ".join(self.ada.json(f"{path}/guarded", {}).json()["html"].split()))
+        for typed in ("0", "40", "much"):
+            refused = self.save_facts(path, {"protection.leakage_a": typed}).json()["problems"]
+            self.assertIn("protection.leakage_a", str(refused))
+        plain = self.station(ROUND_WELL)
+        self.assertIn("No earth leakage protection is known here.", " ".join(self.ada.json(f"{plain}/guarded", {}).json()["html"].split()))
+
     def test_how_it_is_must_be_said_and_what_is_early_needs_a_reason(self) -> None:
         path = self.station(ROUND_WELL)
         page = self.ada.get(f"{path}/energising").text

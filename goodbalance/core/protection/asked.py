@@ -4,13 +4,23 @@ from enum import StrEnum
 
 from goodbalance.core.balance.facts import Facts, choice, fact, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.protection.names import After, CasingBy, Follows, MonitorBy, Restart, UnderloadBy, WindingBy
+from goodbalance.core.protection.names import (
+    After,
+    CasingBy,
+    Follows,
+    LeakageBy,
+    MonitorBy,
+    Restart,
+    UnderloadBy,
+    WindingBy,
+)
 
 _WATCHED = (("protection.underload_by", (UnderloadBy.CURRENT, UnderloadBy.POWER)),)
 
 
 _BULB = (("protection.casing_by", ("thermostat",)),)
 _FITTED = (("control.phase_monitor", ("yes",)),)
+_LEAKAGE = (("protection.leakage_by", (LeakageBy.ALTERNATING, LeakageBy.PULSED, LeakageBy.SMOOTH)),)
 _VOLTAGES = (*_FITTED, ("protection.monitor", (MonitorBy.VOLTAGES,)))
 
 
@@ -37,6 +47,14 @@ class ProtectionFacts(Facts):
     )  # fmt: skip
     casing_m3: float = fact("Water in the casing of a pump", Q.VOLUME, 1e-4, 2.0, usual=(5e-4, 0.05), default=2e-3, only_if=_BULB)
     casing_most_c: float = fact("Hottest water its seal and gaskets stand (maker)", Q.TEMPERATURE, 40.0, 160.0, usual=(60.0, 120.0), default=90.0, only_if=_BULB)
+    leakage_by: LeakageBy = choice(
+        "Earth leakage protection ahead of the motors", LeakageBy,
+        {
+            "nothing": "None, or nobody knows", "alternating": "Fitted, sees alternating currents (type AC)",
+            "pulsed": "Fitted, sees pulsed direct ones too (type A, F)", "smooth": "Fitted, sees smooth direct ones too (type B)",
+        }, default=LeakageBy.NOTHING, hint="as its label says; whether one must be there is for the local code",
+    )  # fmt: skip
+    leakage_a: float = fact("It trips at a leakage of", Q.CURRENT, 0.005, 30.0, usual=(0.03, 0.5), default=0.3, only_if=_LEAKAGE)
     largest_start_va: float | None = fact("Largest start that a generator takes at once", Q.APPARENT_POWER, 100.0, 1e7, default=None, hint="its sheet says it, as kVA of motor starting; empty on the mains")
     underload_by: UnderloadBy = choice(
         "What watches that a running pump moves water", UnderloadBy,
@@ -60,6 +78,11 @@ class ProtectionFacts(Facts):
     high_voltage: float = fact("Highest supply voltage, of the plate's", Q.PERCENT, 1.0, 1.3, usual=(1.0, 1.1), default=1.05, only_if=_VOLTAGES, hint="at night, with nobody drawing")
     uneven: float = fact("Usual unbalance of the supply", Q.PERCENT, 0.0, 0.05, usual=(0.0, 0.02), default=0.01, only_if=_VOLTAGES, hint="largest deviation from the mean over the mean")
     settles_s: float = fact("Time until a supply that came back has settled", Q.TIME, 0.5, 600.0, usual=(1.0, 60.0), default=5.0, only_if=_VOLTAGES, hint="a generator that takes over runs up first")
+
+    @property
+    def watches_leakage(self) -> bool:
+        """Whether an earth leakage protection is known to be fitted."""
+        return self.leakage_by is not LeakageBy.NOTHING
 
 
 class ProtectionChoices(Facts):

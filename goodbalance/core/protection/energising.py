@@ -53,6 +53,7 @@ class Does(StrEnum):
     COVERS = "covers"
     SUPPLY = "supply"
     STILL = "still"
+    LEAKAGE = "leakage"
     ROTATION = "rotation"
     SWAP = "swap"
     LOADED = "loaded"
@@ -101,19 +102,19 @@ INSULATION = ("insulation", AskedNumber(label="Insulation to earth, megohms", qu
 EARTH = ("earth", AskedNumber(label="Earth wire, panel to motor, ohms", quantity=Q.RATIO, low=0.0, high=1e6))
 
 
-def steps(duties: Sequence[MotorDuty], water: str, guards: str, floats: bool, told: tuple[str, str] | None = None) -> tuple[Step, ...]:
+def steps(duties: Sequence[MotorDuty], water: str, guards: str, floats: bool, leakage: bool, told: tuple[str, str] | None = None) -> tuple[Step, ...]:
     """Every step in its order. water: what the water side needs first; guards: the provisional stops with their numbers; floats: whether any hang.
 
-    told: who must be told before anything, and again once all is done, where somebody must.
+    leakage: whether an earth leakage protection is fitted; told: who must be told before anything, and again once all is done, where somebody must.
     """
-    found = tuple(_steps({pump: duty for duty in duties for pump in duty.pumps}, water, guards, floats))
+    found = tuple(_steps({pump: duty for duty in duties for pump in duty.pumps}, water, guards, floats, leakage))
     if told is None:
         return found
     first = Step(Does.TOLD, 0, Must.WET, "Who must know is told", told[0], "Name, time and answer stand in the remark.", ("Nothing is opened, bled or switched before.",))
     return (first, *found, Step(Does.TOLD_AGAIN, 0, Must.DONE, "Who was told is told again", told[1], "Name, time and answer stand in the remark; no signal stands."))
 
 
-def _steps(of: dict[int, MotorDuty], water: str, guards: str, floats: bool) -> Iterator[Step]:
+def _steps(of: dict[int, MotorDuty], water: str, guards: str, floats: bool, leakage: bool) -> Iterator[Step]:
     pumps, driven = sorted(of), any(duty.driven for duty in of.values())
     plate = of[pumps[0]].plate
     yield Step(Does.WATER, 0, Must.WET, "The water side is ready", water, "Water stands where it must, no air is left, nothing leaks.", ("Stored pressure and gas: no entry into a well without permit, gas test and attendant.",))
@@ -127,6 +128,8 @@ def _steps(of: dict[int, MotorDuty], water: str, guards: str, floats: bool) -> I
     text = "Switch the supply on. Measure every voltage at the incoming terminals" + (" and the sequence with a phase meter." if plate.phases is Phases.THREE else ".")
     yield Step(Does.SUPPLY, 0, Must.STILL, "Supply voltages at rest" + (" and sequence" if plate.phases is Phases.THREE else ""), text, "Within a tenth of the plate, even, and in the right sequence.", ("Live panel: licensed people, one hand, meter and gloves for the voltage.",), _volts(plate.phases))
     yield Step(Does.STILL, 0, Must.STILL, "Nothing moves in OFF", "Look at every pump, contactor and valve for a minute with all switches in OFF.", "Nothing runs, hums or trips.", ("What moves now moves without being asked: off, isolate, find it first.",))
+    if leakage:
+        yield Step(Does.LEAKAGE, 0, Must.STILL, "The earth leakage protection trips", "Press its test button, then close it again.", "It opens at once, and all behind it is dead.", ("The button shows that it opens, not at which current or how soon: that takes a tester in licensed hands.",))
     for pump in pumps:
         yield from _first_run(pump, of[pump])
     yield Step(Does.JUMPERS, 0, Must.DEAD, "Jumpers out, temporary values back", "Isolated again, take out every jumper; set back every value that was lowered or raised for a proof. Covers on, lock off.", "Nothing is left in the list of what was put in.", ("A drive keeps its charge for minutes: wait, then prove dead.",))

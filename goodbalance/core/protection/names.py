@@ -103,6 +103,15 @@ class CasingBy(StrEnum):
     THERMOSTAT = "thermostat"
 
 
+class LeakageBy(StrEnum):
+    """Which fault currents an earth leakage protection sees."""
+
+    NOTHING = "nothing"
+    ALTERNATING = "alternating"
+    PULSED = "pulsed"
+    SMOOTH = "smooth"
+
+
 class UnderloadBy(StrEnum):
     """What tells a pump that moves no water from one that works."""
 

@@ -9,7 +9,16 @@ from goodbalance.core.balance.trail import Term, Trail
 from goodbalance.core.protection.asked import ProtectionChoices, ProtectionFacts
 from goodbalance.core.protection.casing import casing_stop, until_stopped
 from goodbalance.core.protection.duty import MotorDuty
-from goodbalance.core.protection.names import After, CasingBy, Guarding, MonitorBy, UnderloadBy, Watching, motor_id
+from goodbalance.core.protection.names import (
+    After,
+    CasingBy,
+    Guarding,
+    LeakageBy,
+    MonitorBy,
+    UnderloadBy,
+    Watching,
+    motor_id,
+)
 from goodbalance.core.protection.overload import overload, overload_class
 from goodbalance.core.protection.readings import At, remarks
 from goodbalance.core.protection.supply import monitor_settings
@@ -17,6 +26,7 @@ from goodbalance.core.protection.thermal import RATED_TO_TRIP
 from goodbalance.core.protection.underload import cannot_tell, long_wait, retries, underload
 
 DRIVE_SPARE = 1.02  # a drive's own image must be so far from honest work
+FILTERS_LEAK_A = 0.03  # drives leak so much in health
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +63,7 @@ def protect(duties: tuple[MotorDuty, ...], facts: ProtectionFacts, choices: Prot
             findings += remarks(duty.plate, read, duty.readings)
     if monitored and facts.monitor is MonitorBy.VOLTAGES:
         settings += monitor_settings(duties, facts, choices, {each.id: each.value for each in settings}, chosen)
+    findings += _leaks(facts, sum(len(duty.pumps) for duty in duties if duty.driven))
     starts = () if facts.largest_start_va is None else (largest_start(duties, facts.largest_start_va),)
     return Protected(tuple(settings), (*(loading(duty) for duty in duties), *figures, *starts), tuple(findings))
 
@@ -63,6 +74,18 @@ def _drive_trips(duty: MotorDuty) -> Iterator[Finding]:
     if duty.driven and takes_a * DRIVE_SPARE > trips_a:
         text = f"At {duty.highest.name} a motor takes {{i}}, and its drive trips at {{a}}: curve or plate is wrong, or the motor too small."
         yield Finding("drive_trips", Severity.STOP, motor_id(Guarding.OVERLOAD, duty.number), text, (Term("i", "takes", takes_a, Q.CURRENT), Term("a", "trips at", trips_a, Q.CURRENT)))
+
+
+def _leaks(facts: ProtectionFacts, drives: int) -> Iterator[Finding]:
+    """Where an earth leakage protection and drives do not go together: blind to what a drive leaks, or tripped by it in health."""
+    if not drives or not facts.watches_leakage:
+        return
+    if facts.leakage_by is not LeakageBy.SMOOTH:
+        text = "Behind a drive a fault may leak smooth direct current. This earth leakage protection does not see it, and may be blinded by it: the drive's maker says which type it asks for."
+        yield Finding("leakage_blind", Severity.CAUTION, "protection.leakage_by", text)
+    if facts.leakage_a <= FILTERS_LEAK_A:
+        text = "The filters of drives leak in health too: at {a} it may trip without a fault. It is not to be bridged for that; the drive's maker and the local code say what may stand in its place."
+        yield Finding("leakage_trips", Severity.CAUTION, "protection.leakage_a", text, (Term("a", "trips at", facts.leakage_a, Q.CURRENT),))
 
 
 def loading(duty: MotorDuty) -> Figure:

@@ -10,6 +10,7 @@ from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.balance.trail import Otherwise
 from goodbalance.core.physics.scaling_check import CheckedScaling
 from goodbalance.core.physics.signals import Reading
+from goodbalance.core.protection.asked import ProtectionFacts
 from goodbalance.core.protection.duty import MotorDuty
 from goodbalance.core.protection.readings import ReadCurrent
 from goodbalance.core.record.history import History
@@ -109,6 +110,9 @@ class Motored(Protocol[S]):
 
     def provisional(self, survey: S) -> tuple[str, ...]:
         """The stops that must be in force before the first run, by their settings' ids, where the plan has them."""
+
+    def protection(self, survey: S) -> ProtectionFacts:
+        """What protects them, as the survey found it."""
 
     def has_floats(self, survey: S) -> bool:
         """Whether floats hang that could call a pump."""

@@ -9,6 +9,7 @@ from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.balance.trail import Otherwise
 from goodbalance.core.physics.scaling_check import CheckedScaling
 from goodbalance.core.physics.signals import Reading
+from goodbalance.core.protection.asked import ProtectionFacts
 from goodbalance.core.protection.duty import MotorDuty
 from goodbalance.core.protection.names import GROUP
 from goodbalance.core.protection.readings import ReadCurrent
@@ -114,6 +115,9 @@ class BoosterMotors(Motored[BoosterSurvey]):
 
     def provisional(self, survey: BoosterSurvey) -> tuple[str, ...]:
         return (S.LOW_SUCTION_STOP, S.HIGH_STOP)
+
+    def protection(self, survey: BoosterSurvey) -> ProtectionFacts:
+        return survey.protection
 
     def has_floats(self, survey: BoosterSurvey) -> bool:
         return False

@@ -9,6 +9,7 @@ from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.balance.trail import Otherwise
 from goodbalance.core.physics.scaling_check import CheckedScaling
 from goodbalance.core.physics.signals import Reading
+from goodbalance.core.protection.asked import ProtectionFacts
 from goodbalance.core.protection.duty import MotorDuty
 from goodbalance.core.protection.names import GROUP
 from goodbalance.core.protection.readings import ReadCurrent
@@ -116,6 +117,9 @@ class LiftMotors(Motored[LiftSurvey]):
 
     def provisional(self, survey: LiftSurvey) -> tuple[str, ...]:
         return (Role.LOW_CUT_OUT, Role.HIGH_ALARM)
+
+    def protection(self, survey: LiftSurvey) -> ProtectionFacts:
+        return survey.protection
 
     def has_floats(self, survey: LiftSurvey) -> bool:
         return survey.control.level_by is not LevelBy.SENSOR or survey.demands.low_float

@@ -9,6 +9,7 @@ from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.balance.trail import Otherwise
 from goodbalance.core.physics.scaling_check import CheckedScaling
 from goodbalance.core.physics.signals import Reading
+from goodbalance.core.protection.asked import ProtectionFacts
 from goodbalance.core.protection.duty import MotorDuty
 from goodbalance.core.protection.names import GROUP
 from goodbalance.core.protection.readings import ReadCurrent
@@ -104,6 +105,9 @@ class MaintenanceMotors(Motored[MaintenanceSurvey]):
 
     def provisional(self, survey: MaintenanceSurvey) -> tuple[str, ...]:
         return (S.STOP_PRESSURE, S.LONG_RUN)
+
+    def protection(self, survey: MaintenanceSurvey) -> ProtectionFacts:
+        return survey.protection
 
     def has_floats(self, survey: MaintenanceSurvey) -> bool:
         return False

@@ -9,6 +9,7 @@ from goodbalance.core.balance.quantities import Quantity
 from goodbalance.core.balance.trail import Otherwise
 from goodbalance.core.physics.scaling_check import CheckedScaling
 from goodbalance.core.physics.signals import Reading
+from goodbalance.core.protection.asked import ProtectionFacts
 from goodbalance.core.protection.duty import MotorDuty
 from goodbalance.core.protection.names import GROUP
 from goodbalance.core.protection.readings import ReadCurrent
@@ -99,6 +100,9 @@ class TransferMotors(Motored[TransferSurvey]):
 
     def provisional(self, survey: TransferSurvey) -> tuple[str, ...]:
         return (S.SOURCE_STOP_1, S.STOP_PRESSURE, Level.HIGH_ALARM.of(1))
+
+    def protection(self, survey: TransferSurvey) -> ProtectionFacts:
+        return survey.protection
 
     def has_floats(self, survey: TransferSurvey) -> bool:
         return survey.control.by_levels
