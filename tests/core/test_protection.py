@@ -14,7 +14,7 @@ from goodbalance.core.errors import OutOfRange
 from goodbalance.core.protection.currents import CLAMP_SPREAD, Clamped, fitted, of_plate
 from goodbalance.core.protection.names import UnderloadBy
 from goodbalance.core.protection.numbers import MotorNumbers
-from goodbalance.core.protection.plate import Phases, Plate, Rotor
+from goodbalance.core.protection.plate import Phases, Plate, Rotor, plate_findings
 from goodbalance.core.protection.readings import At, ReadCurrent, remarks, unbalance
 from goodbalance.core.protection.thermal import time_constant_s, trips_in_s, warmed
 from goodbalance.core.protection.watch import Trouble, Watch
@@ -27,7 +27,9 @@ from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.lift.controller.program import program_of
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.names import Harm
+from goodbalance.core.stations.maintenance.kind import MAINTENANCE
 from goodbalance.core.stations.shared.held import Held
+from goodbalance.core.stations.transfer.kind import TRANSFER
 from goodbalance.exchange.profiles import shipped_profiles
 from tests import boosters, stations
 from tests.read_backs import held
@@ -44,6 +46,39 @@ def at(pump: int, point: At, *amps: float, volts: tuple[float, ...] = ()) -> Rea
 def read(*readings: ReadCurrent, kind=LIFT, made=stations, **changes):
     """A survey with readings in it."""
     return kind.motors.with_readings(made.survey(**changes), readings)
+
+
+class PlateTest(unittest.TestCase):
+    """400 V, 5 A, cos phi 0.82: 3464 VA, 2841 W; 2200 W at the shaft make 77.4 %."""
+
+    def found(self, at: str = "motor", **more) -> list[tuple[str, Severity]]:
+        read = {"rated_voltage_v": 400.0, "rated_current_a": 5.0, "power_factor": 0.82, "rated_power_w": 2200.0, "rated_hz": 50.0} | more
+        return [(each.code, each.severity) for each in plate_findings({f"{at}.{name}": value for name, value in read.items()}, at)]
+
+    def test_powers_that_do_not_fit_together(self) -> None:
+        stops, odd = Severity.STOP, Severity.CAUTION
+        for more, expected in (
+            ({}, []), ({"rated_power_w": 22000.0}, [("plate_gives_more", stops)]),  # a slip of the comma
+            ({"rated_power_w": 3000.0}, [("plate_gives_more", odd)]),  # 105.6 %, but within what it takes with cos phi 1
+            ({"rated_power_w": 900.0}, [("plate_gives_little", odd)]),  # 31.7 %
+            ({"efficiency": 0.90}, [("plate_efficiency", odd)]), ({"efficiency": 0.80}, []),  # 14 and 3 % off
+            ({"phases": "one", "rated_power_w": 2100.0}, [("plate_gives_more", stops)]),  # 2000 VA in one phase
+            ({"rated_current_a": None, "rated_power_w": 22000.0}, []),  # not known yet
+        ):  # fmt: skip
+            self.assertEqual(self.found(**more), expected, more)
+
+    def test_a_speed_belongs_to_a_frequency(self) -> None:
+        """3000, 1500, 1000 rpm and so on at 50 Hz, less up to an eighth of slip; magnets follow their drive."""
+        for rpm, hz, fits in ((2880.0, 50.0, True), (1450.0, 50.0, True), (710.0, 50.0, True), (3450.0, 50.0, False), (3450.0, 60.0, True), (2600.0, 50.0, False), (3000.0, 50.0, True), (3010.0, 50.0, False)):
+            self.assertEqual(self.found(rated_rpm=rpm, rated_hz=hz), [] if fits else [("plate_speed", Severity.CAUTION)], rpm)
+        self.assertEqual(self.found(rated_rpm=4500.0, rotor=Rotor.PERMANENT), [])
+
+    def test_every_kind_looks_at_its_plates_and_a_drive_brings_its_own_frequency(self) -> None:
+        for kind, at in ((LIFT, "pump_1"), (BOOSTER, "motor"), (TRANSFER, "motor"), (MAINTENANCE, "motor")):
+            values = {f"{at}.{name}": value for name, value in (("rated_voltage_v", 400.0), ("rated_current_a", 5.0), ("power_factor", 0.8), ("rated_power_w", 9e3), ("rated_hz", 50.0), ("rated_rpm", 3450.0))}
+            self.assertEqual([each.code for each in kind.plausibility(values) if each.code.startswith("plate")], ["plate_gives_more", "plate_speed"])
+        driven = {"pump_1.rated_hz": 50.0, "pump_1.rated_rpm": 3450.0, "drives.fitted": True, "drives.rated_hz": 60.0}
+        self.assertEqual(LIFT.plausibility(driven), [])
 
 
 class CurrentTest(unittest.TestCase):

@@ -10,7 +10,18 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.pumps import HeadCurve, between
-from goodbalance.core.protection.plate import Phases, Plate, Rotor, phases, rotor, service_factor, start_factor
+from goodbalance.core.protection.plate import (
+    Phases,
+    Plate,
+    Rotor,
+    efficiency,
+    phases,
+    rated_hz,
+    rated_rpm,
+    rotor,
+    service_factor,
+    start_factor,
+)
 
 CURVE_ROWS = 8
 IDLE_POWER_SHARE = 0.45  # of nameplate power a pump takes at no flow, where its maker's power curve is not known
@@ -52,6 +63,7 @@ class MotorPlate(Facts):
     rated_current_a: float = fact("Nameplate current", Q.CURRENT, 0.1, 3000.0, usual=(0.5, 400.0))
     rated_power_w: float = fact("Nameplate shaft power", Q.POWER, 20.0, 5e6, usual=(200.0, 300e3))
     power_factor: float = fact("Power factor", Q.RATIO, 0.3, 1.0, usual=(0.6, 0.95), default=0.85, doubt=0.08)
+    efficiency: float | None = efficiency()
     service_factor: float = service_factor()
     standing_factor: float = start_factor()
     rotor: Rotor = rotor()
@@ -63,6 +75,13 @@ class MotorPlate(Facts):
             phases=self.phases, voltage_v=self.rated_voltage_v, current_a=self.rated_current_a, shaft_w=self.rated_power_w, power_factor=self.power_factor,
             service_factor=self.service_factor, start_factor=self.standing_factor, rotor=self.rotor,
         )  # fmt: skip
+
+
+class MotorOnTheLine(MotorPlate):
+    """The same of a motor straight on its supply."""
+
+    rated_hz: float = rated_hz()
+    rated_rpm: float | None = rated_rpm()
 
 
 class PumpCurves:

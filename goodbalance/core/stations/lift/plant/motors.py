@@ -6,13 +6,12 @@ from goodbalance.core.balance.facts import once_each
 from goodbalance.core.physics.pumps import between
 from goodbalance.core.protection.currents import Clamped, fitted
 from goodbalance.core.protection.duty import AIR_SHARE, Load, MotorDuty
-from goodbalance.core.protection.plate import Plate
+from goodbalance.core.protection.plate import MOST_EFFICIENCY, Plate
 from goodbalance.core.protection.readings import At
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey, Pump
 
 IDLE_SHARE = 0.5  # of the plate's input that a pump takes without flow, where its curve has no powers
-MOST_EFFICIENCY = 0.98  # of a motor; a plate that says more contradicts itself
 TABLE_STEP_M, SPEED_STEP = 0.4, 0.05
 FLOWS = 24  # looked at between the least and the most flow of honest work
 

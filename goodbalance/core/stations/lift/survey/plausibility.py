@@ -9,6 +9,7 @@ from goodbalance.core.balance.trail import Term
 from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.pumps import HeadCurve
 from goodbalance.core.physics.water import head_of_pressure_m
+from goodbalance.core.protection.plate import plate_findings
 from goodbalance.core.stations.lift.survey.level_sensor import spanned_m
 from goodbalance.core.stations.lift.survey.sensing import (
     FREE,
@@ -59,8 +60,10 @@ def plausibility(values: Mapping[str, Any]) -> list[Finding]:
     found += _floats(values)
     found += _guards(values)
     found += _well(values)
+    driven = {"rated_hz": values.get("drives.rated_hz")} if values.get("drives.fitted") else {}
     for number in range(1, MAX_PUMPS + 1):
         found += _curve(values, number)
+        found += plate_findings({**values, **{f"pump_{number}.{name}": value for name, value in driven.items()}}, f"pump_{number}")
     found += _as_found(values)
     return found
 

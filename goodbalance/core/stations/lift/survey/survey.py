@@ -9,7 +9,17 @@ from goodbalance.core.balance.facts import Facts, choice, fact, section, words, 
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.physics.pipework import FrictionSchool
 from goodbalance.core.protection.asked import ProtectionFacts
-from goodbalance.core.protection.plate import Phases, Rotor, phases, rotor, service_factor, start_factor
+from goodbalance.core.protection.plate import (
+    Phases,
+    Rotor,
+    efficiency,
+    phases,
+    rated_hz,
+    rated_rpm,
+    rotor,
+    service_factor,
+    start_factor,
+)
 from goodbalance.core.protection.readings import ReadCurrent
 from goodbalance.core.stations.lift.survey.level_sensor import LevelSensor
 from goodbalance.core.stations.lift.survey.sensing import (
@@ -281,6 +291,9 @@ class Pump(Facts):
     rated_power_w: float = fact("Nameplate shaft power", Q.POWER, 20.0, 5e6, usual=(200.0, 300e3))
     phases: Phases = phases()
     power_factor: float = fact("Power factor", Q.RATIO, 0.3, 1.0, usual=(0.6, 0.95), default=0.82, doubt=0.08)
+    efficiency: float | None = efficiency()
+    rated_hz: float = rated_hz(only_if=(("drives.fitted", ("no",)),))
+    rated_rpm: float | None = rated_rpm()
     service_factor: float = service_factor()
     standing_factor: float = start_factor()
     rotor: Rotor = rotor()

@@ -6,6 +6,7 @@ from typing import Any
 from goodbalance.core.balance.plan import Finding, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
+from goodbalance.core.protection.plate import plate_findings
 from goodbalance.core.stations.shared.facts import controls_not_off
 from goodbalance.core.stations.shared.pump_facts import curve_findings
 
@@ -20,7 +21,7 @@ _ORDERED = (  # lower fact, higher fact, quantity, severity, words with {low} an
 
 def plausibility(values: Mapping[str, Any]) -> list[Finding]:
     """Every contradiction among the facts known so far."""
-    found = [*_orders(values), *curve_findings(values, "pumping.curve", "motor", "the stop pressure")]
+    found = [*_orders(values), *curve_findings(values, "pumping.curve", "motor", "the stop pressure"), *plate_findings(values, "motor")]
     return found + list(controls_not_off(bool(values.get("visit.controls_off"))))
 
 

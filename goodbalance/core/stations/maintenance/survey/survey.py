@@ -9,7 +9,7 @@ from goodbalance.core.protection.readings import ReadCurrent
 from goodbalance.core.stations.maintenance.names import LICENSED, MAX_MAINS
 from goodbalance.core.stations.shared.facts import VisitFacts, wave_speed_ms
 from goodbalance.core.stations.shared.pressure_sensor import PressureSensor
-from goodbalance.core.stations.shared.pump_facts import CurvePoint, MotorPlate, curve_table
+from goodbalance.core.stations.shared.pump_facts import CurvePoint, MotorOnTheLine, curve_table
 from goodbalance.core.stations.shared.telemetry import Telemetry
 
 
@@ -116,7 +116,7 @@ class MaintenanceSurvey(Facts):
     mains: Mains = section("Main pumps", "Not started from here. Their people read and set them.")
     line: Line = section("Line", "Stiff, closed, and never quite tight.")
     pumping: Pumping = section("Maintenance pump")
-    motor: MotorPlate = section("Motor")
+    motor: MotorOnTheLine = section("Motor")
     sensor: PressureSensor = section("Pressure sensor", "On its sensing line, at its own height.")
     control: Control = section("Control", default=Control())
     telemetry: Telemetry = section("Telemetry", "Who is called when something is wrong.", default=Telemetry())

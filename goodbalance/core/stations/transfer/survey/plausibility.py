@@ -7,6 +7,7 @@ from goodbalance.core.balance.plan import Finding, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.physics.water import pressure_of_head_pa, water_at
+from goodbalance.core.protection.plate import plate_findings
 from goodbalance.core.stations.shared.facts import controls_not_off, standby_alone
 from goodbalance.core.stations.shared.pump_facts import curve_findings
 from goodbalance.core.stations.transfer.names import MAX_TANKS
@@ -32,9 +33,9 @@ def plausibility(values: Mapping[str, Any]) -> list[Finding]:
     for number in range(1, MAX_TANKS + 1):
         found += _orders(values, f"tank_{number}.", _OF_A_TANK)
         found += _tank(values, f"tank_{number}.")
-    found += [*_said_twice(values), *curve_findings(values, "pumping.curve", "motor", "the stop pressure"), *standby_alone(values)]
+    found += [*_said_twice(values), *curve_findings(values, "pumping.curve", "motor", "the stop pressure"), *plate_findings(values, "motor"), *standby_alone(values)]
     if values.get("pumping.own_source"):
-        found += curve_findings({**values, "second.starts_per_hour": 1.0}, "second.curve", "second", "the stop pressure")
+        found += curve_findings({**values, "second.starts_per_hour": 1.0}, "second.curve", "second", "the stop pressure") + plate_findings(values, "second")
         if values.get("pumping.standby"):
             text = "Pump 2 has a source of its own: it stands by for nobody. Both are duty pumps that take turns, or pump 1 always leads."
             found.append(Finding("own_source_standby", Severity.STOP, "pumping.standby", text))

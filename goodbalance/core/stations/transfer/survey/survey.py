@@ -15,7 +15,7 @@ from goodbalance.core.stations.shared.facts import (
     wave_speed_ms,
 )
 from goodbalance.core.stations.shared.pressure_sensor import PressureSensor
-from goodbalance.core.stations.shared.pump_facts import CurvePoint, MotorPlate, curve_table, standby_turns
+from goodbalance.core.stations.shared.pump_facts import CurvePoint, MotorOnTheLine, curve_table, standby_turns
 from goodbalance.core.stations.shared.telemetry import Telemetry
 from goodbalance.core.stations.transfer.names import MAX_PUMPS, MAX_TANKS
 from goodbalance.core.stations.transfer.survey.control import Control
@@ -71,7 +71,7 @@ class Pumping(Facts):
         return self.count if self.standby_turns else self.duty_count
 
 
-class SecondPump(MotorPlate):
+class SecondPump(MotorOnTheLine):
     """Pump 2 where it is another: its curve and its plate."""
 
     curve: tuple[CurvePoint, ...] = curve_table()
@@ -111,7 +111,7 @@ class TransferSurvey(Facts):
     source: Source = section("Source", "What pump 1 draws from, and every pump unless one has a source of its own.")
     source_2: Source | None = section("Source of pump 2", "Its own.", only_if=SECOND, default=None)
     pumping: Pumping = section("Pumps")
-    motor: MotorPlate = section("Motors")
+    motor: MotorOnTheLine = section("Motors")
     second: SecondPump | None = section("Pump 2", "Its motor's plate, then its curve.", only_if=SECOND, default=None)
     line: Line = section("Line", "From the pumps to where it divides.")
     tanks: Tanks = section("What is wanted of the tanks", default=Tanks())
