@@ -5,9 +5,12 @@ Of one pump H = 60 - 2e6 Q^2; the speed without flow at p under a suction s is n
 
 import math
 import unittest
+from dataclasses import replace
 
 from goodbalance.core.balance.proof import Verdict
+from goodbalance.core.control.trips import Trip
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
+from goodbalance.core.rehearsal.events import Doing, Thing, among
 from goodbalance.core.sheets.entry_sheet import RowKind, entry_sheet
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.booster.bench.put_on import booster_bench
@@ -215,3 +218,55 @@ class RunOutTest(unittest.TestCase):
             held = Held(plan, numbers_of(survey, boosters.choices(schools={"run_out": does}), plan))
             (shown,) = BOOSTER.prove_on_bench(survey, choices, plan, held, only=frozenset({"burst"}))
             self.assertEqual(shown.verdict.value, "failed", wanted)
+
+
+class LimitTest(unittest.TestCase):
+    """A pump that runs too long or starts too often is told of, or given up, as was chosen; the next takes over."""
+
+    def run_with(self, acts: tuple[TimedAction, ...], until_s: float, schools: dict[str, str], **limits: float):
+        survey, choices = boosters.survey(), boosters.choices(schools=schools)
+        station = BOOSTER.bench(survey, choices, BOOSTER.reckon(survey, choices, False))
+        station.logic.numbers = replace(station.logic.numbers, **limits)
+        return rehearse(station, acts, until_s)
+
+    def given_up(self, run, why: Trip) -> list[tuple[float, int]]:
+        return [(event.at_s, event.pump) for event in among(run.events, Thing.PUMP, Doing.GIVEN_UP, of=why)]
+
+    def test_a_run_over_the_limit(self) -> None:
+        draw = (TimedAction(0.0, "outlets", "", 0.4),)
+        told = self.run_with(draw, 1000.0, {}, max_run=600.0)
+        self.assertEqual(self.given_up(told, Trip.TOO_LONG), [])
+        self.assertIn(("long", 1), {(cause.what, cause.pump) for cause in told.bench.alarms.lamps})
+        self.assertIn(0, told.bench.running)
+        stopped = self.run_with(draw, 1000.0, {"long_run": "stops"}, max_run=600.0)
+        started = next(among(stopped.events, Thing.PUMP, Doing.STARTS, pump=1)).at_s
+        ((at_s, pump),) = self.given_up(stopped, Trip.TOO_LONG)
+        self.assertEqual((pump, stopped.bench.running), (1, (1,)))
+        self.assertAlmostEqual(at_s, started + 600.0, delta=1.0)
+        self.assertIn("pump 1: ran too long", stopped.bench.alarms.words.values())
+
+    def test_starts_over_the_limit(self) -> None:
+        """Drawn and closed six times within an hour, two starts allowed: whoever leads is given up at its third."""
+        acts = tuple(TimedAction(600.0 * turn + at_s, "outlets", "", share) for turn in range(6) for at_s, share in ((1.0, 0.4), (120.0, 0.0)))
+        fixed = {"alternation": "fixed"}
+        told = self.run_with(acts, 3600.0, fixed, starts_alarm=2.0)
+        self.assertEqual(self.given_up(told, Trip.TOO_OFTEN), [])
+        self.assertIn(("starts", 1), {(cause.what, cause.pump) for cause in told.bench.alarms.lamps})
+        locked = self.run_with(acts, 3600.0, {**fixed, "many_starts": "stops"}, starts_alarm=2.0)
+        gone = self.given_up(locked, Trip.TOO_OFTEN)
+        self.assertEqual([pump for _, pump in gone][:2], [1, 2])  # the second starts as often in the place of the first
+        for at_s, pump in gone:
+            starts = [event.at_s for event in among(locked.events, Thing.PUMP, Doing.STARTS, pump=pump)]
+            self.assertEqual(len(starts), 3)
+            self.assertAlmostEqual(at_s, starts[2], delta=1.0)
+        again = (*acts, TimedAction(3601.0, "switch", "1", 1.0), TimedAction(3602.0, "switch", "1", 2.0), TimedAction(3603.0, "outlets", "", 0.4))
+        self.assertEqual(self.run_with(again, 3660.0, {**fixed, "many_starts": "stops"}, starts_alarm=2.0).bench.running, (0,))
+
+    def test_both_are_typed_and_read_back(self) -> None:
+        survey, choices = boosters.survey(), boosters.choices(schools={"long_run": "stops", "many_starts": "stops"})
+        plan = BOOSTER.reckon(survey, choices, False)
+        self.assertTrue(numbers_of(survey, choices, plan).long_stops and numbers_of(survey, choices, plan).starts_lock)
+        asked = BOOSTER.keypad.values(survey, choices, plan, Display.BAR)
+        self.assertEqual((asked["control.long_run"].value, asked["control.many_starts"].value), ("stops", "stops"))
+        titles = " ".join(proof.title for proof in BOOSTER.proofs(survey, choices, plan))
+        self.assertIn("A pump that runs too long is given up", titles)

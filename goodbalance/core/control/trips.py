@@ -1,4 +1,4 @@
-"""Why a pump is passed over until its switch is turned to OFF."""
+"""Why a pump is passed over until its switch is turned to OFF, and what follows where it runs too long or starts too often."""
 
 from enum import StrEnum
 
@@ -14,3 +14,12 @@ class Trip(StrEnum):
     UNDERLOAD = "under-load"
     HOT = "winding hot"
     CASING = "casing hot"
+    TOO_LONG = "ran too long"
+    TOO_OFTEN = "started too often"
+
+
+class Beyond(StrEnum):
+    """What follows when a pump runs longer, or starts more often, than its limit."""
+
+    WARNS = "warns"
+    STOPS = "stops"

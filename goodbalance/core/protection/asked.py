@@ -50,8 +50,8 @@ class ProtectionFacts(Facts):
     leakage_by: LeakageBy = choice(
         "Earth leakage protection ahead of the motors", LeakageBy,
         {
-            "nothing": "None, or nobody knows", "alternating": "Fitted, sees alternating currents (type AC)",
-            "pulsed": "Fitted, sees pulsed direct ones too (type A, F)", "smooth": "Fitted, sees smooth direct ones too (type B)",
+            "nothing": "None, or nobody knows", "alternating": "Fitted for alternating current (type AC)",
+            "pulsed": "Fitted, pulsed direct too (type A, F)", "smooth": "Fitted, smooth direct too (type B)",
         }, default=LeakageBy.NOTHING, hint="as its label says; whether one must be there is for the local code",
     )  # fmt: skip
     leakage_a: float = fact("It trips at a leakage of", Q.CURRENT, 0.005, 30.0, usual=(0.03, 0.5), default=0.3, only_if=_LEAKAGE)

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from goodbalance.core.control.sequencer import Switch
+from goodbalance.core.control.trips import Trip
 from goodbalance.core.stations.booster.controller.own_switches import OwnSwitches
 from goodbalance.core.stations.booster.controller.regulator import Regulator
 from goodbalance.core.stations.booster.controller.stops import (
@@ -120,6 +121,8 @@ class BoosterLogic(Regulator):
         for starts in self.started_s:
             while starts and starts[0] <= self.now_s - 3600.0:
                 starts.pop(0)
+        for pump in self.over_started if self.numbers.starts_lock else ():
+            self.tripped[pump], self.started_s[pump] = self.tripped[pump] or Trip.TOO_OFTEN, []  # counted anew once somebody has reset it
 
     @property
     def over_started(self) -> tuple[int, ...]:

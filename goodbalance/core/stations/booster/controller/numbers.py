@@ -6,6 +6,7 @@ from typing import Any
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.control.trips import Beyond
 from goodbalance.core.physics.signals import SignalRange
 from goodbalance.core.protection.monitor import MonitorNumbers, monitor_numbers
 from goodbalance.core.protection.names import Restart
@@ -52,6 +53,8 @@ class Numbers:
     suction_reset: Reset
     slow_fill: bool
     fill_stops: bool
+    long_stops: bool  # a pump that runs longer than its limit is given up, where else it is told of
+    starts_lock: bool  # the same of one that starts more often
     run_out_slows: bool  # after a run-out one pump goes on slowly, where else all stop
     setback_square: bool
     range_pa: float
@@ -146,7 +149,7 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacki
         pumps=survey.pumping.count, alternation=schools.alternation if survey.pumping.duty_count > 1 else Alternation.FIXED,
         clock_period_s=choices.rules.clock_period_s, sharing=schools.sharing, no_flow=schools.no_flow,
         on_failure=schools.sensor_failure, suction_reset=schools.suction_reset,
-        slow_fill=S.FILL_PRESSURE in held, fill_stops=schools.fill_end is FillEnd.STOP, run_out_slows=schools.run_out is RunOut.SLOW and control.kind is ControlKind.CONSTANT, setback_square=schools.setback is Setback.SQUARE,
+        slow_fill=S.FILL_PRESSURE in held, fill_stops=schools.fill_end is FillEnd.STOP, long_stops=schools.long_run is Beyond.STOPS, starts_lock=schools.many_starts is Beyond.STOPS, run_out_slows=schools.run_out is RunOut.SLOW and control.kind is ControlKind.CONSTANT, setback_square=schools.setback is Setback.SQUARE,
         range_pa=survey.sensor.range_pa, remote_range_pa=survey.sensor.range_pa if survey.remote is None else survey.remote.range_pa,
         design_m3s=survey.demand.design_m3s, band_pa=band_pa,
         idle_speed=min(1.0, idle), bump_below=bump_speed(survey, low_flow_pa),

@@ -181,7 +181,9 @@ def judge_pumps(logic: Guard, seen: Seen) -> None:
         if logic.lasts(Wait.AIR, 0.0 < idle_w and power_w < AIR_SHARE * idle_w, n.no_prime_delay, pump):
             logic.tripped[pump] = Trip.NO_PRIME
             serving = logic.serving()  # another may take over
-        logic.lasts(Wait.LONG, True, n.max_run, pump)
+        if logic.lasts(Wait.LONG, True, n.max_run, pump) and n.long_stops and pump in serving:
+            logic.tripped[pump] = Trip.TOO_LONG
+            serving = logic.serving()
     logic.count_starts(() if logic.mode is Mode.TESTING else serving)
 
 

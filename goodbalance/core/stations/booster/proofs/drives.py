@@ -29,12 +29,12 @@ FULL, LAST_S = 0.98, 20.0  # of the speed asked for; the end of a scene in which
 CHECKS = frozenset((Check.SETTLES, Check.LEAST_SPEED, Check.MOST_SPEED, Check.RAMP, Check.JOIN_DELAY, Check.LEAVE_DELAY, Check.FILLED, Check.MAX_RUN, Check.LEAST_RUN))
 
 
-def drive_proofs(survey: BoosterSurvey, plan: Plan, serial: bool, by_flow: bool) -> Iterator[Proof]:
-    """What runs by itself. serial: whether only the last drive regulates, and leaves where the pressure climbs; by_flow: whether a flow switch puts the set to rest."""
+def drive_proofs(survey: BoosterSurvey, plan: Plan, serial: bool, by_flow: bool, long_stops: bool) -> Iterator[Proof]:
+    """What runs by itself. serial: whether only the last drive regulates, and leaves where the pressure climbs; by_flow: whether a flow switch puts the set to rest; long_stops: whether a pump that runs too long is given up."""
     if S.MAX_RUN in plan:
         yield Proof(
-            Check.MAX_RUN, "A pump that runs too long raises an alarm", GROUP, "A pump runs in AUTO; note the number that must go back.", (STARTING,),
-            "Lower the longest run to less than it has run by now. Set it back and read it back.", "The alarm names the pump, and the value is back.", Answer.YES_NO, proves=(S.MAX_RUN,),
+            Check.MAX_RUN, f"A pump that runs too long {'is given up' if long_stops else 'raises an alarm'}", GROUP, "A pump runs in AUTO; note the number that must go back.", (STARTING,),
+            "Lower the longest run to less than it has run by now. Set it back and read it back.", f"The alarm names the pump{', it stops, the next takes over' if long_stops else ''}; the value is back.", Answer.YES_NO, proves=(S.MAX_RUN,),
         )  # fmt: skip
     if S.CLOSED_DELAY in plan and not by_flow:
         yield _closed(plan.value(S.CLOSED_DELAY, 0.0), survey.holds_constant)

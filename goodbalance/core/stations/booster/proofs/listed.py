@@ -4,6 +4,7 @@ from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.control.trips import Beyond
 from goodbalance.core.protection import proofs as protection
 from goodbalance.core.stations.booster.names import Check
 from goodbalance.core.stations.booster.names import SettingId as S
@@ -44,7 +45,7 @@ def proofs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[
     made.holding()
     made.found += set_value_proofs(survey, choices, plan, made.tolerance_pa)
     made.sharing()
-    made.found += drive_proofs(survey, plan, choices.schools.sharing is Sharing.SERIAL, made.by_flow)
+    made.found += drive_proofs(survey, plan, choices.schools.sharing is Sharing.SERIAL, made.by_flow, choices.schools.long_run is Beyond.STOPS)
     made.limits()
     made.found += telemetry.proofs(survey.telemetry, Check.FAR_END, "a stop of the set", "Stop the set by lack of water: open its suction switch or sensor.")
     made.found += supply.proofs(survey, choices, plan)
@@ -369,10 +370,10 @@ class _Proofs:
             )  # fmt: skip
         if S.STARTS_ALARM not in self.settings:
             return
+        locks = self.choices.schools.many_starts is Beyond.STOPS
         self._add(
-            Check.STARTS_ALARM, "Too many starts raise an alarm", LIMITS, "In AUTO, at rest; note the value that must go back.", (STARTING,),
-            "Set the alarm to 2 starts, draw and close three times. Set it back and read it back.", "The alarm comes, and the value is back.",
-            (S.STARTS_ALARM,),
+            Check.STARTS_ALARM, f"Too many starts {'lock a pump out' if locks else 'raise an alarm'}", LIMITS, "In AUTO, at rest; note the value that must go back.", (STARTING,),
+            "Set the limit to 2 starts, draw and close until one pump starts for the third time. Set it back and read it back.", f"{'That pump is given up and the next takes over' if locks else 'The alarm comes'}; the value is back.", (S.STARTS_ALARM,),
         )  # fmt: skip
 
     def _failures(self) -> None:

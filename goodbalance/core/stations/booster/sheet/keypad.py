@@ -29,7 +29,7 @@ _REGULATING = {Device.MOTOR_MOUNTED: MOTOR, Device.WALL_DRIVE: WALL, Device.PANE
 
 _OF_THE_SET = (
     "sensor_failure", "suction_reset", "alternation", "clock_period", "sharing", "form", "no_flow", "setback", "slow_fill", "fill_end",
-    "night_from", "night_to", "power_return", "run_out",
+    "night_from", "night_to", "power_return", "run_out", "long_run", "many_starts",
 )  # fmt: skip
 _ASKING = ("outside", "outside_zero", "outside_full", "outside_lost", "local_remote", "run_contact", "direct_keys", "smooth")
 _LINES = tuple(f"schedule_{number}_{name}" for number in range(1, TIMES + 1) for name in ("days", "from"))
@@ -113,6 +113,7 @@ def _functions(survey: BoosterSurvey, choices: BoosterChoices) -> dict[str, Keyp
         found["alternation"] = KeypadValue(schools.alternation.value, "who leads next, from Schools")
         if schools.alternation is Alternation.CLOCK:
             found["clock_period"] = KeypadValue(rules.clock_period_s, "turn passes by the clock, from Rules")
+    found |= {"long_run": KeypadValue(schools.long_run.value, why), "many_starts": KeypadValue(schools.many_starts.value, why)}
     if not survey.holds_constant:
         return found
     if survey.pumping.duty_count > 1:

@@ -8,6 +8,7 @@ from pydantic import Field
 from goodbalance.core.balance.facts import Facts, choice, fact, section, words, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.control.trips import Beyond
 from goodbalance.core.protection.asked import ProtectionChoices
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.booster.survey.week import Schedule
@@ -172,6 +173,20 @@ class Schools(Facts):
         default=RunOut.STOP,
         only_if=_CONSTANT,
     )
+    long_run: Beyond = choice(
+        "A pump that runs longer than its limit", Beyond,
+        {
+            "warns": "Is told of and runs on (default: people need the water, and somebody looks for the leak)",
+            "stops": "Is given up until a person resets it, and the next takes over (for irrigation and filling: an outlet left open empties the source)",
+        }, default=Beyond.WARNS,
+    )  # fmt: skip
+    many_starts: Beyond = choice(
+        "A pump that starts more often than its limit", Beyond,
+        {
+            "warns": "Is told of and starts on (default: water before wear, and somebody looks at the tank's gas)",
+            "stops": "Is locked out until a person resets it, and the next takes over (it saves motor and contactor; with the last of them the water goes)",
+        }, default=Beyond.WARNS,
+    )  # fmt: skip
     tuning: Tuning = choice(
         "Gains are reckoned by",
         Tuning,

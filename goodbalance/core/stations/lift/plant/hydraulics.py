@@ -9,7 +9,8 @@ from goodbalance.core.physics.signals import MA_0_20, MA_4_20, V_0_10, Scaling, 
 from goodbalance.core.physics.water import air_pressure_pa, head_of_pressure_m, water_at
 from goodbalance.core.physics.wells import Piece, Well, circle_area_m2, straight_well, with_second_well
 from goodbalance.core.stations.lift.survey.level_sensor import RangeGivenAs, SensorKind, Signal
-from goodbalance.core.stations.lift.survey.survey import LiftSurvey, Pump, RisingMain, WellShape, WetWell
+from goodbalance.core.stations.lift.survey.pump import Pump
+from goodbalance.core.stations.lift.survey.survey import LiftSurvey, RisingMain, WellShape, WetWell
 
 SIGNALS = {Signal.MA_4_20: MA_4_20, Signal.MA_0_20: MA_0_20, Signal.V_0_10: V_0_10}
 

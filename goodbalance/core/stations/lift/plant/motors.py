@@ -9,7 +9,8 @@ from goodbalance.core.protection.duty import AIR_SHARE, Load, MotorDuty
 from goodbalance.core.protection.plate import MOST_EFFICIENCY, Plate
 from goodbalance.core.protection.readings import At
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
-from goodbalance.core.stations.lift.survey.survey import LiftSurvey, Pump
+from goodbalance.core.stations.lift.survey.pump import Pump
+from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 
 IDLE_SHARE = 0.5  # of the plate's input that a pump takes without flow, where its curve has no powers
 TABLE_STEP_M, SPEED_STEP = 0.4, 0.05

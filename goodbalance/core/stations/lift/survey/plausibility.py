@@ -11,6 +11,7 @@ from goodbalance.core.physics.pumps import HeadCurve
 from goodbalance.core.physics.water import head_of_pressure_m
 from goodbalance.core.protection.plate import plate_findings
 from goodbalance.core.stations.lift.survey.level_sensor import spanned_m
+from goodbalance.core.stations.lift.survey.pump import CURVE_ROWS
 from goodbalance.core.stations.lift.survey.sensing import (
     FREE,
     MAX_PUMPS,
@@ -20,7 +21,7 @@ from goodbalance.core.stations.lift.survey.sensing import (
     Permits,
     float_roles,
 )
-from goodbalance.core.stations.lift.survey.survey import CURVE_ROWS, HOURS, TABLE_ROWS
+from goodbalance.core.stations.lift.survey.survey import HOURS, TABLE_ROWS
 from goodbalance.core.stations.shared.facts import standby_alone, standby_unlike
 
 FLOAT_NAMES = {
