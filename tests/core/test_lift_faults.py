@@ -1,6 +1,8 @@
 """Broken parts on the bench, and proving everything on it."""
 
+import math
 import unittest
+from dataclasses import replace
 
 from goodbalance.core.balance.proof import Verdict
 from goodbalance.core.balance.quantities import UnitSystem
@@ -11,12 +13,14 @@ from goodbalance.core.rehearsal.events import Doing, Thing, among
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.lift.bench.put_on import lift_bench
 from goodbalance.core.stations.lift.bench.week import report
+from goodbalance.core.stations.lift.controller.program import program_of
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.names import Alarm, Harm, Role
 from goodbalance.core.stations.lift.plant.readings import readings
 from goodbalance.core.stations.lift.proofs.listed import proofs
 from goodbalance.core.stations.lift.proofs.on_bench import prove_on_bench
 from goodbalance.core.stations.lift.windows.reckon import reckon
+from goodbalance.core.stations.shared.held import Held
 from tests.core.test_lift_bench import bench, inflow, starts_of
 from tests.core.test_sheets import PANEL, sheet_of
 from tests.read_backs import held
@@ -161,6 +165,19 @@ class BenchProofTest(unittest.TestCase):
 
 
 class WeekTest(unittest.TestCase):
+    def test_starts_are_counted_as_planned(self) -> None:
+        """Whoever counts otherwise, or not at all, fails; a device that only warns fails where it was to lock out."""
+        facts = survey(control={"kind": "pump_controller"})
+        for school in ("warns", "stops"):
+            decided = choices(schools={"many_starts": school})
+            plan = reckon(facts, decided)
+            asked = plan.value("starts_limit", 0.0)
+            program = program_of(facts, decided, plan)
+            for most, verdict in ((asked, Verdict.PASSED), (asked - 3.0, Verdict.FAILED), (asked + 4.0, Verdict.FAILED), (math.inf, Verdict.FAILED)):
+                device = Held(plan, replace(program, timing=replace(program.timing, most_starts=most)))
+                (shown,) = (each for each in prove_on_bench(facts, decided, plan, device) if each.proof.of == "starts_limit")
+                self.assertIs(shown.verdict, verdict, (school, most, shown.seen))
+
     def test_the_report_adds_up(self) -> None:
         station = bench()
         before_m3 = station.plant.volume_m3

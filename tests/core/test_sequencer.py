@@ -214,6 +214,32 @@ class ProtectionTest(unittest.TestCase):
         seq.turn_switch(0, Switch.AUTO)
         self.assertEqual(seq.tripped, [None, None])
 
+    def test_a_pump_that_starts_too_often_is_told_of_or_locked_out(self) -> None:
+        """Two starts within an hour, called each 20 minutes, pump 1 always leads; the third is within 40 minutes of the first, the fourth an hour after it."""
+        for locks, runs, told, gone in ((False, [(1,), (1,), (1,), (1,)], {0}, None), (True, [(1,), (1,), (), (2,)], set(), Trip.TOO_OFTEN)):
+            seq, seen = panel(2, replace(AT_ONCE, most_starts=2, starts_lock=locks), alternation=Alternation.FIXED), []
+            for turn in range(4):
+                seq.scan(called(seq, 1), 1200.0 * turn)
+                seen.append(numbers(seq))
+                seq.scan(called(seq, 0, seq.duty_count), 1200.0 * turn + 60.0)
+            self.assertEqual((seen, seq.over_often, seq.tripped[0]), (runs, told, gone))
+        seq.turn_switch(0, Switch.OFF)
+        seq.turn_switch(0, Switch.AUTO)
+        seq.scan(called(seq, 1), 4000.0)
+        self.assertEqual(numbers(seq), (1,))  # counted anew
+        by_hand = panel(1, replace(AT_ONCE, most_starts=1, starts_lock=True))
+        for turn, place in enumerate((Switch.HAND, Switch.OFF, Switch.HAND)):
+            by_hand.turn_switch(0, place)
+            by_hand.scan(called(by_hand, 0, 1), 10.0 * turn)
+        self.assertEqual((numbers(by_hand), by_hand.tripped), ((1,), [None]))  # who stands at the switch decides
+
+    def test_a_pump_that_runs_too_long_passes_its_turn_or_is_told_of(self) -> None:
+        for passes, runs in ((True, (2,)), (False, (1,))):
+            seq = panel(2, replace(AT_ONCE, max_run_s=100.0, long_passes=passes))
+            for now_s in (0.0, 99.0, 101.0, 102.0):
+                seq.scan(called(seq, 1), now_s)
+            self.assertEqual((numbers(seq), seq.over_run), (runs, {0}))
+
     def test_a_lost_phase_stops_all_even_in_hand_and_they_return_one_by_one(self) -> None:
         seq = panel(2, Timing(start_gap_s=10.0))
         seq.turn_switch(1, Switch.HAND)

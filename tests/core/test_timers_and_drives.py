@@ -28,7 +28,8 @@ def plan_of(schools=None, chosen=None, **changes):
 
 class TimerWindowTest(unittest.TestCase):
     def test_every_window_by_hand(self) -> None:
-        plan = plan_of({"assist_by": "level_or_timer"})
+        plan = plan_of({"assist_by": "level_or_timer", "many_starts": "warns"})
+        self.assertNotIn("starts_limit", plan_of())
         weak_m3s = math.sqrt(7.2 / 1e5)  # 8.485 l/s at the intake
         for timer, low_s, high_s in (
             ("call_delay", 1.0, 0.4 * 2.0 / 0.006),  # to the assist start, and from there to the alarm: 133 s
@@ -38,6 +39,7 @@ class TimerWindowTest(unittest.TestCase):
             ("least_rest", 10.0, (2.4 - 1.0) * 2.0 / 0.006),  # 467 s from stop to alarm
             ("stop_delay", 0.0, 0.4 * 2.0 / 0.020),  # both pumps from stop to low alarm: 40 s
             ("longest_run", 1.4 * 2.0 / (weak_m3s - 0.002), 14400.0),  # 432 s from the alarm to stop, weakest pump
+            ("starts_limit", 3600.0 * 0.010 / (4.0 * 0.6 * 2.0), 15.0),  # 7.5 at half the pump's rate; what the motor stands
             ("assist_after", 0.6 * 2.0 / (weak_m3s - 0.002), 0.8 * 2.0 / 0.006),  # 185 to 267 s
         ):
             with self.subTest(timer=timer):

@@ -43,8 +43,11 @@ class Timing:
     stop_delay_s: float = 0.0  # a call holds on so long after its stop contact opened
     min_run_s: float = 0.0
     min_off_s: float = 0.0
-    max_run_s: float = math.inf  # then the turn passes and an alarm comes
+    max_run_s: float = math.inf  # then an alarm comes
     assist_s: float = math.inf  # the assist is called when the running pumps have not stopped within it
+    long_passes: bool = True  # whether the turn passes after max_run_s
+    most_starts: float = math.inf  # of one pump within an hour; then an alarm comes
+    starts_lock: bool = False  # and no further start is made until a person resets it
 
 
 @dataclass
@@ -71,6 +74,8 @@ class Sequencer:
     stop_since_s: list[float | None] = field(default_factory=list)
     latched_s: float = 0.0  # when the last call latched
     over_run: set[int] = field(default_factory=set)
+    over_often: set[int] = field(default_factory=set)  # pumps that started more often than they may
+    begun_s: list[list[float]] = field(default_factory=list)  # starts of each pump within the last hour
     cycles: tuple[tuple[int, bool], ...] = ()  # the last ones: who led, and whether it needed help
     lead: int | None = None
     most_calls: int = 0
@@ -94,6 +99,7 @@ class Sequencer:
         self.run_s = self.run_s or [0.0] * pumps
         self.started_s = self.started_s or [-math.inf] * pumps
         self.stopped_s = self.stopped_s or [-math.inf] * pumps
+        self.begun_s = self.begun_s or [[] for _ in range(pumps)]
         self.missing_since_s = self.missing_since_s or [None] * pumps
         self.start_since_s = self.start_since_s or [None] * calls
         self.stop_since_s = self.stop_since_s or [None] * calls
@@ -114,6 +120,7 @@ class Sequencer:
         if place is Switch.OFF:
             self.tripped[pump] = None
             self.over_run.discard(pump)
+            self.over_often.discard(pump)
             self.cycles = tuple(cycle for cycle in self.cycles if cycle[0] != pump)
 
     def scan(self, contacts: Contacts, now_s: float, feedback: tuple[bool, ...] | None = None) -> None:
@@ -144,8 +151,21 @@ class Sequencer:
                 if not wanted and not self._must_run_on(pump, contacts):
                     self._stop(pump)
             elif wanted and self.gap_left_s() <= 0.0 and (self._by_hand(pump) or self.rest_left_s(pump) <= 0.0):
+                if not self._may_begin(pump):
+                    continue
                 self.running[pump] = True
                 self.started_s[pump] = self.last_start_s = now_s
+
+    def _may_begin(self, pump: int) -> bool:
+        """Whether one more start is made; it is counted, and where it is one too many told of. A person at the switch is not refused."""
+        begun = self.begun_s[pump] = [at_s for at_s in self.begun_s[pump] if at_s > self.now_s - 3600.0]
+        if len(begun) >= self.timing.most_starts:
+            if self.timing.starts_lock and not self._by_hand(pump):
+                self.tripped[pump], self.begun_s[pump] = Trip.TOO_OFTEN, []
+                return False
+            self.over_often.add(pump)
+        begun.append(self.now_s)
+        return True
 
     def _drop_all(self) -> None:
         self.latched = [False] * self.duty_count
@@ -243,7 +263,7 @@ class Sequencer:
             if not too_long or pump in self.over_run:
                 continue
             self.over_run.add(pump)
-            if pump < self.duty_count or self.rotation.all_turn:
+            if self.timing.long_passes and (pump < self.duty_count or self.rotation.all_turn):
                 self.rotation.to_the_end(pump)
 
     def is_available(self, pump: int) -> bool:

@@ -193,6 +193,7 @@ def alarm_words(cause: Cause, trip: Trip | None = None, contradicted: bool = Fal
         Alarm.PUMP: f"{pump} failed: {trip}",
         Alarm.SUSPECT: f"{pump} needs help each time: check it",
         Alarm.LONG_RUN: f"{pump} ran longer than it may",
+        Alarm.STARTS: f"{pump} starts more often than it may",
         Alarm.NODE: f"Drive {cause.pump} is silent",
         Alarm.LINK: "The drives do not hear each other",
         Alarm.INPUT: f"Level input of drive {cause.pump} lost",

@@ -3,9 +3,11 @@
 from collections.abc import Iterable
 
 from goodbalance.core.control.alarms import Cause, Lamp
+from goodbalance.core.control.trips import Trip
 from goodbalance.core.rehearsal.engine import Run
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.lift.bench.rehearse import LiftBench
+from goodbalance.core.stations.lift.names import Alarm
 
 LiftRun = Run[LiftBench]
 
@@ -102,6 +104,17 @@ def after_first_s(run: LiftRun, first: Event | None, thing: Thing, doing: Doing,
     later = run.events[run.events.index(first) + 1 :]
     event = next(among(later, thing, doing, of=of), None)
     return None if event is None else event.at_s - first.at_s
+
+
+def starts_let_pass(run: LiftRun) -> float | None:
+    """How often the first pump that was told of for its starts, or locked out, had been let start by then. None where none was."""
+    told = next(among(run.events, Thing.ALARM, Doing.COMES, of=Alarm.STARTS), None)
+    locked = next(among(run.events, Thing.PUMP, Doing.GIVEN_UP, of=Trip.TOO_OFTEN), None)
+    event = locked or told
+    if event is None:
+        return None
+    starts = sum(start.at_s <= event.at_s for start in among(run.events, Thing.PUMP, Doing.STARTS, pump=event.pump))
+    return float(starts - (0 if locked else 1))
 
 
 def contact(run: LiftRun, role: str, *doings: Doing) -> Event | None:

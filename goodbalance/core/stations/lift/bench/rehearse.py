@@ -262,7 +262,7 @@ class LiftBench(Bench):
         logic, panel = self.logic, self.logic.panel
         stamp = (
             *logic.energised, *logic.floats_closed, *panel.tripped, panel.cycles, logic.sensor_failed,
-            logic.doubted, panel.phases_ok, panel.power, panel.waits, len(panel.over_run), logic.seal_leaks, len(logic.alarms.lamps), *self._team_stamp(),
+            logic.doubted, panel.phases_ok, panel.power, panel.waits, len(panel.over_run), len(panel.over_often), logic.seal_leaks, len(logic.alarms.lamps), *self._team_stamp(),
         )  # fmt: skip
         if stamp == self.alarm_stamp:
             return []

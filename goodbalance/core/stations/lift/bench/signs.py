@@ -1,5 +1,6 @@
 """What a person in front of a lift station can see: water, display, pumps with their currents, contacts, lamps."""
 
+import math
 from collections.abc import Iterator
 
 from goodbalance.core.balance.quantities import Quantity as Q
@@ -67,7 +68,7 @@ def _lamps(bench: LiftBench) -> Iterator[Sign]:
         words[Alarm.LINK] = "The drives do not hear each other"
     for alarm, label in words.items():
         yield Sign(f"alarm.{alarm}", LAMPS, label, float(Cause(alarm) in up))
-    of_pump = {Alarm.PUMP: "failed", Alarm.LONG_RUN: "ran too long", **({Alarm.SEAL: "water in its seal"} if control.seal_probes else {})}
+    of_pump = {Alarm.PUMP: "failed", Alarm.LONG_RUN: "ran too long", **({Alarm.STARTS: "starts too often"} if logic.panel.timing.most_starts < math.inf else {}), **({Alarm.SEAL: "water in its seal"} if control.seal_probes else {})}
     for pump in range(1, logic.panel.pump_count + 1):
         for alarm, label in of_pump.items():
             yield Sign(f"alarm.{alarm}.{pump}", LAMPS, f"Pump {pump} {label}", float(Cause(alarm, pump) in up))

@@ -264,6 +264,7 @@ class LiftLogic:
         found += [Cause(Alarm.PUMP, pump + 1) for pump, why in enumerate(trips) if why]
         found += [Cause(Alarm.SUSPECT, pump + 1) for pump in self.panel.suspects()]
         found += [Cause(Alarm.LONG_RUN, pump + 1) for pump in sorted(self.panel.over_run)]
+        found += [Cause(Alarm.STARTS, pump + 1) for pump in sorted(self.panel.over_often)]
         if self.leader is not None:
             found += self._team_causes(self.leader)
         found += [Cause(Alarm.SEAL, pump + 1) for pump in sorted(self.seal_leaks)]
@@ -283,6 +284,7 @@ class LiftLogic:
         self.doubted, self.doubted_since_s = False, None
         self.panel.waits = False
         self.panel.over_run.clear()
+        self.panel.over_often.clear()
         self.panel.cycles = ()
         self.alarms.update(self.causes())
         self.alarms.reset()

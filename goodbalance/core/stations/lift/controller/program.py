@@ -9,6 +9,7 @@ from goodbalance.core.control.level_drive import DriveMode, OutsideLost
 from goodbalance.core.control.relays import LevelRelay, OnFailure
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.sequencer import Timing
+from goodbalance.core.control.trips import Beyond
 from goodbalance.core.physics.signals import Scaling, SignalRange
 from goodbalance.core.protection.monitor import MonitorNumbers, monitor_numbers
 from goodbalance.core.protection.names import Restart
@@ -26,6 +27,7 @@ from goodbalance.core.stations.lift.survey.choices import (
     AlarmReset,
     AlarmSounder,
     LiftChoices,
+    ManyStarts,
     SealLeak,
     Suspects,
 )
@@ -37,7 +39,7 @@ from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 FAILURE_DELAY_S = 3.0  # a loop fault must last this long before the controller believes it
 WITHOUT = {  # what acts where a controller has no such timer
     S.CALL_DELAY: 0.0, S.START_GAP: 0.0, S.FEEDBACK_LOST: math.inf, S.LEAST_RUN: 0.0, S.LEAST_REST: 0.0,
-    S.STOP_DELAY: 0.0, S.LONGEST_RUN: math.inf, S.ASSIST_AFTER: math.inf, S.RUN_ON: 0.0, S.TAKEOVER: math.inf, S.BELIEVED_RATE: math.inf, S.FILL_RATE: math.inf, S.EMPTY_RATE: math.inf,
+    S.STOP_DELAY: 0.0, S.LONGEST_RUN: math.inf, S.STARTS_LIMIT: math.inf, S.ASSIST_AFTER: math.inf, S.RUN_ON: 0.0, S.TAKEOVER: math.inf, S.BELIEVED_RATE: math.inf, S.FILL_RATE: math.inf, S.EMPTY_RATE: math.inf,
     S.LEAST_SPEED: 1.0, S.ECONOMICAL_SPEED: 1.0, S.OUTSIDE_ZERO_SPEED: 0.0, S.OUTSIDE_FULL_SPEED: 1.0, S.RAMP: 0.1, S.FULL_SPEED_LEVEL: 1.0, S.HOLD_LEVEL: 0.0, S.HOLD_GAIN: 0.0, S.HOLD_RESET: math.inf, S.SEAL_LIMIT: 0.0,
 }  # fmt: skip
 _OPEN_WITHOUT = (Role.LOW_ALARM, Role.HIGH_ALARM, Role.START_1, Role.START_2, Role.START_3, Role.START_4)
@@ -148,6 +150,7 @@ def program_of(
         start_gap_s=value(S.START_GAP, 0.0), feedback_s=value(S.FEEDBACK_LOST, math.inf),
         start_delay_s=value(S.CALL_DELAY, 0.0), stop_delay_s=value(S.STOP_DELAY, 0.0), min_run_s=value(S.LEAST_RUN, 0.0),
         min_off_s=value(S.LEAST_REST, 0.0), max_run_s=value(S.LONGEST_RUN, math.inf), assist_s=value(S.ASSIST_AFTER, math.inf),
+        long_passes=schools.long_run is Beyond.STOPS, most_starts=value(S.STARTS_LIMIT, math.inf), starts_lock=schools.many_starts is ManyStarts.STOPS,
     )  # fmt: skip
     relays = relays_of(survey, choices, plan)
     limit_ohm = value(S.SEAL_LIMIT, math.inf)

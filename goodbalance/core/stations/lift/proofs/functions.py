@@ -6,6 +6,7 @@ from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.level_drive import OutsideLost
+from goodbalance.core.control.trips import Beyond
 from goodbalance.core.stations.lift.controller.guards import Takes, guards_of
 from goodbalance.core.stations.lift.controller.logic import DOUBT_M
 from goodbalance.core.stations.lift.names import Check, GuardContact, Outcome, Role, role_of
@@ -17,6 +18,7 @@ from goodbalance.core.stations.lift.survey.choices import (
     AlarmReset,
     AlarmSounder,
     LiftChoices,
+    ManyStarts,
     OnSensorFailure,
     SealLeak,
 )
@@ -33,6 +35,7 @@ SPILL = "Watch the overflow: stop the filling before it."
 LIVE = "The panel is live: licensed people only, prove dead before touching a terminal."
 RETURNS = "Nobody near the pumps: they start by themselves when the supply returns."
 
+COUNTED = 0.5  # starts are counted, not measured
 SPEED_SHARE = 0.015  # how far off a speed may be read
 SEAL_SHARE = 0.15  # how far off the dial of a seal relay may be
 OUTSIDE_SEEN = {
@@ -343,25 +346,31 @@ def drive_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance
     return [*found, replace(proof, group="Drives")]
 
 
-def timer_proofs(survey: LiftSurvey, plan: Plan) -> list[Proof]:
+def timer_proofs(choices: LiftChoices, plan: Plan) -> list[Proof]:
     """Each timer by the watch, with what a hand and an eye can tell apart as tolerance."""
     cautions: dict[str, tuple[str, ...]] = {S.START_GAP: (RETURNS,), S.FEEDBACK_LOST: (LIVE, MOVING)}
     before: dict[str, str] = {
         S.START_GAP: "All pumps called in AUTO; the supply stays off for longer than the least rest.",
         S.FEEDBACK_LOST: "A pump runs in AUTO.",
         S.LONGEST_RUN: "A pump runs in AUTO; note the value that must go back.",
+        S.STARTS_LIMIT: "All pumps in AUTO, the level over the duty start; note the value that must go back.",
+    }
+    locks, passes = choices.schools.many_starts is ManyStarts.STOPS, choices.schools.long_run is Beyond.STOPS
+    after: dict[str, str] = {
+        S.LONGEST_RUN: f"{'The turn passes, the' if passes else 'It runs on, the'} alarm comes, and the value is back.",
+        S.STARTS_LIMIT: f"It starts as often as it is set to; then {'it is locked out, the next takes over' if locks else 'it starts on'}, and the alarm comes. The value is back.",
     }
     found = []
     for setting in plan.group("timers"):
-        if setting.quantity not in (Q.TIME, Q.DURATION) or setting.value <= 0.0:
+        if setting.quantity not in (Q.TIME, Q.DURATION, Q.STARTS) or setting.value <= 0.0:
             continue
         by_watch = setting.id != S.LONGEST_RUN
         found.append(
             Proof(
                 Check.TIMER, setting.label, "Timers", before.get(setting.id, "All pumps in AUTO."),
                 (*cautions.get(setting.id, (MOVING,)), *(() if by_watch else (SPILL,))),
-                setting.proved_by, "It takes this long by the watch." if by_watch else "The turn passes, the alarm comes, and the value is back.",
-                Answer.NUMBER if by_watch else Answer.YES_NO, setting.value, max(2.0, 0.1 * setting.value),
+                setting.proved_by, after.get(setting.id, "It takes this long by the watch."),
+                Answer.NUMBER if by_watch else Answer.YES_NO, setting.value, COUNTED if setting.quantity is Q.STARTS else max(2.0, 0.1 * setting.value),
                 setting.quantity, proves=(setting.id,), of=setting.id,
             )
         )  # fmt: skip

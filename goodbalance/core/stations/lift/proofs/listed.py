@@ -70,7 +70,7 @@ def proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> tuple[Proof,
     found += team_proofs(survey, plan)
     found += telemetry.proofs(survey.telemetry, Check.FAR_END, "the high alarm", "Raise the level over the high alarm, or lift its float.")
     guards = protection.proofs(GUARDS, plan, duties(survey), survey.protection)
-    return (*found, _power_return(choices), *timer_proofs(survey, plan), *_supply_proofs(survey, plan), *each_pump.proofs(survey, plan), *guards)
+    return (*found, _power_return(choices), *timer_proofs(choices, plan), *_supply_proofs(survey, plan), *each_pump.proofs(survey, plan), *guards)
 
 
 def _supply_proofs(survey: LiftSurvey, plan: Plan) -> Iterator[Proof]:

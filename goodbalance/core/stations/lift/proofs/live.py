@@ -32,7 +32,7 @@ from goodbalance.core.stations.shared.live import (
 SLACK_S = 3.0  # for a scan, a poll and a contactor
 ALARMS: dict[str, str] = {
     Alarm.HIGH: "High level", Alarm.LOW: "Low level", Alarm.SENSOR: "Level signal", Alarm.PHASE: "Phases", Alarm.PUMP: "Pump given up",
-    Alarm.SUSPECT: "Pump needs help", Alarm.LONG_RUN: "Ran too long", Alarm.SEAL: "Water in a seal", Alarm.NODE: "Drive silent", Alarm.LINK: "Link between drives", Alarm.INPUT: "Level input of a drive", Alarm.WAITS: "Waits after a power cut",
+    Alarm.SUSPECT: "Pump needs help", Alarm.LONG_RUN: "Ran too long", Alarm.STARTS: "Too many starts", Alarm.SEAL: "Water in a seal", Alarm.NODE: "Drive silent", Alarm.LINK: "Link between drives", Alarm.INPUT: "Level input of a drive", Alarm.WAITS: "Waits after a power cut",
 }  # fmt: skip
 MEASURED = {"level_m": ("Level", Q.LEVEL), "inflow_m3s": ("Inflow", Q.FLOW), "outflow_m3s": ("Pumped", Q.FLOW), "speed": ("Speed", Q.PERCENT)}
 

@@ -291,6 +291,10 @@ class _Scenes(Scenes):
             flow = TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(len(self.duty), self.start_m))
             until_s = lets_s + 5.0 + (len(self.duty) + 1) * self.gap_s + self.plan.value(S.CALL_DELAY, 0.0)
             return Scene("power comes back", self.top_m, (flow, *cut), until_s), lambda run: looks.apart_s(run, back_s)
+        if timer == S.STARTS_LIMIT:
+            return self._cut_again_and_again(self.plan.value(timer, 0.0)), looks.starts_let_pass
+        if timer == S.LONGEST_RUN and not self.plan.value(S.ASSIST_AFTER, 0.0) and not self.survey.pumping.first_group:
+            return self._runs_on()
         if timer == S.ASSIST_AFTER:
             flow = TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(1, self.start_m))
             until_s = self.plan.value(timer, 0.0) + self.plan.value(S.CALL_DELAY, 0.0) + 2.0 * self.gap_s + 60.0
@@ -312,6 +316,36 @@ class _Scenes(Scenes):
                 run, looks.contact(run, role, Doing.OPENS), Thing.PUMP, Doing.STOPS
             )
         return None
+
+    def _runs_on(self) -> Shown:
+        """As much comes as the lead takes, until it has run longer than it may: told in its time, and the turn passed or not, as planned."""
+        planned = self.planned.timing
+        passes, level_m = planned.long_passes and len(self.duty) > 1, max(0.0, self.start_m - 0.01)
+        flow_m3s, calls_s = self.hyd.point((0,), level_m).flow_m3s, self.plan.value(S.CALL_DELAY, 0.0)
+        flows = (TimedAction(0.0, Act.INFLOW, "", 1.2 * flow_m3s), TimedAction(60.0 + calls_s, Act.INFLOW, "", flow_m3s))  # first up to its start
+        until_s = 1.1 * planned.max_run_s + 300.0 + calls_s
+
+        def look(run: LiftRun) -> bool:
+            told = next(among(run.events, Thing.ALARM, Doing.COMES, of=Alarm.LONG_RUN), None)
+            if told is None:
+                return False
+            began_s = max(start.at_s for start in among(run.events, Thing.PUMP, Doing.STARTS, pump=told.pump) if start.at_s <= told.at_s)
+            in_time = abs(told.at_s - began_s - planned.max_run_s) <= 0.05 * planned.max_run_s
+            return in_time and (told.pump - 1 in running_at_end(run)) is not passes
+
+        return Scene("one pump kept at work", level_m, flows, until_s), look
+
+    def _cut_again_and_again(self, times: float) -> Scene:
+        """The supply goes and comes back once more than a pump may start, with the water held over every start."""
+        rests_s = self.plan.value(S.LEAST_REST, 0.0) + 10.0
+        runs_s = self.plan.value(Watching.BACK, 0.0) + self.plan.value(S.CALL_DELAY, 0.0) + (len(self.duty) + 1) * self.gap_s + 20.0
+        acts, at_s = [TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(len(self.duty), self.start_m))], runs_s
+        for _ in range(round(times) + 1):
+            back_s = at_s + rests_s
+            acts += [TimedAction(at_s, Act.POWER, "", 0.0), TimedAction(back_s, Act.POWER, "", 1.0)]
+            acts += [TimedAction(back_s + runs_s - 15.0, Act.RESET, "", 1.0)] if self.planned.waits_after else []
+            at_s = back_s + runs_s + (runs_s if self.planned.waits_after else 0.0)
+        return Scene("supply away and back, again and again", self.top_m, tuple(acts), at_s)
 
     def _signal_lost(self, expects: Outcome) -> Look[LiftBench]:
         """After the signal is lost: who runs, and which alarm came."""

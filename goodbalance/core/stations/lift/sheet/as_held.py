@@ -8,6 +8,7 @@ from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.level_drive import OutsideLost
 from goodbalance.core.control.relays import LevelRelay, OnFailure, Turns
 from goodbalance.core.control.rotation import Alternation
+from goodbalance.core.control.trips import Beyond
 from goodbalance.core.physics.signals import Scaling
 from goodbalance.core.protection.monitor import monitor_as_told
 from goodbalance.core.protection.names import GROUP, Restart
@@ -38,6 +39,7 @@ from goodbalance.core.stations.lift.survey.choices import (
     AlarmReset,
     AlarmSounder,
     LiftChoices,
+    ManyStarts,
     OnSensorFailure,
     SpeedMode,
     Stops,
@@ -67,6 +69,12 @@ LAMP = Function(
 SOUNDER = Function("Whether an alarm is heard", ("alarm.sounder", "drive.1.alarm_sounder"), "no", "An alarm is known only to who looks at the lamp.")
 SUSPECTS = Function(
     "A pump that needs help each time", ("pumps.suspects", "drive.1.suspects"), "no", "A worn or clogged pump is helped in every cycle, and nobody learns of it before a storm.",
+)  # fmt: skip
+LONG_RUN = Function(
+    "A pump that runs too long", ("pumps.long_run", "drive.1.long_run"), Beyond.STOPS.value, "A pump that runs too long passes its turn though the run was honest: each in turn, and each with an alarm.",
+)  # fmt: skip
+MANY_STARTS = Function(
+    "A pump that starts too often", ("pumps.many_starts", "drive.1.many_starts"), ManyStarts.STOPS.value, "A pump that starts too often is locked out, where it was to be told of alone.",
 )  # fmt: skip
 RELAY = Function(
     "How alarm relays rest", ("alarm.relay", "drive.1.alarm_relay"), AlarmRelay.IN_ALARM.value, "A dead controller raises no alarm.",
@@ -114,7 +122,7 @@ SILENT: dict[str, str] = {
 _GUARDS = {
     GuardContact.LOW_FLOAT: LOW_WATER, GuardContact.PHASE: PHASE, GuardContact.RUN: RUN, GuardContact.BACKWARDS: BACKWARDS, GuardContact.LOCAL: LOCAL,
 }  # fmt: skip
-_ALL = (STOPS_AT, RETURN, RUN, BACKWARDS, LOCAL, LAMP, SOUNDER, SUSPECTS, TURN, CLOCK, RESET, RELAY, PHASE, LOW_WATER, SEAL, LOST, PACE, OUTSIDE, ROLES)
+_ALL = (STOPS_AT, RETURN, RUN, BACKWARDS, LOCAL, LAMP, SOUNDER, LONG_RUN, MANY_STARTS, SUSPECTS, TURN, CLOCK, RESET, RELAY, PHASE, LOW_WATER, SEAL, LOST, PACE, OUTSIDE, ROLES)
 _TEAM = (DECIDES, INPUTS, FAILOVER, LINK_LOST, TAKES_OVER)
 
 
@@ -262,6 +270,8 @@ class _Told(Told):
         update: dict[str, object] = {
             "alarm_reset": self.one(RESET, schools.alarm_reset), "alarm_lamp": self.one(LAMP, schools.alarm_lamp),
             "alarm_sounder": AlarmSounder.SOUNDER if self.yes(SOUNDER, schools.alarm_sounder is AlarmSounder.SOUNDER) else AlarmSounder.LAMP_ONLY,
+            "long_run": self.one(LONG_RUN, schools.long_run),
+            "many_starts": schools.many_starts if schools.many_starts is ManyStarts.UNCOUNTED else self.one(MANY_STARTS, schools.many_starts),
             "suspects": Suspects.TOLD if self.yes(SUSPECTS, schools.suspects is Suspects.TOLD) else Suspects.IGNORED,
         }  # fmt: skip
         if self.survey.pumping.duty_count > 1:

@@ -21,7 +21,7 @@ from goodbalance.core.stations.lift.names import STARTS, STOPS, GuardContact, Ro
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import hydraulics
 from goodbalance.core.stations.lift.plant.motors import duties
-from goodbalance.core.stations.lift.survey.choices import AlarmSounder, LiftChoices, SpeedMode, Suspects
+from goodbalance.core.stations.lift.survey.choices import AlarmSounder, LiftChoices, ManyStarts, SpeedMode, Suspects
 from goodbalance.core.stations.lift.survey.level_sensor import WATER_KGM3, LevelSensor, SensorKind
 from goodbalance.core.stations.lift.survey.sensing import ControlKind, LevelBy, WhoDecides
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
@@ -40,7 +40,7 @@ _OWN = (
     "sensor.bare_zero", "sensor.bare_full", "sensor.offset",
     *(f"relay.{{n}}.{name}" for name in ("function", "on", "off", "level", "gap", "turns", "contact", "on_failure")),
     *(f"relays.{name}" for name in (S.CALL_DELAY, S.START_GAP, S.FEEDBACK_LOST, "alternation", "clock_period")),
-    *(f"pumps.{name}" for name in ("count", "on_failure", "standby", "first_group", "first_rests", "alternation", "stops", "clock_period", "power_return")),
+    *(f"pumps.{name}" for name in ("count", "on_failure", "standby", "first_group", "first_rests", "alternation", "stops", "clock_period", "power_return", "long_run", "many_starts")),
     "level.source", "pump.{n}.current", "pump.{n}.voltage", "inputs.run", "inputs.backwards", "inputs.remote", "alarm.relay", "alarm.reset", "alarm.lamp", "alarm.sounder", "pumps.suspects", "pumps.suspect_cycles", "inputs.phase", "inputs.seal", "inputs.low_float", "float.{n}.role", "floats.count", "floats.lowest", "drives.mode", "drives.outside_lost",
     *(f"echo.{name}" for name in ("zero_level", "full_level", "zero_distance", "full_distance", "blanking", "lost", "lost_delay")),
     *(f"drive.{{n}}.{name}" for name in ("address", "voltage", "current", "power", "rated_hz", "decides", "count", "pair_start", "pair_stop", "mode", "outside_lost")),
@@ -55,7 +55,7 @@ OF_A_TEAM = {  # what else each drive of a team is told by itself, by the name i
     "pumps.alternation": "alternation", "pumps.clock_period": "clock_period", "pumps.first_group": "first_group", "pumps.first_rests": "first_rests",
     "alarm.relay": "alarm_relay", "alarm.reset": "alarm_reset", "alarm.lamp": "alarm_lamp", "alarm.sounder": "alarm_sounder", "pumps.suspects": "suspects",
     "pumps.suspect_cycles": "suspect_cycles", "inputs.phase": "phase", "inputs.seal": "seal", "inputs.low_float": "low_float", "inputs.run": "run", "inputs.backwards": "backwards", "inputs.remote": "remote",
-    "display.level_unit": "level_unit", "pumps.power_return": "power_return",
+    "display.level_unit": "level_unit", "pumps.power_return": "power_return", "pumps.long_run": "long_run", "pumps.many_starts": "many_starts",
 }  # fmt: skip
 
 
@@ -224,6 +224,10 @@ def _sharing_values(survey: LiftSurvey, choices: LiftChoices) -> dict[str, Keypa
     if control.kind is not ControlKind.RELAYS_ALONE:
         values["alarm.lamp"] = KeypadValue(schools.alarm_lamp.value, "from Schools")
         values["alarm.sounder"] = KeypadValue("yes" if schools.alarm_sounder is AlarmSounder.SOUNDER else "no", "from Schools")
+    if control.has_calls:
+        values["pumps.long_run"] = KeypadValue(schools.long_run.value, "from Schools")
+        if schools.many_starts is not ManyStarts.UNCOUNTED:
+            values["pumps.many_starts"] = KeypadValue(schools.many_starts.value, "from Schools")
     if control.has_calls and pumping.count > 1:
         values["pumps.suspects"] = KeypadValue("yes" if schools.suspects is Suspects.TOLD else "no", "from Schools")
         values["pumps.suspect_cycles"] = KeypadValue(float(choices.rules.suspect_cycles), "so many cycles in a row, from Rules")

@@ -10,6 +10,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.level_drive import OutsideLost
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.sequencer import SUSPECT_CYCLES
+from goodbalance.core.control.trips import Beyond
 from goodbalance.core.protection.asked import ProtectionChoices
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.shared.choices import Choices
@@ -95,6 +96,14 @@ class AlarmSounder(StrEnum):
     LAMP_ONLY = "lamp_only"
 
 
+class ManyStarts(StrEnum):
+    """What follows when a pump starts more often within an hour than it may."""
+
+    UNCOUNTED = "uncounted"
+    WARNS = "warns"
+    STOPS = "stops"
+
+
 class Suspects(StrEnum):
     """Whether a pump that needs help each time it leads is told of."""
 
@@ -116,6 +125,7 @@ class PumpRate(StrEnum):
     MEASURED = "measured"
 
 
+_CALLS = (("control.kind", ("pump_controller", "drives_alone")),)
 _TELLS = (("control.kind", ("relays_to_panel", "pump_controller", "drives_alone")),)
 
 
@@ -240,35 +250,38 @@ class Schools(Facts):
         default=AlarmReset.AUTOMATIC,
     )
     alarm_lamp: AlarmLamp = choice(
-        "A new alarm",
-        AlarmLamp,
-        {
-            "flashing": "Flashes until somebody has seen it (default: a second one is not taken for the first)",
-            "steady": "Stands steady (one lamp, one alarm)",
-        },
-        default=AlarmLamp.FLASHING,
-        only_if=_TELLS,
-    )
+        "A new alarm", AlarmLamp,
+        {"flashing": "Flashes until somebody has seen it (default: a second one is not taken for the first)", "steady": "Stands steady (one lamp, one alarm)"},
+        default=AlarmLamp.FLASHING, only_if=_TELLS,
+    )  # fmt: skip
     alarm_sounder: AlarmSounder = choice(
         "And it is heard",
         AlarmSounder,
         {
             "sounder": "By a sounder until it is silenced (default: heard before it is seen)",
             "lamp_only": "Not at all: lamp only (where it would wake a street, and telemetry calls somebody)",
-        },
-        default=AlarmSounder.SOUNDER,
-        only_if=_TELLS,
-    )
-    suspects: Suspects = choice(
-        "A pump that needs help each time it leads",
-        Suspects,
+        }, default=AlarmSounder.SOUNDER, only_if=_TELLS,
+    )  # fmt: skip
+    long_run: Beyond = choice(
+        "A pump that runs longer than its limit", Beyond,
         {
-            "told": "Is told of (default: worn and clogged pumps are found before a storm finds them)",
-            "ignored": "Is not looked for (pumps that differ much in size)",
-        },
-        default=Suspects.TOLD,
-        only_if=(("control.kind", ("pump_controller", "drives_alone")), ("pumping.count", ("2", "3", "4"))),
-    )
+            "stops": "Passes its turn to the next (default: one that moves nothing is out of the way)",
+            "warns": "Is told of and runs on (where a long run is honest: a small pump, water that trickles in all night)",
+        }, default=Beyond.STOPS, only_if=_CALLS,
+    )  # fmt: skip
+    many_starts: ManyStarts = choice(
+        "A pump that starts more often than its motor may", ManyStarts,
+        {
+            "uncounted": "Is not counted (default: levels and least rest keep starts apart; one number less to set)",
+            "warns": "Is told of, and starts on (a float that chatters is found; the water comes first)",
+            "stops": "Is locked out until a person resets it, and the next takes over (it saves the motor; with the last of them the well fills)",
+        }, default=ManyStarts.UNCOUNTED, only_if=_CALLS,
+    )  # fmt: skip
+    suspects: Suspects = choice(
+        "A pump that needs help each time it leads", Suspects,
+        {"told": "Is told of (default: worn and clogged pumps are found before a storm finds them)", "ignored": "Is not looked for (pumps that differ much in size)"},
+        default=Suspects.TOLD, only_if=(*_CALLS, ("pumping.count", ("2", "3", "4"))),
+    )  # fmt: skip
     alternation: Alternation = choice(
         "Who leads next",
         Alternation,

@@ -9,7 +9,7 @@ from goodbalance.core.physics.surge import joukowsky_pa, pipe_period_s
 from goodbalance.core.physics.water import water_at
 from goodbalance.core.physics.wells import cycle_s, shortest_cycle_s
 from goodbalance.core.stations.lift.names import Role, last_start
-from goodbalance.core.stations.lift.windows.bands import Levels
+from goodbalance.core.stations.lift.windows.bands import Bands, Levels
 from goodbalance.core.stations.lift.windows.ladder import Ladder
 
 SLICES = 8  # of the band, for the rate at mean inflow
@@ -29,10 +29,16 @@ def figures(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
     )
 
 
-def _active_m3(ladder: Ladder, levels: Levels) -> float:
+def _active_m3(ladder: Bands, levels: Levels) -> float:
     well = ladder.hydraulics.well
     stop_m = levels.get(Role.STOP, ladder.maker_submergence.value)  # floats alone may stop the pumps by time
     return max(0.0, well.volume_m3(levels[Role.START_1]) - well.volume_m3(stop_m))
+
+
+def worst_starts(ladder: Bands, levels: Levels) -> float:
+    """Most starts of one healthy pump within an hour: at the worst inflow, alternation credited where the school does."""
+    shortest_s = shortest_cycle_s(_active_m3(ladder, levels), ladder.duty_m3s) if ladder.duty_m3s > 0.0 else math.inf
+    return 3600.0 / shortest_s / ladder.shares_starts if shortest_s > 0.0 else math.inf
 
 
 def _usual_rate_m3s(ladder: Ladder, levels: Levels) -> float:
@@ -57,14 +63,13 @@ def _starts(ladder: Ladder, levels: Levels) -> tuple[Figure, ...]:
     volume = Term("V", "volume between stop and duty start", active_m3, Q.VOLUME)
     rate = Term("Q", "largest rate of one pump", duty_m3s, Q.FLOW)
     permitted = Term("N", "permitted", ladder.starts_per_hour, Q.STARTS)
-    shortest_s = shortest_cycle_s(active_m3, duty_m3s) if duty_m3s > 0.0 else math.inf
-    worst = 3600.0 / shortest_s if shortest_s > 0.0 else math.inf
+    credited = worst_starts(ladder, levels)
+    worst = credited * ladder.shares_starts
     usual_m3s = _usual_rate_m3s(ladder, levels)
     mean_s = cycle_s(active_m3, usual_m3s, mean_m3s)
     usual = Term("q", "rate of one pump on its way from start to stop at that inflow", usual_m3s, Q.FLOW)
     spread = Term("n", "pumps sharing the starts", pumps, Q.COUNT)
     worst_result = Term("S", "starts per hour", worst, Q.STARTS)
-    credited = worst / ladder.shares_starts
     return (
         Figure(
             "starts_worst",

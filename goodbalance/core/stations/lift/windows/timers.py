@@ -8,10 +8,11 @@ from goodbalance.core.balance.trail import Term, Trail, given
 from goodbalance.core.balance.window import RULE, Bound, Source, Window
 from goodbalance.core.stations.lift.names import STARTS, Role
 from goodbalance.core.stations.lift.names import SettingId as S
-from goodbalance.core.stations.lift.survey.choices import AssistBy, SpeedMode
+from goodbalance.core.stations.lift.survey.choices import AssistBy, ManyStarts, SpeedMode
 from goodbalance.core.stations.lift.survey.level_sensor import SensorKind
 from goodbalance.core.stations.lift.survey.sensing import ControlKind
 from goodbalance.core.stations.lift.windows.bands import Bands, Levels
+from goodbalance.core.stations.lift.windows.consequences import worst_starts
 
 STEP_S = 1.0
 LONG_STEP_S = 60.0
@@ -48,6 +49,7 @@ class Timers:
         if self.survey.control.has_calls:
             found += [self._least_run(run_on), self._least_rest(), self._stop_delay()]
             found += [] if varies else [self._longest_run()]
+            found += [] if schools.many_starts is ManyStarts.UNCOUNTED else [self._starts_limit()]
         by_level = Role.START_2 in self.levels or (self.by_floats and Role.HIGH_ALARM in self.levels)
         by_timer = (schools.assist_by is AssistBy.LEVEL_OR_TIMER or not by_level) and not varies
         own = self.survey.control.kind is ControlKind.RELAYS_ALONE  # a relay that has not pulled holds no pump, whatever the time
@@ -248,6 +250,18 @@ class Timers:
         proof = "Set it to a minute, let a pump run: the turn must pass and the alarm come. Set it back."
         labels = ("Longest run", "maximum on")
         return self._setting(S.LONGEST_RUN, labels, Window((low,), (high,)), 0.6, proof, Q.DURATION, LONG_STEP_S)
+
+    def _starts_limit(self) -> Setting:
+        """Starts of one pump within an hour that are let pass: those of a healthy station, and no more than its motor stands."""
+        worst = worst_starts(self.ladder, self.levels)
+        terms = (Term("S", "most starts of a healthy pump, see Consequences", worst, Q.STARTS),)
+        result = Term("n", "bound", worst, Q.STARTS)
+        low = Bound(worst, "starts of a sound pump", "A sound pump is taken for a faulty one in a busy hour.", Source.PHYSICS, Trail("n = S", terms, result, "figure below"))
+        allowed = min(pump.starts_per_hour for pump in self.survey.pumps)
+        trail = given("n", "starts the motor stands", allowed, Q.STARTS, "pump maker")
+        high = Bound(allowed, "starts the motor stands", "A chattering float heats the motor until its winding gives up.", Source.MAKER, trail)
+        proof = "Set it to 2; with the level held over the duty start switch the supply off and on, each time for longer than the least rest: count the starts of the pump that leads. Set it back."
+        return self._setting(S.STARTS_LIMIT, ("Most starts an hour", "starts per hour limit"), Window((low,), (high,)), 0.5, proof, Q.STARTS, 1.0)
 
     def _assist(self) -> Setting:
         harm = "The assist comes on an ordinary day."
