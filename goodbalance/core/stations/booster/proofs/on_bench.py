@@ -3,6 +3,7 @@
 Bench proofs prove the settings and the logic; wiring, sensors and pumps are proved on site.
 """
 
+import math
 from collections.abc import Callable
 
 from goodbalance.core.balance.plan import Plan
@@ -29,6 +30,7 @@ from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s
 from goodbalance.core.stations.shared.held import Held
 
+FAR_SHARE, STEP_SQUARE = 0.75, 0.01  # how far under the high stop a hand begins, of it; by how much a step lifts the square of the speed
 ONE_SHARE = 0.85  # of what one pump gives at its cut-in: so much it holds there
 
 
@@ -280,13 +282,16 @@ class _Scenes(Scenes):
         reached_pa = self.hyd.delivered_pa(0.0, 1, self.hyd.suction_high_pa)
         if reached_pa < self.n.high_stop + 5e3:
             return None  # the pump alone does not reach it: shown on site by lowering the limit
+        supplied_pa = self.hyd.suction_high_pa
+        square = max(0.16, (FAR_SHARE * self.n.high_stop - supplied_pa) / (reached_pa - supplied_pa))  # of the speed: so goes the pressure
+        count = math.ceil((1.0 - square) / STEP_SQUARE)
         acts = [
-            act(0.0, Act.SUCTION, self.hyd.suction_high_pa),
+            act(0.0, Act.SUCTION, supplied_pa),
             act(0.0, Act.OUTLETS, 0.1 * self.tap),  # a drain
-            act(1.0, Act.HAND_SPEED, 0.4),
+            act(1.0, Act.HAND_SPEED, math.sqrt(square)),
             act(2.0, Act.SWITCH, HAND, "1"),
         ]
-        acts += [act(6.0 + step * 2.0, Act.HAND_SPEED, 0.4 + 0.005 * step) for step in range(121)]  # slowly, as by hand
+        acts += [act(6.0 + step * 2.0, Act.HAND_SPEED, math.sqrt(min(1.0, square + STEP_SQUARE * step))) for step in range(count + 1)]  # slowly, as by hand
         until_s = 300.0 + 10.0 * self.store_s  # a tank takes long to fill where the pump gives little
         return self.scene("one pump in HAND, closed", until_s, *acts), lambda run: looks.stop_pa(run, Stop.HIGH)
 

@@ -14,6 +14,7 @@ LEAK_MORE = 20.0  # times the line's own leak with the fault in, at least LEAK_S
 LEAK_SHARE, CHECK_SHARE, BURST_SHARE = 0.02, 0.05, 20.0  # of what the pumps bring, at the running pressure
 AIR_SHARE = 0.05  # of the line's water, as a trapped pocket of air
 HEAVIER = 1.10  # a brine in the place of water
+VALVE_HEADS, TWICE_G = 40.0, 19.6133  # velocity heads lost in a valve that is half closed [m/s2]
 WORN, BACKWARDS = 0.88, 0.5  # of a pump's head
 NEAR_M = 0.2  # where a search turns that has gone beyond its bounds
 MOST_SECANTS = 8  # before the balance of a step is sought between bounds
@@ -207,7 +208,7 @@ class TransferPlant:
     ) -> tuple[list[float], list[float]]:
         """Pumps, line, branches, leak and storage in balance at the end of a step. Source: implicit Euler step of the line's continuity."""
         hyd, before_pa = self.hydraulics, self.pressure_pa
-        throttle = (self.throttled / max(1e-6, 1.0 - self.throttled)) ** 2 * 40.0 if self.throttled else 0.0  # velocity heads of the valve at the pumps
+        throttle = (self.throttled / max(1e-6, 1.0 - self.throttled)) ** 2 * VALVE_HEADS if self.throttled else 0.0
 
         def given(head_m: float) -> list[float]:
             return [hyd.pumps[p].flow_m3s(head_m - self.sources_m[hyd.pumps[p].source], self._head_share(p)) if p in pumping else 0.0 for p in range(len(hyd.pumps))]
@@ -218,7 +219,7 @@ class TransferPlant:
         def balance(node_m: float) -> Balance:
             filled = taken(node_m) if self.throttled < 1.0 else [0.0] * len(lifts)
             out = sum(filled)
-            head_m = node_m + hyd.line.loss_m(out) + throttle * hyd.line.velocity_ms(out) ** 2 / 19.6133
+            head_m = node_m + hyd.line.loss_m(out) + throttle * hyd.line.velocity_ms(out) ** 2 / TWICE_G
             pumped, pressure_pa = given(head_m), hyd.weight * (head_m - hyd.sensor_m)
             left = sum(pumped) - out - self.out_m3s(pressure_pa, pumping) - stores * (pressure_pa - before_pa) / step_s
             return left, pressure_pa, pumped, filled

@@ -1,5 +1,6 @@
 """Proofs of filling by pressure: it stops, holds, waits and starts again; and how the bench shows them."""
 
+import math
 from collections.abc import Iterator
 
 from goodbalance.core.balance.plan import Plan
@@ -12,7 +13,8 @@ from goodbalance.core.stations.transfer.bench.looks import TransferRun
 from goodbalance.core.stations.transfer.names import Act, Check
 from goodbalance.core.stations.transfer.names import SettingId as S
 from goodbalance.core.stations.transfer.plant.closing import shock_pa, worst_closing
-from goodbalance.core.stations.transfer.plant.hydraulics import hydraulics
+from goodbalance.core.stations.transfer.plant.hydraulics import TransferHydraulics, hydraulics
+from goodbalance.core.stations.transfer.plant.plant import TWICE_G, VALVE_HEADS
 from goodbalance.core.stations.transfer.proofs.scenes import (
     AT_ONCE_S,
     HEAT,
@@ -29,7 +31,7 @@ from goodbalance.core.stations.transfer.survey.survey import TransferSurvey
 
 CHECKS = (Check.STOPS, Check.OVERSHOOT, Check.HOLDS, Check.RESTARTS, Check.DELAY, Check.FORCED, Check.DELAY_AFTER_CUT)
 HOLDS_S, CUT_S = 600.0, 20.0  # how long the line must hold; how long the supply is away
-FASTER, STEP_S, FIRST = 1.03, 4.0, 0.02  # a valve closed by hand: its loss grows so each step
+FASTER, STEP_S, STEP_M, LAST = 1.03, 4.0, 0.15, 0.995  # a valve closed by hand: by how much a step may lift its ratio, or the pressure; shut but for a hair
 BLEEDS_PAS = 400.0  # how fast the closed line is let down by hand
 NEAR_PA, NEAR_SHARE, LEAST_S = 5e3, 0.03, 4.0
 KEPT_SHARE = 0.5  # of the delay, after which the supply is cut
@@ -107,13 +109,25 @@ def shown(scenes: Scenes, proof: Proof) -> Shown:
 
 def _stops(scenes: Scenes) -> Shown:
     """The valve at the pumps closed by small steps, with every inlet open."""
-    acts, share, at_s = [], FIRST, SETTLES_S
-    while share < 0.995:
-        acts.append(act(at_s, Act.THROTTLE, share))
-        ratio = share / (1.0 - share) * FASTER
-        share, at_s = ratio / (1.0 + ratio), at_s + STEP_S
+    shares = (*_closing(scenes.hyd), LAST)
+    acts, at_s = [act(SETTLES_S + STEP_S * step, Act.THROTTLE, share) for step, share in enumerate(shares)], SETTLES_S + STEP_S * len(shares)
     alone = [act(0.0, Act.SWITCH, OFF, str(pump)) for pump in range(2, scenes.survey.pumping.count + 1)]  # an assist that joins meanwhile lifts the pressure by a step
     return scenes.calling("the valve at the pumps closed slowly", at_s + 10.0, scenes.all_drawn, *alone, *acts), lambda run: looks.stop_pa(run, SETTLES_S)
+
+
+def _closing(hyd: TransferHydraulics) -> Iterator[float]:
+    """How far the valve at pump 1 is closed, step by step: each lifts the pressure a little, until no more is to come than that.
+
+    Its loss is k r^2 v^2 / 2 g, r what is closed over what is open; the flow is bounded by the end of the curve, and later by what a loss of the whole head lets through.
+    """
+    curve = hyd.pumps[0].curves.head
+    most_m3s, closed_m = curve.last_flow_m3s, curve.shut_off_head_m
+    lost_m = VALVE_HEADS * hyd.line.velocity_ms(most_m3s) ** 2 / TWICE_G  # half closed, at the end of the curve
+    ratio, left_m = math.sqrt(STEP_M / lost_m), closed_m
+    while left_m > STEP_M:
+        yield ratio / (1.0 + ratio)
+        left_m = closed_m - curve.head_m(min(most_m3s, most_m3s * math.sqrt(closed_m / lost_m) / ratio))
+        ratio = max(FASTER * ratio, math.sqrt(ratio * ratio + STEP_M / lost_m))
 
 
 def _overshoot(scenes: Scenes) -> Shown:
