@@ -23,7 +23,7 @@ from goodbalance.exchange.profiles import shipped_profiles
 from tests import boosters, stations
 from tests.core.test_wiring import ONE_OF_EACH
 
-OWN = {"stops": "own"}
+OWN, AGAIN = {"stops": "own"}, {"suction_reset": "long_wait", "lost_prime": "long_wait"}
 JOBS = (
     *ONE_OF_EACH,
     (LIFT, {"control": {"kind": "drives_alone", "run_contact": True, "backwards_contact": True, "local_remote": True}, "drives": {"fitted": True, "outside": True}, "pumping": {"count": 3}, "demands": {"low_float": True}}, ("brittlestar_ring",)),
@@ -35,6 +35,8 @@ JOBS = (
     (LIFT, {"control": {"kind": "drives_alone"}, "drives": {"fitted": True}}, ("brittlestar_ring",), OWN),
     (LIFT, {"control": {"level_by": "floats", "floats": 4}, "pumping": {"count": 3}}, ("sea_holly_shelf",)),
     (LIFT, {"control": {"kind": "pump_controller", "phase_monitor": True}, "protection": {"monitor": "voltages"}}, ("wrackline_wheel", "coralline_comb")),
+    (BOOSTER, {"control": {"device": "panel_regulator"}}, ("whelk_page", "limpet_beads"), AGAIN),
+    (BOOSTER, {"control": {"device": "wall_drive"}}, ("sandhopper_lanes",), AGAIN),
     (BOOSTER, {"control": {"phase_monitor": True}, "protection": {"monitor": "voltages", "casing_by": "thermostat"}}, ("sandhopper_lanes", "coralline_comb", "beadlet_bulb")),
 )  # fmt: skip
 NOTHING_FOLLOWS = {  # rows whose difference is told, and on which nothing of the bench hangs; docs/profiles.md says why

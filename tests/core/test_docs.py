@@ -25,6 +25,7 @@ IN_A_DRIVE = {
     for schools, changes in (
         ({"setback": "square", "night": True, "slow_fill": True}, {"remote": {"height_m": 10.0, "range_pa": 6e5}}),
         ({}, {"control": {"kind": "fixed"}}),
+        ({"suction_reset": "long_wait", "lost_prime": "long_wait"}, {}),
         ({}, {"control": {"direct_keys": True}}),
         ({}, {"motor": {"generator": True, "generator_va": 9e3}, "control": {"suction_by": "sensor"}}),
     )

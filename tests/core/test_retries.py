@@ -4,6 +4,7 @@ import math
 import unittest
 from dataclasses import replace
 
+from goodbalance.core.control.retries import Again
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.protection.currents import of_plate
 from goodbalance.core.protection.names import After, Follows, UnderloadBy
@@ -48,7 +49,7 @@ class RetryTest(unittest.TestCase):
         survey, choices = stations.survey(**self.FACTS), stations.choices()
         plan = LIFT.reckon(survey, choices, False)
         self.assertNotIn("retries_1", plan)
-        self.assertEqual([each.retries for each in program_of(survey, choices, plan).motors], [0.0, 0.0])
+        self.assertEqual([each.again.count for each in program_of(survey, choices, plan).motors], [0.0, 0.0])
 
     def test_it_tries_so_often_so_late_and_then_stays_out_until_somebody_comes(self) -> None:
         """Valve shut from 60 s on, 13 s delay, 420 s wait, twice: trips at 73 s; tries at 493 and at 926 s, each for 13 s; then nothing more. OFF and AUTO: it counts anew."""
@@ -71,15 +72,15 @@ class RetryTest(unittest.TestCase):
         self.assertNotIn("Next try", [link.name for link in locked])
 
     def test_a_pump_that_has_worked_well_for_a_wait_has_all_its_tries_again(self) -> None:
-        watch, now_s = Watch(PLATE, of_plate(PLATE), MotorNumbers(by=UnderloadBy.POWER, underload=2500.0, delay_s=5.0, retry_wait_s=60.0, retries=1.0)), 0.0
+        watch, now_s = Watch(PLATE, of_plate(PLATE), MotorNumbers(by=UnderloadBy.POWER, underload=2500.0, delay_s=5.0, again=Again(60.0, 1.0))), 0.0
         for _ in range(3):
             while watch.look(now_s, 1000.0) is None:
                 now_s += 1.0
-            watch.stopped(now_s)
-            self.assertIsNotNone(watch.due_s)
+            watch.retries.stopped(now_s, watch.numbers.again)
+            self.assertIsNotNone(watch.retries.due_s)
             watch.look(now_s, None)
             now_s += 60.0
-            self.assertTrue(watch.may_try(now_s))
+            self.assertTrue(watch.retries.may_try(now_s))
             for _ in range(62):
                 self.assertIsNone(watch.look(now_s, PLATE.input_w))
                 now_s += 1.0
@@ -117,8 +118,8 @@ class LongWaitTest(RetryTest):
             plan = kind.reckon(survey, choices, False)
             only = frozenset({"retries_1", "tries_1"})
             program = (program_of if kind is LIFT else numbers_of)(survey, choices, plan)
-            for change, fails in (({}, set()), ({"retry_wait_s": 1.5 * program.motors[0].retry_wait_s}, {"retries_1"}), ({"retries": 0.0}, {"retries_1", "tries_1"}), ({"long_wait_s": math.inf}, {"tries_1"})):
-                motors = tuple(replace(each, **change) for each in program.motors)
+            for change, fails in (({}, set()), ({"wait_s": 1.5 * program.motors[0].again.wait_s}, {"retries_1"}), ({"count": 0.0}, {"retries_1", "tries_1"}), ({"long_s": math.inf}, {"tries_1"})):
+                motors = tuple(replace(each, again=replace(each.again, **change)) for each in program.motors)
                 found = kind.prove_on_bench(survey, choices, plan, Held(plan, replace(program, motors=motors)), only=only)
                 self.assertEqual({each.proof.id for each in found if each.verdict.value != "passed"}, fails, (kind.id, change))
 

@@ -50,6 +50,8 @@ DECADES = 50.0  # a time whose window spans so much, in whatever group, too
 
 
 def _goes_by_ratio(group: str, quantity: Quantity, window: Window) -> bool:
+    if quantity is Quantity.COUNT:
+        return False
     return group in BY_RATIO or (quantity is Quantity.DURATION and 0.0 < DECADES * window.low < window.high)
 
 

@@ -67,7 +67,7 @@ class ProtectionFacts(Facts):
     )  # fmt: skip
     closed_trips: bool = yes_no("It must also stop a pump against a closed valve", default=True, only_if=_WATCHED)
     prime_s: float = fact("Time until a started pump moves water", Q.TIME, 0.0, 600.0, usual=(0.5, 60.0), default=5.0, only_if=_WATCHED)
-    refill_s: float = fact("Time in which water comes back", Q.DURATION, 0.0, 86400.0, usual=(60.0, 7200.0), default=600.0, only_if=_WATCHED, hint="until a sucked-down source gives again")
+    refill_s: float = fact("Time in which water comes back", Q.DURATION, 0.0, 86400.0, usual=(60.0, 7200.0), default=600.0, hint="until a sucked-down source gives again: so long is waited at least before a try")
     patience_s: float = fact("How long users, or the well, can wait", Q.DURATION, 60.0, 172800.0, usual=(600.0, 28800.0), default=7200.0)
     dry_s: float = fact("How long its seal stands without water (maker)", Q.TIME, 1.0, 3600.0, usual=(10.0, 300.0), default=30.0, only_if=_WATCHED)
     monitor: MonitorBy = choice(

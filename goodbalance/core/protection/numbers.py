@@ -4,6 +4,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from goodbalance.core.control.retries import Again
 from goodbalance.core.protection.asked import ProtectionFacts
 from goodbalance.core.protection.duty import MotorDuty
 from goodbalance.core.protection.monitor import WITHOUT as OF_THE_SUPPLY
@@ -25,9 +26,7 @@ class MotorNumbers:
     class_s: float = USUAL_CLASS_S
     underload: float = -math.inf
     delay_s: float = math.inf
-    retry_wait_s: float = math.inf
-    retries: float = 0.0  # 0: a person must come
-    long_wait_s: float = math.inf  # when all are spent it waits so long and begins anew
+    again: Again = Again()  # what follows when its load monitor has stopped it
     by: UnderloadBy = UnderloadBy.NOTHING
     from_speed: float = 0.0  # from which speed on its under-load counts, a share of full
     cube: bool = False  # whether that falls with the cube of the speed
@@ -48,9 +47,10 @@ def numbers_of(values: Mapping[str, float], duties: Sequence[MotorDuty], facts: 
 
 
 def _numbers(held: Mapping[Guarding, float], by: UnderloadBy, cube: bool, hot: bool, driven: bool) -> MotorNumbers:
+    again = Again(held[Guarding.RETRY_WAIT], held[Guarding.RETRIES], held[Guarding.LONG_WAIT])
     return MotorNumbers(
-        held[Guarding.OVERLOAD], held[Guarding.OVERLOAD_CLASS], held[Guarding.UNDERLOAD], held[Guarding.UNDERLOAD_DELAY], held[Guarding.RETRY_WAIT],
-        held[Guarding.RETRIES], held[Guarding.LONG_WAIT], by, held[Guarding.UNDERLOAD_SPEED], cube, held[Guarding.CASING], hot, driven,
+        held[Guarding.OVERLOAD], held[Guarding.OVERLOAD_CLASS], held[Guarding.UNDERLOAD], held[Guarding.UNDERLOAD_DELAY], again,
+        by, held[Guarding.UNDERLOAD_SPEED], cube, held[Guarding.CASING], hot, driven,
     )  # fmt: skip
 
 
@@ -71,7 +71,7 @@ def as_told(planned: tuple[MotorNumbers, ...], told: Mapping[str, float | str]) 
     """The same with what somebody saw the devices hold in the place of what is planned."""
     found = []
     for pump, each in enumerate(planned, 1):
-        held = dict(zip(Guarding, (each.trip_a, each.class_s, each.underload, each.delay_s, each.retry_wait_s, each.retries, each.long_wait_s, each.from_speed, each.casing_c)))
+        held = dict(zip(Guarding, (each.trip_a, each.class_s, each.underload, each.delay_s, each.again.wait_s, each.again.count, each.again.long_s, each.from_speed, each.casing_c)))
         held |= {setting: value for setting in Guarding if isinstance(value := told.get(meaning(setting, pump)), float)}
         rated = told.get(f"drive.{pump}.current")
         if each.driven and isinstance(rated, float):

@@ -6,11 +6,11 @@ from dataclasses import dataclass
 from goodbalance.core.balance.plan import Figure, Finding, Setting, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
+from goodbalance.core.protection import again
 from goodbalance.core.protection.asked import ProtectionChoices, ProtectionFacts
 from goodbalance.core.protection.casing import casing_stop, until_stopped
 from goodbalance.core.protection.duty import MotorDuty
 from goodbalance.core.protection.names import (
-    After,
     CasingBy,
     Guarding,
     LeakageBy,
@@ -23,7 +23,7 @@ from goodbalance.core.protection.overload import overload, overload_class
 from goodbalance.core.protection.readings import At, remarks
 from goodbalance.core.protection.supply import monitor_settings
 from goodbalance.core.protection.thermal import RATED_TO_TRIP
-from goodbalance.core.protection.underload import cannot_tell, long_wait, retries, underload
+from goodbalance.core.protection.underload import cannot_tell, tried_again, underload
 
 DRIVE_SPARE = 1.02  # a drive's own image must be so far from honest work
 FILTERS_LEAK_A = 0.03  # drives leak so much in health
@@ -52,9 +52,7 @@ def protect(duties: tuple[MotorDuty, ...], facts: ProtectionFacts, choices: Prot
             settings += [trip, overload_class(duty, facts, choices, trip.value, chosen)]
         if facts.underload_by is not UnderloadBy.NOTHING:
             settings += underload(duty, facts, choices, chosen)
-            if choices.after is not After.BY_HAND:
-                settings += (again := retries(duty, facts, chosen))
-                settings += [long_wait(duty, *again, chosen)] if choices.after is After.LONG_WAIT else []
+            settings += again.settings(tried_again(duty), choices.after, facts, chosen)
         if facts.casing_by is CasingBy.THERMOSTAT:
             settings.append(casing := casing_stop(duty, facts, chosen))
             figures.append(until_stopped(duty, facts, casing.value))

@@ -32,15 +32,8 @@ def with_motor(line: ReasonLine, watch: Watch, now_s: float) -> ReasonLine:
     """A pump's line with what protects its motor: what it takes while it runs, and when it tries again while its load monitor keeps it out."""
     if line.runs:
         return replace(line, links=(*line.links, motor_link(watch)))
-    if watch.due_s is None:
-        return line
-    left, one = round(watch.numbers.retries) - watch.tries, watch.tries
-    if one == 0:
-        text = "all its tries are spent: the load monitor takes its long wait, then begins anew"
-        return replace(line, links=(Link("Next try", LinkState.WAITS, text, (), max(0.0, watch.due_s - now_s)), *line.links))
-    then = "a long wait" if math.isfinite(watch.numbers.long_wait_s) else "a person must come"
-    text = f"the load monitor waits before try {one}; " + (f"{left} more after it" if left else f"after it {then}")
-    return replace(line, links=(Link("Next try", LinkState.WAITS, text, (), max(0.0, watch.due_s - now_s)), *line.links))
+    link = watch.retries.link(now_s, watch.numbers.again, "the load monitor")
+    return line if link is None else replace(line, links=(link, *line.links))
 
 
 def supply_link(monitor: MonitorNumbers, left_s: float | None) -> Link:

@@ -6,7 +6,8 @@ from collections.abc import Iterator, Mapping
 from goodbalance.core.balance.plan import Finding, Setting, Severity, placed
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term, Trail
-from goodbalance.core.balance.window import RULE, Bound, Source, Window
+from goodbalance.core.balance.window import Bound, Source, Window
+from goodbalance.core.protection.again import Tried
 from goodbalance.core.protection.asked import ProtectionChoices, ProtectionFacts
 from goodbalance.core.protection.duty import Load, MotorDuty
 from goodbalance.core.protection.names import GROUP, Follows, Guarding, UnderloadBy, motor_id
@@ -14,8 +15,6 @@ from goodbalance.core.protection.overload import step_a
 from goodbalance.core.protection.readings import WORDS, At
 
 STEP_W, DELAY_STEP_S = 10.0, 1.0
-WAIT_LEAN, WAIT_STEP_S, COUNT_LEAN = 0.1, 60.0, 0.3
-LONGEST_WAIT_S, LONG_LEAN = 86400.0, 0.25
 LEAN, DELAY_LEAN = 0.5, 0.3
 FULL_SPEED, SPEED_STEP = 0.97, 0.01  # nearly full speed; of a speed that is typed
 POWER_SPREAD = 0.08  # of a power by the pump's curve
@@ -153,49 +152,15 @@ def underload(duty: MotorDuty, facts: ProtectionFacts, choices: ProtectionChoice
     return (*told, limit, delay)
 
 
-def long_wait(duty: MotorDuty, wait: Setting, count: Setting, chosen: Mapping[str, float]) -> Setting:
-    """How long it rests when all its tries are spent, before it begins anew. [s]"""
-    setting_id = motor_id(Guarding.LONG_WAIT, duty.number)
-    spent_s = wait.value * count.value
-    terms = Term("k", "tries", count.value, Q.COUNT), Term("w", "wait before each", wait.value, Q.DURATION)
-    trail = Trail("t = k · w", terms, Term("t", "bound", spent_s, Q.DURATION), "as long as the tries took")
-    lower = Bound(spent_s, "all its tries", "It is no rest: motor and seal go on being tried as before.", Source.RULE, trail, wait.id)
-    upper = _plain(LONGEST_WAIT_S, "d", "a day, by rule", "Water has been back since yesterday, and nobody pumps.", Source.RULE, RULE)
-    labels = (f"Long wait after all tries{duty.of_which}", "lock-out time")
-    proof = "Leave the cause in until all tries are spent, and take the time until it tries anew."
-    return placed(setting_id, labels, Q.DURATION, Window((lower,), (upper,)), LONG_LEAN, WAIT_STEP_S, chosen.get(setting_id), proof, GROUP)
-
-
-def retries(duty: MotorDuty, facts: ProtectionFacts, chosen: Mapping[str, float]) -> tuple[Setting, Setting]:
-    """How long it waits before it lets the pump try again, and how often it does before a person must come. [s, count]"""
-    wait_id, count_id = motor_id(Guarding.RETRY_WAIT, duty.number), motor_id(Guarding.RETRIES, duty.number)
-    cools_s = 3600.0 / duty.starts_per_hour
-    lower = (
-        _plain(facts.refill_s, "r", "time in which water comes back", "It starts into a source that is still empty.", Source.PHYSICS, "survey"),
-        Bound(cools_s, "cooling between two starts", "Motor and contactor are started too often.", Source.MAKER,
-              Trail("t = 3600 / N", (Term("N", "starts allowed per hour", duty.starts_per_hour, Q.COUNT),), Term("t", "bound", cools_s, Q.DURATION), "maker")),
-    )  # fmt: skip
-    upper = _plain(facts.patience_s, "w", "how long users, or the well, can wait", "Users have no water, or the well floods, before it has tried once.", Source.PHYSICS, "survey")
-    labels = (f"Wait before it tries again{duty.of_which}", "restart delay after dry run")
-    wait = placed(wait_id, labels, Q.DURATION, Window(lower, (upper,)), WAIT_LEAN, WAIT_STEP_S, chosen.get(wait_id), "Take the time from the trip to the next start.", GROUP)
-    most = facts.patience_s / wait.value if wait.value > 0.0 else 0.0
-    terms = Term("w", "how long users, or the well, can wait", facts.patience_s, Q.DURATION), Term("t", "wait before each try", wait.value, Q.DURATION)
-    once = Term("n", "one, or it would not try at all", 1.0, Q.COUNT)
-    count = placed(
-        count_id, (f"Tries before a person must come{duty.of_which}", "number of automatic restarts"), Q.COUNT,
-        Window(
-            (Bound(1.0, "one try", "It never tries again, though it was asked to.", Source.CHOICE, Trail("k = n", (once,), Term("k", "bound", 1.0, Q.COUNT), "choice")),),
-            (Bound(most, "patience of users, or of the well", "It goes on trying while nobody comes.", Source.PHYSICS,
-                   Trail("k = w / t", terms, Term("k", "bound", most, Q.COUNT), "survey"), wait_id),),
-        ),
-        COUNT_LEAN, 1.0, chosen.get(count_id), "Leave the cause in: after so many tries it must stay out.", GROUP,
-    )  # fmt: skip
-    return wait, count
-
-
-def _plain(value: float, symbol: str, meaning: str, harm: str, source: Source, says: str) -> Bound:
-    """A bound that is a fact as it stands. [s]"""
-    return Bound(value, meaning, harm, source, Trail(f"t = {symbol}", (Term(symbol, meaning, value, Q.DURATION),), Term("t", "bound", value, Q.DURATION), says))
+def tried_again(duty: MotorDuty) -> Tried:
+    """What a load monitor does once it has stopped a pump."""
+    ids = tuple(motor_id(each, duty.number) for each in (Guarding.RETRY_WAIT, Guarding.RETRIES, Guarding.LONG_WAIT))
+    labels = (
+        (f"Wait before it tries again{duty.of_which}", "restart delay after dry run"),
+        (f"Tries before a person must come{duty.of_which}", "number of automatic restarts"),
+        (f"Long wait after all tries{duty.of_which}", "lock-out time"),
+    )
+    return Tried((ids[0], ids[1], ids[2]), labels, "Leave the cause in", GROUP, duty.starts_per_hour)
 
 
 def cannot_tell(duty: MotorDuty, facts: ProtectionFacts, choices: ProtectionChoices) -> Iterator[Finding]:

@@ -1,9 +1,10 @@
 """A motor on the bench with what protects it: how warm its overload and its winding are, and when one of its guards trips."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
 
+from goodbalance.core.control.retries import Retries
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.protection.casing import HEAT_JM3K
 from goodbalance.core.protection.currents import CurrentModel
@@ -69,10 +70,7 @@ class Watch:
     dialled_up: bool = False  # somebody turned its overload far up
     dialled: bool = False  # somebody turned its overload under the running current
     lasting_a: float = 0.0  # what the motor stands for good
-    tries: int = 0  # made since a person was there, or since it worked as long as a wait lasts
-    out: bool = False  # whether its load monitor keeps it out
-    due_s: float | None = None  # when it tries again
-    well_since_s: float | None = None  # since when it has moved water without a break
+    retries: Retries = field(default_factory=Retries)  # of its load monitor
     speed: float = 1.0  # at which it turns, a share of full
     on_two: bool = False  # one of its leads carries nothing
     uneven: float = 0.0  # of the voltages it runs on, a share of their mean
@@ -89,7 +87,8 @@ class Watch:
             self._warm(step_s)
         if input_w is None:
             self.current_a = self.input_w = 0.0
-            self.low_since_s = self.well_since_s = None
+            self.low_since_s = None
+            self.retries.falters()
             return None
         self.on_two = trouble is Trouble.TWO_PHASES
         self.uneven, self.speed, self.still = uneven, speed, still and trouble is not Trouble.STALLED
@@ -103,33 +102,13 @@ class Watch:
             return Trip.CASING
         if not self._is_low():
             self.low_since_s = None
-            self.well_since_s = now_s if self.well_since_s is None else self.well_since_s
-            if self.tries and now_s - self.well_since_s >= self.numbers.retry_wait_s:
-                self.tries = 0
+            self.retries.works(now_s, self.numbers.again)
         else:
-            self.low_since_s, self.well_since_s = now_s if self.low_since_s is None else self.low_since_s, None
+            self.low_since_s = now_s if self.low_since_s is None else self.low_since_s
+            self.retries.falters()
         if self.low_since_s is not None and now_s - self.low_since_s >= self.numbers.delay_s - 1e-9:
             return Trip.UNDERLOAD
         return None
-
-    def stopped(self, now_s: float) -> None:
-        """Its load monitor has stopped the pump: it waits for the next try, if there is one left."""
-        self.out, self.due_s = True, None
-        if self.tries < self.numbers.retries:
-            self.tries, self.due_s = self.tries + 1, now_s + self.numbers.retry_wait_s
-        elif self.numbers.retries and self.numbers.long_wait_s < math.inf:
-            self.tries, self.due_s = 0, now_s + self.numbers.long_wait_s
-
-    def may_try(self, now_s: float) -> bool:
-        """Whether the wait is over."""
-        if self.due_s is None or now_s < self.due_s - 1e-9:
-            return False
-        self.out, self.due_s = False, None
-        return True
-
-    def reset(self) -> None:
-        """A person has been there: it begins to count anew."""
-        self.tries, self.out, self.due_s = 0, False, None
 
     def _warm(self, step_s: float) -> None:
         trip_a = self.trip_a

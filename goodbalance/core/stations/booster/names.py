@@ -53,7 +53,13 @@ class SettingId(StrEnum):
     SETBACK_TIME = "setback_time"
     FILL_TIMEOUT = "fill_timeout"
     LOW_SUCTION_DELAY = "low_suction_delay"
+    WATER_WAIT = "water_wait"
+    WATER_TRIES = "water_tries"
+    WATER_LONG_WAIT = "water_long_wait"
     NO_PRIME_DELAY = "no_prime_delay"
+    PRIME_WAIT = "prime_wait"
+    PRIME_TRIES = "prime_tries"
+    PRIME_LONG_WAIT = "prime_long_wait"
     BURST_DELAY = "burst_delay"
     CLOSED_DELAY = "closed_delay"
     STARTS_ALARM = "starts_alarm"
@@ -66,6 +72,8 @@ class SettingId(StrEnum):
 
 CUT_INS = (SettingId.CUT_IN, SettingId.CUT_IN_2, SettingId.CUT_IN_3, SettingId.CUT_IN_4, SettingId.CUT_IN_5)  # where each pump has a switch of its own
 CUT_OUTS = (SettingId.CUT_OUT, SettingId.CUT_OUT_2, SettingId.CUT_OUT_3, SettingId.CUT_OUT_4, SettingId.CUT_OUT_5)
+WATER = (SettingId.WATER_WAIT, SettingId.WATER_TRIES, SettingId.WATER_LONG_WAIT)  # how it begins again after lack of water
+PRIME = (SettingId.PRIME_WAIT, SettingId.PRIME_TRIES, SettingId.PRIME_LONG_WAIT)  # and a pump after a lost prime
 SCHEDULED = (SettingId.SCHEDULE_1, SettingId.SCHEDULE_2, SettingId.SCHEDULE_3, SettingId.SCHEDULE_4)
 
 
@@ -245,9 +253,13 @@ class Check(StrEnum):
     WATER_BACK = "water_back"
     BROKEN_WIRE = "broken_wire"
     LOW_SUCTION_DELAY = "low_suction_delay"
+    WATER_WAIT = "water_wait"
+    WATER_TRIES = "water_tries"
     HIGH = "high"
     BURST = "burst"
     NO_PRIME = "no_prime"
+    PRIME_WAIT = "prime_wait"
+    PRIME_TRIES = "prime_tries"
     CLOSED = "closed"
     STARTS_ALARM = "starts_alarm"
     SENSOR_FAILURE = "sensor_failure"

@@ -1,5 +1,6 @@
 """What a bench of any kind shows of what protects its motors: each pump by itself, in HAND."""
 
+import math
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any
@@ -32,6 +33,19 @@ def warm_s(duty: MotorDuty, facts: ProtectionFacts, stop_c: float) -> float:
     return 1.2 * (stop_c - duty.water_c) / heats_ks(duty, facts.casing_m3) + SPENT_S
 
 
+def began_again(stopped_s: list[float], began_s: list[float], count: int, long_s: float, first: bool) -> float | bool | None:
+    """The first wait, where that is asked; else whether it began again so often, and after that what was planned: a long wait, or a person (0). None where nothing was stopped."""
+    if not stopped_s:
+        return None
+    if first:
+        return began_s[0] - stopped_s[0] if began_s else None
+    if not long_s:
+        return len(began_s) == count
+    if len(began_s) <= count or len(stopped_s) <= count:
+        return False
+    return abs(began_s[count] - stopped_s[count] - long_s) <= max(LEAST_S, NEAR_SHARE * long_s)
+
+
 @dataclass(frozen=True, slots=True)
 class Tries:
     """How a load monitor stops a pump and lets it try again, as planned. long_s: 0 where a person comes after the last try."""
@@ -50,17 +64,8 @@ class Tries:
     def seen(self, events: tuple[Event, ...] | list[Event], first: bool) -> float | bool | None:
         """The first wait, where that is asked; else whether so many tries came, and after them what was planned."""
         tripped = [event.at_s for event in among(events, Thing.PUMP, Doing.GIVEN_UP, of=Trip.UNDERLOAD)]
-        if not tripped:
-            return None
-        tried = [event.at_s for event in among(events, Thing.PUMP, Doing.STARTS, after_s=tripped[0])]
-        if first:
-            return tried[0] - tripped[0] if tried else None
-        if not self.long_s:
-            return len(tried) == self.count
-        if len(tried) <= self.count or len(tripped) <= self.count:
-            return False
-        rested_s = tried[self.count] - tripped[self.count]
-        return abs(rested_s - self.long_s) <= max(LEAST_S, NEAR_SHARE * self.long_s)
+        tried = [event.at_s for event in among(events, Thing.PUMP, Doing.STARTS, after_s=tripped[0] if tripped else math.inf)]
+        return began_again(tripped, tried, self.count, self.long_s, first)
 
 
 def guard_of(plan: Plan, number: int) -> Tries:

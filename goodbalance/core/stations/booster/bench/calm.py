@@ -107,6 +107,7 @@ def timers_left_s(logic: BoosterLogic, now_s: float) -> float:
     for line in n.asking.lines:
         begins = (day * DAY_S + line.from_h * 3600.0 for day in line.days.numbers)
         left_s.append(min((at_s - logic.clock_s - now_s) % (7.0 * DAY_S) for at_s in begins))
+    left_s += [each.due_s - now_s for each in (logic.water, *logic.primes) if each.due_s is not None and each.due_s > now_s - 1e-9]
     left_s += [starts[0] + 3600.0 - now_s for starts in logic.started_s if starts]
     return min(left_s)
 

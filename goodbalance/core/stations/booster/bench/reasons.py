@@ -6,6 +6,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
 from goodbalance.core.control.sequencer import Switch
+from goodbalance.core.control.trips import Trip
 from goodbalance.core.protection.reasons import supply_link
 from goodbalance.core.stations.booster.controller.logic import BOOST_LIMIT_S, BoosterLogic
 from goodbalance.core.stations.booster.controller.own_switches import OwnSwitches
@@ -66,6 +67,9 @@ def reason(at: Looked, pump: int) -> ReasonLine:
             _demand(at, pump),
             _turn(logic, pump),
         ]
+    again = logic.primes[pump].link(logic.now_s, logic.numbers.prime_again, "the controller") if logic.tripped[pump] is Trip.NO_PRIME else None
+    if again is not None:
+        links.insert(0, again)
     if turns:
         links.append(_speed(at, pump))
     return ReasonLine(f"Pump {pump + 1}", turns, tuple(links))
@@ -79,6 +83,11 @@ def _stops(at: Looked) -> list[Link]:
             left_s = logic.left_s(Wait.WATER_BACK, 5.0) if name is Stop.LOW_SUCTION else None
             state = LinkState.WAITS if left_s is not None and not logic.stops[name] else LinkState.BLOCKS
             waits = ", waits for a reset" if name is Stop.LOW_SUCTION and logic.stops[name] else ""
+            again = logic.water.link(logic.now_s, n.water_again, "the controller") if name is Stop.LOW_SUCTION else None
+            if again is not None and again.remaining_s == 0.0:
+                waits = ", it tries again as soon as water is back"
+            elif again is not None:
+                found.append(again)
             found.append(Link(label, state, text + waits, (), left_s))
     counting = logic.left_s(Wait.LOW_SUCTION, n.low_suction_delay)
     if not found and counting is not None:

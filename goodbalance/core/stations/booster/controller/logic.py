@@ -4,6 +4,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+from goodbalance.core.control.retries import Retries
 from goodbalance.core.control.sequencer import Switch
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.stations.booster.controller.own_switches import OwnSwitches
@@ -39,6 +40,7 @@ class BoosterLogic(Regulator):
         count = self.rotation.pump_count
         self.switches = self.switches or [Switch.AUTO] * count
         self.tripped = self.tripped or [None] * count
+        self.primes = self.primes or [Retries() for _ in range(count)]
         self.run_s = self.run_s or [0.0] * count
         self.started_s = self.started_s or [[] for _ in range(count)]
         self.own = (self.numbers, *self.numbers.heirs)  # of each drive; one for all where they hold the same
@@ -313,6 +315,7 @@ class BoosterLogic(Regulator):
     def reset(self) -> None:
         """What a person's reset clears: stops whose cause has gone, and alarms."""
         self.stops = {stop: held for stop, held in self.stops.items() if not held}
+        self.water.reset()
         for wait in (Wait.BURST, Wait.FILL, Wait.CLOSED):
             self.since.pop((wait, 0), None)
         if self.slowed:
@@ -327,6 +330,7 @@ class BoosterLogic(Regulator):
         self.switches[pump] = place
         if place is Switch.OFF:
             self.tripped[pump] = None
+            self.primes[pump].reset()
             self.since.pop((Wait.AIR, pump), None)
 
 

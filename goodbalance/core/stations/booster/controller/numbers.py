@@ -5,15 +5,16 @@ from dataclasses import dataclass, field, fields
 from typing import Any
 
 from goodbalance.core.balance.plan import Plan
+from goodbalance.core.control.retries import Again
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.trips import Beyond
 from goodbalance.core.physics.signals import SignalRange
 from goodbalance.core.protection.monitor import MonitorNumbers, monitor_numbers
-from goodbalance.core.protection.names import Restart
+from goodbalance.core.protection.names import After, Restart
 from goodbalance.core.protection.numbers import MotorNumbers
 from goodbalance.core.protection.numbers import numbers_of as motor_numbers
 from goodbalance.core.stations.booster.controller.set_value import Asking, Line
-from goodbalance.core.stations.booster.names import CUT_INS, CUT_OUTS, SCHEDULED
+from goodbalance.core.stations.booster.names import CUT_INS, CUT_OUTS, PRIME, SCHEDULED, WATER
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.plant.motors import duties
@@ -30,6 +31,8 @@ from goodbalance.core.stations.booster.survey.choices import (
 from goodbalance.core.stations.booster.survey.control import ControlKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.switched import bump_speed, flow_switch_m3s
+
+OWN_AGAIN = 600.0, 3.0, 43200.0  # wait, count and long wait of a device that tries by itself, where nobody told it how
 
 
 def _setting(setting_id: S, without: float) -> Any:
@@ -51,6 +54,8 @@ class Numbers:
     no_flow: NoFlowBy
     on_failure: OnFailure
     suction_reset: Reset
+    water_again: Again  # what follows a stop for lack of water
+    prime_again: Again  # what follows when a pump without water was given up
     slow_fill: bool
     fill_stops: bool
     long_stops: bool  # a pump that runs longer than its limit is given up, where else it is told of
@@ -149,6 +154,7 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacki
         pumps=survey.pumping.count, alternation=schools.alternation if survey.pumping.duty_count > 1 else Alternation.FIXED,
         clock_period_s=choices.rules.clock_period_s, sharing=schools.sharing, no_flow=schools.no_flow,
         on_failure=schools.sensor_failure, suction_reset=schools.suction_reset,
+        water_again=_again(held, schools.suction_reset.after, WATER), prime_again=_again(held, schools.lost_prime, PRIME),
         slow_fill=S.FILL_PRESSURE in held, fill_stops=schools.fill_end is FillEnd.STOP, long_stops=schools.long_run is Beyond.STOPS, starts_lock=schools.many_starts is Beyond.STOPS, run_out_slows=schools.run_out is RunOut.SLOW and control.kind is ControlKind.CONSTANT, setback_square=schools.setback is Setback.SQUARE,
         range_pa=survey.sensor.range_pa, remote_range_pa=survey.sensor.range_pa if survey.remote is None else survey.remote.range_pa,
         design_m3s=survey.demand.design_m3s, band_pa=band_pa,
@@ -167,6 +173,14 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacki
         switches=_switches(survey, held),
         monitor=monitor_numbers(held, control.phase_monitor, survey.protection.monitor), waits_after=choices.protection.power_return is Restart.BY_HAND,
     )  # fmt: skip
+
+
+def _again(held: dict[str, float], after: After, ids: tuple[S, S, S]) -> Again:
+    """How often it begins again by itself, as it is held; never where a person must come."""
+    if after is After.BY_HAND:
+        return Again()
+    wait_s, count, long_s = (held.get(one, own) for one, own in zip(ids, OWN_AGAIN))
+    return Again(wait_s, count, long_s if after is After.LONG_WAIT else math.inf)
 
 
 def _switches(survey: BoosterSurvey, held: dict[str, float]) -> tuple[tuple[float, float], ...]:
@@ -189,4 +203,4 @@ def _plain(held: dict[str, float]) -> dict[str, Any]:
 
 
 _SETTINGS = tuple((each.name, each.metadata["setting"], each.metadata["without"]) for each in fields(Numbers) if each.metadata)
-WITHOUT: dict[str, float] = {setting_id: without for _, setting_id, without in _SETTINGS}  # what acts where a setting has no place
+WITHOUT: dict[str, float] = {setting_id: without for _, setting_id, without in _SETTINGS} | {one: without for ids in (WATER, PRIME) for one, without in zip(ids, (math.inf, 0.0, math.inf))}  # what acts where a setting has no place

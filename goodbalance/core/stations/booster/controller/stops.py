@@ -5,6 +5,7 @@ from abc import ABC, abstractmethod
 from dataclasses import dataclass, field
 
 from goodbalance.core.control.alarms import AlarmPanel, Cause
+from goodbalance.core.control.retries import Retries
 from goodbalance.core.control.rotation import Rotation
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.stations.booster.controller.numbers import Numbers
@@ -60,6 +61,8 @@ class Guard(ABC):
     load: float = LOADED  # power of the pumps that serve, over their power without flow, smoothed
     last_load: float = LOADED  # the same as of the last scan
     scanned_s: float = 0.0  # when the scan before was
+    water: Retries = field(default_factory=Retries)  # after lack of water
+    primes: list[Retries] = field(default_factory=list)  # of each pump, after it was given up without water
     closed_noted: bool = False  # a pump ran against closed outlets since the last reset
 
     def lasts(self, wait: Wait, holds: bool, delay_s: float, pump: int = 0) -> bool:
@@ -125,14 +128,7 @@ def judge_stops(logic: Guard, seen: Seen) -> None:
     logic.remote_lost = n.remote_pressure is not None and logic.lasts(Wait.REMOTE, seen.remote_pa is None, FAILURE_DELAY_S)
     low = not seen.water_ok or (seen.suction_pa is not None and seen.suction_pa <= n.low_suction_stop)
     back = seen.water_ok and (seen.suction_pa is None or seen.suction_pa >= n.low_suction_reset)
-    if logic.lasts(Wait.LOW_SUCTION, low, n.low_suction_delay):
-        logic.stops[Stop.LOW_SUCTION] = n.suction_reset is Reset.BY_HAND
-    if (
-        Stop.LOW_SUCTION in logic.stops
-        and logic.lasts(Wait.WATER_BACK, back, BACK_DELAY_S)
-        and not logic.stops[Stop.LOW_SUCTION]
-    ):
-        del logic.stops[Stop.LOW_SUCTION]
+    _judge_water(logic, low, back)
     if seen.pressure_pa is not None and seen.pressure_pa >= n.high_stop:
         logic.stops[Stop.HIGH] = True
     limit_pa = (
@@ -154,6 +150,21 @@ def judge_stops(logic: Guard, seen: Seen) -> None:
             logic.take_over(n.fill_speed)
 
 
+def _judge_water(logic: Guard, low: bool, back: bool) -> None:
+    """Stop for lack of water, and let the set begin again when water and wait allow it, or a person does."""
+    n, water, lacks = logic.numbers, logic.water, Stop.LOW_SUCTION in logic.stops
+    if logic.lasts(Wait.LOW_SUCTION, low, n.low_suction_delay) and not lacks:
+        water.stopped(logic.now_s, n.water_again)
+        logic.stops[Stop.LOW_SUCTION] = n.suction_reset is not Reset.AUTOMATIC and water.due_s is None
+    elif low:
+        water.falters()
+    elif not lacks:
+        water.works(logic.now_s, n.water_again)
+    lacking = Stop.LOW_SUCTION in logic.stops and logic.lasts(Wait.WATER_BACK, back, BACK_DELAY_S)
+    if lacking and not logic.stops[Stop.LOW_SUCTION] and (water.due_s is None or water.may_try(logic.now_s)):
+        del logic.stops[Stop.LOW_SUCTION]
+
+
 def _stop(logic: Guard, name: Stop, holds: bool) -> None:
     """A stop that lasts as long as its cause."""
     if holds:
@@ -171,20 +182,41 @@ def _flat_out(logic: Guard, seen: Seen) -> bool:
 
 def judge_pumps(logic: Guard, seen: Seen) -> None:
     """Give up a pump that turns in air; note one that runs too long."""
-    n, serving = logic.numbers, logic.serving()
+    n = logic.numbers
+    _try_again(logic)
+    serving = logic.serving()
     running = (*serving, *logic.by_hand())
-    for pump, (power_w, idle_w) in enumerate(zip(seen.powers_w, seen.idle_powers_w)):
+    for pump, (prime, power_w, idle_w) in enumerate(zip(logic.primes, seen.powers_w, seen.idle_powers_w)):
         if pump not in running:
             logic.since.pop((Wait.AIR, pump), None)
             logic.since.pop((Wait.LONG, pump), None)
+            prime.falters()
             continue
-        if logic.lasts(Wait.AIR, 0.0 < idle_w and power_w < AIR_SHARE * idle_w, n.no_prime_delay, pump):
+        in_air = 0.0 < idle_w and power_w < AIR_SHARE * idle_w
+        if not logic.lasts(Wait.AIR, in_air, n.no_prime_delay, pump):
+            if in_air:
+                prime.falters()
+            elif idle_w > 0.0:
+                prime.works(logic.now_s, n.prime_again)
+        else:
+            prime.stopped(logic.now_s, n.prime_again)
             logic.tripped[pump] = Trip.NO_PRIME
             serving = logic.serving()  # another may take over
         if logic.lasts(Wait.LONG, True, n.max_run, pump) and n.long_stops and pump in serving:
             logic.tripped[pump] = Trip.TOO_LONG
             serving = logic.serving()
     logic.count_starts(() if logic.mode is Mode.TESTING else serving)
+
+
+def _try_again(logic: Guard) -> None:
+    """Let pumps that were given up without water begin again when their wait is over. A trip that somebody reset counts no more."""
+    for pump, prime in enumerate(logic.primes):
+        if not prime.out:
+            continue
+        if logic.tripped[pump] is not Trip.NO_PRIME:
+            prime.reset()
+        elif prime.may_try(logic.now_s):
+            logic.tripped[pump] = None
 
 
 def closed_load(logic: Guard, seen: Seen) -> float | None:

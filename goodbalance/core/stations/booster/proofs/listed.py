@@ -10,7 +10,7 @@ from goodbalance.core.stations.booster.names import Check
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.plant.motors import duties
-from goodbalance.core.stations.booster.proofs import each_pump, own_switches, supply
+from goodbalance.core.stations.booster.proofs import each_pump, own_switches, supply, tries
 from goodbalance.core.stations.booster.proofs.drives import drive_proofs
 from goodbalance.core.stations.booster.proofs.scenes import (
     DRY,
@@ -25,7 +25,7 @@ from goodbalance.core.stations.booster.proofs.scenes import (
     WORK,
 )
 from goodbalance.core.stations.booster.proofs.set_values import set_value_proofs
-from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, RunOut, Sharing
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, Reset, RunOut, Sharing
 from goodbalance.core.stations.booster.survey.control import ControlKind, SuctionBy
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
@@ -35,6 +35,9 @@ from goodbalance.core.stations.shared import telemetry
 CYCLES = 3
 TAKES_OVER = ("Another takes over and the pressure is held again.", "The next starts at the cut-in of its own switch, and the pressure is held there.")  # by switches of their own
 LOST = ("One pump runs on at the fill speed and an alarm comes.", "The switches go on calling their pumps, and an alarm comes.")
+_COMES_BACK = {
+    Reset.AUTOMATIC: "It comes back at this.", Reset.BY_HAND: "It can be reset from this on.", **dict.fromkeys((Reset.TRIES, Reset.LONG_WAIT), "Once its wait is over it comes back at this."),
+}  # fmt: skip
 GUARDS = protection.Checks(Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.AWAKE, Check.HOT, Check.CASING)
 
 
@@ -48,7 +51,7 @@ def proofs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[
     made.found += drive_proofs(survey, plan, choices.schools.sharing is Sharing.SERIAL, made.by_flow, choices.schools.long_run is Beyond.STOPS)
     made.limits()
     made.found += telemetry.proofs(survey.telemetry, Check.FAR_END, "a stop of the set", "Stop the set by lack of water: open its suction switch or sensor.")
-    made.found += supply.proofs(survey, choices, plan)
+    made.found += [*supply.proofs(survey, choices, plan), *tries.proofs(survey, plan)]
     return (*made.found, *each_pump.proofs(survey, plan), *protection.proofs(GUARDS, plan, duties(survey), survey.protection))
 
 
@@ -311,7 +314,7 @@ class _Proofs:
             self._number(
                 Check.WATER_BACK, S.LOW_SUCTION_RESET, "It comes back with the water", LIMITS, "Stopped by lack of water.", (STARTING,),
                 "Open the suction valve slowly.",
-                "It comes back at this." if self.choices.schools.suction_reset == "automatic" else "It can be reset from this on.",
+                _COMES_BACK[self.choices.schools.suction_reset],
                 tolerance=2.0 * self.tolerance_pa,
             )  # fmt: skip
         elif control.suction_by is SuctionBy.SWITCH:
@@ -379,10 +382,7 @@ class _Proofs:
     def _failures(self) -> None:
         if hydraulics(self.survey).signal.has_live_zero:  # a dead zero reads as no pressure: nothing can be shown
             goes_on = LOST[self.survey.own_switches] if self.choices.schools.sensor_failure == "run_duty" else "All pumps stop and an alarm comes."
-            self._add(
-                Check.SENSOR_FAILURE, "Sensor failure", LIMITS, "In AUTO, a pump runs.", (STARTING,),
-                "Unplug the discharge sensor.", goes_on,
-            )  # fmt: skip
+            self._add(Check.SENSOR_FAILURE, "Sensor failure", LIMITS, "In AUTO, a pump runs.", (STARTING,), "Unplug the discharge sensor.", goes_on)
         if S.REMOTE_PRESSURE in self.settings:
             self._add(
                 Check.REMOTE_FAILURE, "Remote sensor failure", LIMITS, "In AUTO, mean flow.", (STARTING,),

@@ -21,7 +21,7 @@ from goodbalance.core.stations.booster.bench.signs import signs
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
 from goodbalance.core.stations.booster.names import SHUT_PA, Act, Alarm, Check, Mode, PumpFault, SetFault, Stop
 from goodbalance.core.stations.booster.names import SettingId as S
-from goodbalance.core.stations.booster.proofs import drives, each_pump, motors, own_switches, set_values, supply
+from goodbalance.core.stations.booster.proofs import drives, each_pump, motors, own_switches, set_values, supply, tries
 from goodbalance.core.stations.booster.proofs.listed import CYCLES, proofs
 from goodbalance.core.stations.booster.proofs.scenes import CALM_S, Scenes, Shown, act
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, Reset, RunOut
@@ -82,6 +82,8 @@ class _Scenes(Scenes):
             return drives.shown(self, proof)
         if proof.check in set_values.CHECKS:
             return set_values.shown(self, proof)
+        if proof.check in tries.CHECKS:
+            return tries.shown(self, proof)
         scene = _SHOWN.get(Check(proof.check))
         return None if scene is None else scene(self)
 
@@ -268,7 +270,8 @@ class _Scenes(Scenes):
     def _water_back(self) -> Shown | None:
         if self.choices.schools.suction_reset is Reset.BY_HAND:
             return None
-        return self.throttled(), lambda run: looks.suction_before(run, Doing.CLEARS, 5.0)
+        waits_s = self.wanted.value(S.WATER_WAIT, 0.0)
+        return self.throttled(waits_s and waits_s + CALM_S), lambda run: looks.suction_before(run, Doing.CLEARS, 5.0)
 
     def _low_suction_delay(self) -> Shown:
         """The supply emptied; on a suction lift lost prime reads as nothing, so there the valve is shut instead."""
@@ -311,12 +314,8 @@ class _Scenes(Scenes):
         return self.scene("a pipe bursts", until_s, *acts), lambda run: looks.ended_after_flat_out_s(run, slows)
 
     def _no_prime(self) -> Shown:
-        scene = self.scene(
-            "air in the lead",
-            CALM_S + self.n.no_prime_delay + 30.0,
-            act(1.0, Act.OUTLETS, self.mean),
-            act(CALM_S, PumpFault.AIR, 1.0, "1"),
-        )
+        acts = (act(1.0, Act.OUTLETS, self.mean), act(CALM_S, PumpFault.AIR, 1.0, "1"))
+        scene = self.scene("air in the lead", CALM_S + self.n.no_prime_delay + 30.0, *acts)
         return scene, lambda run: looks.minus(looks.given_up_s(run, Trip.NO_PRIME), CALM_S)
 
     def _sensor_failure(self) -> Shown:

@@ -114,15 +114,16 @@ class Scenes:
         acts += [act(begin_s + k * every_s, Act.OUTLETS, 1.0 - 0.1 * (k + 1)) for k in range(10)]
         return self.scene("outlets closed slowly", begin_s + 10.0 * every_s + longer_s, *acts)
 
-    def throttled(self) -> Scene:
-        """Suction down by steps from where it works to well under the stop, then up again."""
+    def throttled(self, held_s: float = 0.0) -> Scene:
+        """Suction down by steps from where it works to well under the stop, held there, then up again. [s]"""
         high_pa = self.hyd.suction_low_pa + 1e4
         low_pa = self.n.low_suction_stop - 1.5e4
         down = [high_pa - k * STEP_PA for k in range(max(1, int((high_pa - low_pa) / STEP_PA) + 2))]
         up_to = max(self.n.low_suction_reset + 2e4, high_pa)
         up = [down[-1] + k * STEP_PA for k in range(int((up_to - down[-1]) / STEP_PA) + 2)]
         acts, at_s = [act(1.0, Act.OUTLETS, self.mean)], CALM_S
-        for pa in (*down, *up):
+        for number, pa in enumerate((*down, *up)):
+            at_s += held_s if number == len(down) else 0.0
             acts.append(act(at_s, Act.SUCTION, pa))
             at_s += STEP_EVERY_S
         return self.scene("suction throttled and opened", at_s + 10.0, *acts)

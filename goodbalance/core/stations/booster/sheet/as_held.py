@@ -6,7 +6,7 @@ from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.trips import Beyond
 from goodbalance.core.protection.monitor import monitor_as_told
-from goodbalance.core.protection.names import GROUP, Restart
+from goodbalance.core.protection.names import GROUP, After, Restart
 from goodbalance.core.protection.numbers import acts_without, as_told
 from goodbalance.core.sheets.carried import Function, Told, uncarried, without_drive
 from goodbalance.core.sheets.devices import DeviceValues
@@ -48,6 +48,7 @@ SETBACK = _function("Pressure falls with the flow", "setback", Setback.NONE.valu
 FILL = _function("Slow fill", "slow_fill", "no", "Empty pipes are filled at full speed: water hammer.")
 FILL_END = _function("What ends a fill that takes too long", "fill_end", FillEnd.GO_ON.value, "After the fill time the set runs on into an open pipe.")
 SUCTION = _function("After lack of water", "suction_reset", Reset.AUTOMATIC.value, "The set starts again by itself as soon as water is back: somebody may be at the pump.")
+PRIME = _function("After a lost prime", "lost_prime", After.BY_HAND.value, "A pump that drew air once stands until somebody resets it: nobody comes for days.")
 RUN_OUT = _function("After a run-out", "run_out", RunOut.STOP.value, "The set stops at a run-out, and the house has no water until somebody comes.")
 LONG_RUN = _function("A pump that runs too long", "long_run", Beyond.WARNS.value, "A pump that runs too long is told of and runs on: an outlet left open empties the source.")
 MANY_STARTS = _function("A pump that starts too often", "many_starts", Beyond.WARNS.value, "A pump that starts too often is told of and starts on until motor or contactor give up.")
@@ -64,7 +65,7 @@ _WEEK = tuple(
     _function(f"Days of time {number} in the week", f"schedule_{number}_days", "", "The week's clock changes nothing: the pressure of the night stays by day, or the other way round.")
     for number in range(1, TIMES + 1)
 )  # fmt: skip
-_ALL = (OUTSIDE, OUTSIDE_LOST, LOCAL, RUN, KEYS, SMOOTH, *_WEEK, TURN, CLOCK, SHARING, NO_FLOW, SETBACK, FILL, FILL_END, SUCTION, LONG_RUN, MANY_STARTS, RUN_OUT, RETURN, LOST, FORM)
+_ALL = (OUTSIDE, OUTSIDE_LOST, LOCAL, RUN, KEYS, SMOOTH, *_WEEK, TURN, CLOCK, SHARING, NO_FLOW, SETBACK, FILL, FILL_END, SUCTION, PRIME, LONG_RUN, MANY_STARTS, RUN_OUT, RETURN, LOST, FORM)
 _SIGNAL, _RANGE = ("sensor.signal", "drive.1.signal"), ("sensor.range", "drive.1.range")
 _FROM, _TO = ("control.night_from", "drive.1.night_from"), ("control.night_to", "drive.1.night_to")
 
@@ -116,7 +117,7 @@ class _Told(Told):
         update = {
             "alternation": self.one(TURN, schools.alternation), "sharing": self.one(SHARING, schools.sharing),
             "no_flow": self.one(NO_FLOW, schools.no_flow), "setback": self.one(SETBACK, schools.setback),
-            "fill_end": self.one(FILL_END, schools.fill_end), "suction_reset": self.one(SUCTION, schools.suction_reset),
+            "fill_end": self.one(FILL_END, schools.fill_end), "suction_reset": self.one(SUCTION, schools.suction_reset), "lost_prime": self.one(PRIME, schools.lost_prime),
             "sensor_failure": self.one(LOST, schools.sensor_failure), "run_out": self.one(RUN_OUT, schools.run_out),
             "long_run": self.one(LONG_RUN, schools.long_run), "many_starts": self.one(MANY_STARTS, schools.many_starts),
         }  # fmt: skip

@@ -1,5 +1,6 @@
 """What can hurt people at a booster set; shown where the hand is about to move and on the door card."""
 
+from goodbalance.core.protection.names import After
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices, OnFailure
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
@@ -24,6 +25,8 @@ def cautions(survey: BoosterSurvey, choices: BoosterChoices) -> tuple[str, ...]:
         found.append(
             "When the pressure sensor fails one pump runs on blind; only the relief valve limits the pressure."
         )
+    if choices.schools.lost_prime is not After.BY_HAND:
+        found.append("A pump that was given up without water tries again by itself while somebody vents it: OFF first, and locked.")
     if survey.demand.flush_m3s:
         found.append("Fire systems: licensed people and the authority's rules only; this record does not replace them.")
     found.append("Local codes, the makers' manuals and licensed people come first.")

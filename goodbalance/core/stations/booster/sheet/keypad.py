@@ -28,7 +28,7 @@ _REGULATING = {Device.MOTOR_MOUNTED: MOTOR, Device.WALL_DRIVE: WALL, Device.PANE
 
 
 _OF_THE_SET = (
-    "sensor_failure", "suction_reset", "alternation", "clock_period", "sharing", "form", "no_flow", "setback", "slow_fill", "fill_end",
+    "sensor_failure", "suction_reset", "lost_prime", "alternation", "clock_period", "sharing", "form", "no_flow", "setback", "slow_fill", "fill_end",
     "night_from", "night_to", "power_return", "run_out", "long_run", "many_starts",
 )  # fmt: skip
 _ASKING = ("outside", "outside_zero", "outside_full", "outside_lost", "local_remote", "run_contact", "direct_keys", "smooth")
@@ -109,6 +109,7 @@ def _functions(survey: BoosterSurvey, choices: BoosterChoices) -> dict[str, Keyp
     found = {"sensor_failure": KeypadValue(schools.sensor_failure.value, why), "power_return": KeypadValue(choices.protection.power_return.value, why)}
     if survey.control.suction_by is not SuctionBy.NONE:
         found["suction_reset"] = KeypadValue(schools.suction_reset.value, why)
+    found["lost_prime"] = KeypadValue(schools.lost_prime.value, why)
     if survey.pumping.duty_count > 1:
         found["alternation"] = KeypadValue(schools.alternation.value, "who leads next, from Schools")
         if schools.alternation is Alternation.CLOCK:

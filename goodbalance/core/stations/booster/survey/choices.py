@@ -10,6 +10,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.trips import Beyond
 from goodbalance.core.protection.asked import ProtectionChoices
+from goodbalance.core.protection.names import After
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.booster.survey.week import Schedule
 from goodbalance.core.stations.shared.choices import Choices
@@ -61,10 +62,17 @@ class OnFailure(StrEnum):
 
 
 class Reset(StrEnum):
-    """Whether a stop for lack of water ends by itself."""
+    """How a stop for lack of water ends."""
 
     AUTOMATIC = "automatic"
     BY_HAND = "by_hand"
+    TRIES = "tries"
+    LONG_WAIT = "long_wait"
+
+    @property
+    def after(self) -> After:
+        """What follows where tries are counted; a person at once where none are."""
+        return After(self.value) if self in (Reset.TRIES, Reset.LONG_WAIT) else After.BY_HAND
 
 
 class FillEnd(StrEnum):
@@ -241,9 +249,21 @@ class Schools(Facts):
         Reset,
         {
             "automatic": "It comes back by itself when the water is back (default: water comes and goes)",
-            "by_hand": "Somebody must reset it",
+            "tries": "The same after a wait, a few times, then somebody must reset it (for a source that is sucked down as soon as pumps start)",
+            "long_wait": "The same, then a long wait in place of a person, and it begins anew (for places where nobody comes for days)",
+            "by_hand": "Somebody must reset it (where a start that nobody expects can hurt; until then nobody has water)",
         },
         default=Reset.AUTOMATIC,
+    )
+    lost_prime: After = choice(
+        "After a pump without water was given up",
+        After,
+        {
+            "by_hand": "A person resets it (default: it is vented and primed before it runs again)",
+            "tries": "It tries again by itself, a few times, then a person must come (where pumps prime themselves; each try runs the seal dry, it starts without warning)",
+            "long_wait": "The same, then a long wait in place of a person, and it begins anew (for places where nobody comes for days)",
+        },
+        default=After.BY_HAND,
     )
 
 

@@ -7,6 +7,7 @@ from functools import partial
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.errors import GoodBalanceError
 from goodbalance.core.protection.plan import declinable, protect
+from goodbalance.core.stations.booster.names import PRIME, WATER
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.motors import duties
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
@@ -24,9 +25,10 @@ from goodbalance.core.stations.booster.windows.set_values import SetValues
 from goodbalance.core.stations.booster.windows.speeds import Speeds
 from goodbalance.core.stations.booster.windows.suction_stops import SuctionStops
 from goodbalance.core.stations.booster.windows.times import Times
+from goodbalance.core.stations.booster.windows.tries import Tries
 
 DECLINABLE: dict[str, tuple[str, ...]] = {
-    S.LOW_SUCTION_STOP: (S.LOW_SUCTION_RESET, S.LOW_SUCTION_DELAY), S.BURST_STOP: (S.BURST_DELAY,), S.NO_PRIME_DELAY: (), S.CLOSED_DELAY: (),
+    S.LOW_SUCTION_STOP: (S.LOW_SUCTION_RESET, S.LOW_SUCTION_DELAY, *WATER), S.BURST_STOP: (S.BURST_DELAY,), S.NO_PRIME_DELAY: PRIME, S.CLOSED_DELAY: (),
     S.STARTS_ALARM: (), S.MAX_RUN: (), **declinable(1),
 }  # fmt: skip
 EXPLAINED = 3  # empty windows whose openers are searched; what hangs on them opens with them
@@ -64,15 +66,16 @@ def make_rooms(survey: BoosterSurvey, choices: BoosterChoices, with_loop: bool =
     limits = Limits(survey, choices, values)
     suction, speeds, times = SuctionStops(survey, choices, values), Speeds(survey, choices, values), Times(survey, choices, values)
     asked = SetValues(pressures)
-    rooms: list[Windows] = [pressures, asked, limits, suction, speeds, times]
+    tries = Tries(survey, choices, values)
+    rooms: list[Windows] = [pressures, asked, limits, suction, speeds, times, tries]
     if not survey.holds_constant:
-        rooms = [speeds, pressures, limits, suction, times]  # the fixed speed decides which pressures can be reached
+        rooms = [speeds, pressures, limits, suction, times, tries]  # the fixed speed decides which pressures can be reached
     loop = LoopSettings(survey, choices, values) if with_loop else None
     for room in (*rooms, *([] if loop is None else [loop])):
         room.make_all()
     if survey.holds_constant:
         limits.high_stop(() if loop is None else closings(survey, regulator_of(values)))
-    shown = (pressures, asked, limits, suction, speeds, times, *([] if loop is None else [loop]))
+    shown = (pressures, asked, limits, suction, speeds, times, tries, *([] if loop is None else [loop]))
     return Rooms(tuple(setting for room in shown for setting in room.made), values, speeds, loop)
 
 

@@ -57,20 +57,20 @@ class MotorWatch:
             if trip is not None:
                 yield pump, trip
                 if trip is Trip.UNDERLOAD:
-                    watch.stopped(now_s)
+                    watch.retries.stopped(now_s, watch.numbers.again)
 
     def tries(self, now_s: float, tripped: Sequence[Trip | None]) -> Iterator[int]:
         """Pumps that may try again now. A trip that somebody reset counts no more."""
         for pump, (watch, why) in enumerate(zip(self.watches, tripped)):
             if why is not Trip.UNDERLOAD:
-                if watch.out:
-                    watch.reset()
-            elif watch.may_try(now_s):
+                if watch.retries.out:
+                    watch.retries.reset()
+            elif watch.retries.may_try(now_s):
                 yield pump
 
     def waits_s(self, now_s: float) -> float:
         """Until one of them tries again. [s]"""
-        return min((watch.due_s - now_s for watch in self.watches if watch.due_s is not None), default=math.inf)
+        return min((watch.retries.due_s - now_s for watch in self.watches if watch.retries.due_s is not None), default=math.inf)
 
     def _loads_w(self, plant: LiftPlant, running: tuple[int, ...], faults: LiftFaults, water: float) -> Iterator[tuple[int, float]]:
         """What each running motor takes from its supply: by the flow its pump gives at this level. water: how much of that is not air."""

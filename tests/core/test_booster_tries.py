@@ -1,0 +1,154 @@
+"""A set that begins again by itself after lack of water, and a pump after a lost prime: after what wait, how often, what comes then."""
+
+import math
+import unittest
+from dataclasses import replace
+
+from goodbalance.core.control.reasons import LinkState
+from goodbalance.core.control.retries import Again
+from goodbalance.core.control.trips import Trip
+from goodbalance.core.rehearsal.engine import TimedAction, rehearse
+from goodbalance.core.rehearsal.events import Doing, Thing, among
+from goodbalance.core.stations.booster.controller.numbers import numbers_of
+from goodbalance.core.stations.booster.kind import BOOSTER
+from goodbalance.core.stations.booster.names import PRIME, WATER, Stop
+from goodbalance.core.stations.booster.names import SettingId as S
+from goodbalance.core.stations.booster.survey.choices import Reset
+from goodbalance.core.stations.shared.held import Held
+from tests import boosters
+from tests.core.test_booster_logic import LogicTest, logic
+from tests.trails import false_trails
+
+GONE, IN_AIR = {"suction_pa": -1e3}, {"powers_w": (100.0,) * 3}
+AFTER = {"suction_reset": "long_wait", "lost_prime": "long_wait"}
+FACTS = {"protection": {"refill_s": 400.0, "patience_s": 1500.0}}
+
+
+class LogicOfTriesTest(LogicTest):
+    """Delay 3 s for lack of water, 10 s for a lost prime; waits of 60 s, twice, then a person or 300 s."""
+
+    def box(self, long_s: float = math.inf):
+        box = logic({"suction_reset": "tries"}, pumps=1)
+        again = Again(60.0, 2.0, long_s)
+        box.numbers = replace(box.numbers, water_again=again, prime_again=again)
+        box.own = (box.numbers,)
+        return self.walk(box, (0.5, 340e3), (1.0, 400e3, 0.9))
+
+    def test_lack_of_water_stops_it_three_times_and_then_a_person_must_come(self) -> None:
+        box = self.box()
+        for number in (1, 2):
+            self.walk(box, (3.5, 400e3, None, GONE), (59.5, 330e3))
+            self.assertEqual((box.stage, box.water.made, box.stops[Stop.LOW_SUCTION]), (0, number, False))
+            self.walk(box, (1.0, 330e3))
+            self.assertEqual(box.stage, 1)
+        self.walk(box, (3.5, 400e3, None, GONE), (600.0, 330e3))
+        self.assertEqual((box.stage, box.stops[Stop.LOW_SUCTION]), (0, True))
+        box.reset()
+        self.walk(box, (6.0, 330e3))
+        self.assertEqual((box.stage, box.water.made), (1, 0))
+
+    def test_the_wait_alone_does_not_bring_it_back(self) -> None:
+        """The wait is over and water is not: as soon as it has been back for five seconds it goes on."""
+        box = self.walk(self.box(), (200.0, 330e3, None, GONE), (4.5, 330e3))
+        self.assertEqual(box.stage, 0)
+        self.assertEqual(self.walk(box, (1.0, 330e3)).stage, 1)
+
+    def test_a_set_that_had_water_for_a_wait_has_all_its_tries_again(self) -> None:
+        for well_s, made in ((50.0, 2), (61.0, 1)):
+            box = self.walk(self.box(), (3.5, 400e3, None, GONE), (60.5, 330e3), (well_s, 400e3, 0.9), (3.5, 400e3, None, GONE))
+            self.assertEqual(box.water.made, made)
+
+    def test_a_long_wait_takes_the_place_of_the_person(self) -> None:
+        box = self.box(300.0)
+        for _ in range(2):
+            self.walk(box, (3.5, 400e3, None, GONE), (60.5, 330e3))
+        self.walk(box, (3.5, 400e3, None, GONE), (299.0, 330e3))
+        self.assertEqual((box.stage, box.stops[Stop.LOW_SUCTION]), (0, False))
+        self.assertEqual(self.walk(box, (2.0, 330e3)).stage, 1)
+
+    def test_a_reset_lets_it_begin_at_once_when_water_is_there(self) -> None:
+        box = self.walk(self.box(), (3.5, 400e3, None, GONE), (20.0, 330e3))
+        self.assertEqual(box.stage, 0)
+        box.reset()
+        self.assertEqual(self.walk(box, (1.0, 330e3)).stage, 1)
+
+    def test_a_pump_in_air_is_given_up_three_times_and_stays_out(self) -> None:
+        box = self.box()
+        for _ in range(2):
+            self.walk(box, (10.5, 400e3, None, IN_AIR))
+            self.assertIs(box.tripped[0], Trip.NO_PRIME)
+            self.walk(box, (60.5, 330e3))
+            self.assertIsNone(box.tripped[0])
+        self.walk(box, (10.5, 400e3, None, IN_AIR), (600.0, 330e3))
+        self.assertIs(box.tripped[0], Trip.NO_PRIME)
+
+    def test_another_trip_meanwhile_needs_its_person(self) -> None:
+        box = self.walk(self.box(), (10.5, 400e3, None, IN_AIR))
+        box.tripped[0] = Trip.OVERLOAD
+        self.walk(box, (200.0, 330e3))
+        self.assertEqual((box.tripped[0], box.primes[0].made), (Trip.OVERLOAD, 0))
+
+
+class PlanOfTriesTest(unittest.TestCase):
+    def test_between_refilling_cooling_and_what_can_be_waited_for(self) -> None:
+        """Water is back after 400 s, 20 starts an hour are 180 s; 1500 s can be waited; two tries of 480 s, a day at most of long wait."""
+        plan = boosters.plan_of(schools=AFTER, **FACTS)
+        for ids in (WATER, PRIME):
+            wait, count, long = map(plan.setting, ids)
+            self.assertEqual((wait.window.low, wait.window.high, wait.value), (400.0, 1500.0, 480.0))
+            self.assertEqual({bound.cause: bound.value for bound in wait.window.lower}["cooling between two starts"], 180.0)
+            self.assertEqual((count.window.low, count.value, long.window.low, long.window.high), (1.0, 2.0, 960.0, 86400.0))
+            self.assertAlmostEqual(count.window.high, 1500.0 / 480.0)
+        self.assertEqual(false_trails(plan), [])
+
+    def test_only_where_it_is_chosen_and_something_can_stop_it(self) -> None:
+        self.assertNotIn(S.WATER_WAIT, boosters.plan_of(schools={"suction_reset": "by_hand", "lost_prime": "tries"}))
+        blind = boosters.plan_of(schools=AFTER, control={"suction_by": "none"})
+        self.assertEqual([one in blind for one in (S.WATER_WAIT, S.PRIME_WAIT, S.PRIME_LONG_WAIT)], [False, True, True])
+        self.assertNotIn(S.PRIME_LONG_WAIT, boosters.plan_of(schools={"lost_prime": "tries"}))
+
+    def test_what_it_does_is_proved_and_what_it_does_not_fails(self) -> None:
+        """As planned all pass, whoever sees the suction; with another wait, count or long wait just those proofs fail."""
+        for reset, control, supply in (
+            ("tries", {}, {}), ("long_wait", {"suction_by": "switch"}, {}), ("tries", {}, {"kind": "suction_lift", "pump_m": 0.0, "water_low_m": -2.0, "water_high_m": -1.0}),
+        ):  # fmt: skip
+            survey = boosters.survey(control=control, supply=supply, suction_sensor={"low_pa": -1e5, "high_pa": 3e5, "noise_pa": 500.0}, **FACTS)
+            choices = boosters.choices(schools={"suction_reset": reset, "lost_prime": reset})
+            plan = BOOSTER.reckon(survey, choices, False)
+            numbers = numbers_of(survey, choices, plan)
+            water, prime = numbers.water_again, numbers.prime_again
+            self.assertEqual((water.count, prime.wait_s), (2.0, 480.0))
+            only = frozenset({"water_wait", "water_tries", "prime_wait", "prime_tries", *(["water_back"] if not control else [])})
+            cases = [
+                ({}, set()), ({"water_again": replace(water, wait_s=600.0)}, {"water_wait"} if reset == "tries" else {"water_wait", "water_tries"}), ({"water_again": replace(water, count=1.0)}, {"water_tries"}),
+                ({"suction_reset": Reset.AUTOMATIC, "water_again": Again()}, {"water_wait", "water_tries"}), ({"prime_again": Again()}, {"prime_wait", "prime_tries"}),
+                ({"prime_again": replace(prime, count=3.0)}, {"prime_tries"}),
+            ]  # fmt: skip
+            if reset == "long_wait":
+                cases.append(({"prime_again": replace(prime, long_s=math.inf), "water_again": replace(water, long_s=2.0 * water.long_s)}, {"prime_tries", "water_tries"}))
+            for change, fails in cases:
+                found = BOOSTER.prove_on_bench(survey, choices, plan, Held(plan, replace(numbers, **change)), only=only)
+                self.assertEqual({each.proof.id for each in found if each.verdict.value != "passed"} - {"water_back"}, fails, (reset, control, change))
+                if not change:
+                    self.assertEqual({each.proof.id for each in found}, only)
+
+    def test_the_next_try_and_what_is_left_stand_in_the_reason_line(self) -> None:
+        survey = boosters.survey(**FACTS)
+        choices = boosters.choices(schools={"suction_reset": "tries", "lost_prime": "tries"})
+        plan = BOOSTER.reckon(survey, choices, False)
+        acts = (TimedAction(1.0, "outlets", "", 0.3), TimedAction(60.0, "dry", "", 1.0))
+        links = rehearse(BOOSTER.bench(survey, choices, plan), acts, 200.0).seen_at(200.0).reasons()[0].links
+        (link,) = [link for link in links if link.name == "Next try"]
+        self.assertIn("1 more after it", link.text)
+        self.assertIs(link.state, LinkState.WAITS)
+        stops_s = 60.0 + plan.value(S.LOW_SUCTION_DELAY, 0.0)
+        self.assertAlmostEqual(link.remaining_s, stops_s + 480.0 - 200.0, delta=1.1)
+        late = rehearse(BOOSTER.bench(survey, choices, plan), acts, 700.0)
+        self.assertTrue(any("as soon as water is back" in link.text for link in late.seen_at(700.0).reasons()[0].links))
+        self.assertEqual([event.at_s for event in among(late.events, Thing.LIMIT, Doing.CLEARS, of=Stop.LOW_SUCTION)], [])
+        air = rehearse(BOOSTER.bench(survey, choices, plan), (TimedAction(1.0, "outlets", "", 0.3), TimedAction(60.0, "air", "1", 1.0)), 200.0)
+        self.assertEqual([link.name for link in air.bench.reasons()[0].links][0], "Next try")
+
+
+if __name__ == "__main__":
+    unittest.main()
