@@ -24,6 +24,7 @@ from tests import boosters, stations
 from tests.core.test_wiring import ONE_OF_EACH
 
 OWN, AGAIN = {"stops": "own"}, {"suction_reset": "long_wait", "lost_prime": "long_wait"}
+IN_TANK = {"kind": "flooded", "pump_m": 0.0, "water_low_m": 2.0, "water_high_m": 4.0}
 JOBS = (
     *ONE_OF_EACH,
     (LIFT, {"control": {"kind": "drives_alone", "run_contact": True, "backwards_contact": True, "local_remote": True}, "drives": {"fitted": True, "outside": True}, "pumping": {"count": 3}, "demands": {"low_float": True}}, ("brittlestar_ring",)),
@@ -35,6 +36,8 @@ JOBS = (
     (LIFT, {"control": {"kind": "drives_alone"}, "drives": {"fitted": True}}, ("brittlestar_ring",), OWN),
     (LIFT, {"control": {"level_by": "floats", "floats": 4}, "pumping": {"count": 3}}, ("sea_holly_shelf",)),
     (LIFT, {"control": {"kind": "pump_controller", "phase_monitor": True}, "protection": {"monitor": "voltages"}}, ("wrackline_wheel", "coralline_comb")),
+    (BOOSTER, {"control": {"suction_by": "switch"}, "suction_switch": {"at": "tank", "alarm": True}, "supply": IN_TANK}, ("marram_book", "bladderwrack_cords", "gas_valve")),
+    (BOOSTER, {"control": {"kind": "on_off", "suction_by": "switch"}, "suction_switch": {"alarm": True}}, ("shingle_face", "dogwinkle_pair")),
     (BOOSTER, {"control": {"device": "panel_regulator"}}, ("whelk_page", "limpet_beads"), AGAIN),
     (BOOSTER, {"control": {"device": "wall_drive"}}, ("sandhopper_lanes",), AGAIN),
     (BOOSTER, {"control": {"phase_monitor": True}, "protection": {"monitor": "voltages", "casing_by": "thermostat"}}, ("sandhopper_lanes", "coralline_comb", "beadlet_bulb")),

@@ -3,12 +3,12 @@
 import unittest
 
 from goodbalance.core.balance.proof import Verdict
+from goodbalance.core.control.contacts import Guards, Takes
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.rehearsal.events import Thing, among
 from goodbalance.core.sheets.entry_sheet import entry_sheet
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.lift.bench.put_on import lift_bench
-from goodbalance.core.stations.lift.controller.guards import Guards, Takes
 from goodbalance.core.stations.lift.controller.program import program_of
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.names import GuardContact, Harm

@@ -6,12 +6,12 @@ from functools import partial
 
 from goodbalance.core.balance.proof import Verdict
 from goodbalance.core.balance.quantities import UnitSystem
+from goodbalance.core.control.contacts import Guards
 from goodbalance.core.control.reasons import LinkState
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.wiring import Found, Noted, Phase, Walk, walk
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.lift.bench.put_on import lift_bench
-from goodbalance.core.stations.lift.controller.guards import Guards
 from goodbalance.core.stations.lift.controller.program import program_of
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.names import Role

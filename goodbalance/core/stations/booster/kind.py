@@ -114,7 +114,7 @@ class BoosterMotors(Motored[BoosterSurvey]):
         return "Open the suction, fill and vent every casing, check the tank's gas with its water side empty, open one outlet, look that the gauge and the relief valve are there."
 
     def provisional(self, survey: BoosterSurvey) -> tuple[str, ...]:
-        return (S.LOW_SUCTION_STOP, S.HIGH_STOP)
+        return (S.LOW_LEVEL_STOP if survey.switch_in_tank else S.LOW_SUCTION_STOP, S.HIGH_STOP)
 
     def protection(self, survey: BoosterSurvey) -> ProtectionFacts:
         return survey.protection
@@ -157,6 +157,7 @@ class BoosterKind(StationKind[BoosterSurvey, BoosterChoices, Numbers]):
     start_name = "start_pa"
     groups = (
         ("pressures", ""),
+        ("levels", "Water in the tank"),
         ("speeds", "Speeds"),
         ("loop", "The loop"),
         ("power", "On the generator"),

@@ -35,6 +35,9 @@ class SettingId(StrEnum):
     BURST_STOP = "burst_stop"
     LOW_SUCTION_STOP = "low_suction_stop"
     LOW_SUCTION_RESET = "low_suction_reset"
+    LOW_SUCTION_ALARM = "low_suction_alarm"
+    LOW_LEVEL_STOP = "low_level_stop"
+    LOW_LEVEL_ALARM = "low_level_alarm"
     FILL_PRESSURE = "fill_pressure"
     PRECHARGE = "precharge"
     FIXED_SPEED = "fixed_speed"
@@ -74,6 +77,7 @@ CUT_INS = (SettingId.CUT_IN, SettingId.CUT_IN_2, SettingId.CUT_IN_3, SettingId.C
 CUT_OUTS = (SettingId.CUT_OUT, SettingId.CUT_OUT_2, SettingId.CUT_OUT_3, SettingId.CUT_OUT_4, SettingId.CUT_OUT_5)
 WATER = (SettingId.WATER_WAIT, SettingId.WATER_TRIES, SettingId.WATER_LONG_WAIT)  # how it begins again after lack of water
 PRIME = (SettingId.PRIME_WAIT, SettingId.PRIME_TRIES, SettingId.PRIME_LONG_WAIT)  # and a pump after a lost prime
+BY_DIAL = (SettingId.LOW_SUCTION_STOP, SettingId.LOW_SUCTION_ALARM, SettingId.LOW_LEVEL_STOP, SettingId.LOW_LEVEL_ALARM)  # where switches tell: set at themselves
 SCHEDULED = (SettingId.SCHEDULE_1, SettingId.SCHEDULE_2, SettingId.SCHEDULE_3, SettingId.SCHEDULE_4)
 
 
@@ -104,6 +108,7 @@ class Wait(StrEnum):
     REMOTE = "remote"
     LOW_SUCTION = "low_suction"
     WATER_BACK = "water_back"
+    LOW_WATER = "low_water"
     BURST = "burst"
     FILL = "fill"
     AIR = "air"
@@ -155,6 +160,7 @@ class SetFault(StrEnum):
     WATERLOGGED = "waterlogged"
     BURST = "burst"
     SUCTION_WIRE = "suction_wire"
+    SUCTION_JUMPER = "suction_jumper"
     OUTSIDE_LOST = "outside_lost"
 
 
@@ -196,6 +202,7 @@ class Alarm(StrEnum):
 
     SENSOR = "sensor"
     LOW_SUCTION = "low_suction"
+    LOW_WATER = "low_water"
     HIGH = "high"
     BURST = "burst"
     FILL = "fill"
@@ -251,6 +258,7 @@ class Check(StrEnum):
     LEAD = "lead"
     LOW_SUCTION = "low_suction"
     WATER_BACK = "water_back"
+    LOW_WATER = "low_water"
     BROKEN_WIRE = "broken_wire"
     LOW_SUCTION_DELAY = "low_suction_delay"
     WATER_WAIT = "water_wait"

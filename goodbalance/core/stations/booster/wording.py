@@ -22,6 +22,7 @@ _SET_FAULTS = {
     SetFault.WATERLOGGED: ("The tank is waterlogged: its gas is gone", "The tank has its gas again"),
     SetFault.BURST: ("A pipe bursts", "The burst is closed"),
     SetFault.OUTSIDE_LOST: ("Nobody outside is heard any more", "The outside is heard again"),
+    SetFault.SUCTION_JUMPER: ("A jumper sits across the suction switch", "The jumper is out"),
     SetFault.SUCTION_WIRE: ("A wire of the suction sensor or switch is off", "The wire of the suction is back"),
 }
 _PUMP_FAULTS = {
@@ -157,6 +158,7 @@ def alarm_words(cause: Cause, trip: Trip | None = None, voltages: bool = False) 
     return {
         Alarm.SENSOR: "pressure sensor failed",
         Alarm.LOW_SUCTION: "lack of water",
+        Alarm.LOW_WATER: "low water: the supply runs low",
         Alarm.HIGH: "high pressure",
         Alarm.BURST: "run-out: a burst?",
         Alarm.FILL: "pipes do not fill",

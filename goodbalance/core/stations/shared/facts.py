@@ -2,9 +2,10 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from enum import StrEnum
 from typing import Any
 
-from goodbalance.core.balance.facts import Facts, choice, fact, words, yes_no
+from goodbalance.core.balance.facts import Conditions, Facts, choice, fact, words, yes_no
 from goodbalance.core.balance.plan import Finding, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
@@ -51,6 +52,19 @@ def wave_speed_ms() -> Any:
     """How fast a shock runs in a pipe."""
     hint = "about 1000 in steel or iron, 300 to 500 in soft plastic"
     return fact("Speed of a pressure wave in it", Q.VELOCITY, 50.0, 1500.0, usual=(200.0, 1400.0), default=1000.0, doubt=0.25, hint=hint)
+
+
+class Permits(StrEnum):
+    """Which state of a contact lets pumps run."""
+
+    CLOSED = "closed"
+    OPEN = "open"
+
+
+def permits(of: str, only_if: Conditions) -> Any:
+    """How a guarding contact is built."""
+    labels = {"closed": "closed (default: a broken wire stops them)", "open": "open (a broken wire is not noticed)"}
+    return choice(f"{of} lets pumps run while it is", Permits, labels, default=Permits.CLOSED, only_if=only_if)
 
 
 def loop_supply_v() -> Any:

@@ -112,6 +112,14 @@ def permits(meaning: str, title: str, to: str, when: str, broken: str, safety: b
     return Joint(meaning, title, to, ("", ""), (DRY_CONTACT, Look("No jumper across it; continuity " + when + ".")), (live,), broken, safety)
 
 
+def guard(meaning: str, title: str, to: str, when: str, broken: str, closed: bool) -> Joint:
+    """A contact that lets pumps run in one of its states. closed: in which; broken: what a broken wire does where it is closed."""
+    if closed:
+        return permits(meaning, title, to, when, broken)
+    live = Look(f"Open {when}, closed otherwise. Close it at its own end: what it stops, stops.")
+    return Joint(meaning, title, to, ("", ""), (DRY_CONTACT,), (live,), "Nothing notices: pumps run on as if all were well. Have it built the other way round where that is possible.")
+
+
 def tells(meaning: str, title: str, to: str, when: str, broken: str) -> Joint:
     """A contact that closes to tell something."""
     live = Look(f"Open now, and closed {when}: close it at its own end, and what it tells is seen.")

@@ -5,14 +5,14 @@ import math
 from goodbalance.core.protection.monitor import SupplyWatch
 from goodbalance.core.protection.names import SupplyFault
 from goodbalance.core.protection.watch import WELL_FED, Fed
+from goodbalance.core.stations.booster.controller.water_switch import Seeing
 from goodbalance.core.stations.booster.names import PumpFault, SetFault
 from goodbalance.core.stations.booster.plant.faults import BoosterFaults
-from goodbalance.core.stations.booster.plant.hydraulics import BoosterHydraulics
 from goodbalance.core.stations.booster.plant.zone import BoosterPlant
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 
 BROKEN_PA = -1e6  # what the signal of a broken suction loop is taken for: no live zero stands for it
-SWITCH_UNDER_PA = 3e4  # under the lowest pressure of the supply: where a suction switch opens
+EMPTY_TANK_PA = -1e8  # under the lowest mark of any float
 BURST_SHARE = 1.5  # of what all duty pumps can give, through a burst pipe
 
 
@@ -59,7 +59,9 @@ def suction_reads_pa(survey: BoosterSurvey, faults: BoosterFaults, inlet_pa: flo
     return min(math.inf if sensor.high_pa is None else sensor.high_pa, max(low_pa, inlet_pa))
 
 
-def switch_sees(hyd: BoosterHydraulics, faults: BoosterFaults, inlet_pa: float) -> bool:
-    """Whether the suction switch sees water, and says so."""
-    gone = faults.parts & {SetFault.DRY, SetFault.SUCTION_WIRE}
-    return not gone and inlet_pa > hyd.suction_low_pa - SWITCH_UNDER_PA
+def told_of_water(water: Seeing | None, faults: BoosterFaults, inlet_pa: float, source_pa: float) -> tuple[bool, bool]:
+    """What the switches of lack of water say: whether there is water, and whether it runs low. source_pa: of the tank, without losses."""
+    if water is None:
+        return True, False
+    water.look(inlet_pa, EMPTY_TANK_PA if SetFault.DRY in faults.parts else source_pa)
+    return water.says_water(SetFault.SUCTION_WIRE in faults.parts, SetFault.SUCTION_JUMPER in faults.parts), water.warns

@@ -117,7 +117,7 @@ def _delays(logic: BoosterLogic) -> dict[Wait, float]:
     n = logic.numbers
     return {
         Wait.SENSOR: FAILURE_DELAY_S, Wait.REMOTE: FAILURE_DELAY_S, Wait.LOW_SUCTION: n.low_suction_delay,
-        Wait.WATER_BACK: BACK_DELAY_S, Wait.BURST: n.burst_delay, Wait.FILL: n.fill_timeout, Wait.AIR: n.no_prime_delay,
+        Wait.WATER_BACK: BACK_DELAY_S, Wait.LOW_WATER: FAILURE_DELAY_S, Wait.BURST: n.burst_delay, Wait.FILL: n.fill_timeout, Wait.AIR: n.no_prime_delay,
         Wait.LONG: n.max_run, Wait.CLOSED: n.closed_delay, Wait.BOOST: BOOST_LIMIT_S, Wait.TEST: SHORT_STOP_S,
         Wait.JOIN: n.join_delay, Wait.LEAVE: n.leave_delay, Wait.BUMP: n.sleep_delay, Wait.IDLE: n.sleep_delay,
         Wait.NO_FLOW: n.flow_delay, Wait.RAN: n.least_run,
@@ -183,7 +183,7 @@ def _told_apart(plant: BoosterPlant, panel: Panel, logic: BoosterLogic) -> tuple
     loads = [power_w / idle_w for power_w, idle_w in zip(plant.powers_w(flows_m3s), panel.seen.idle_powers_w) if idle_w > 0.0]
     inlet_pa, n, share = plant.inlet_pa, logic.numbers, logic.closed_share
     return (
-        plant.flow_m3s < panel.no_flow_m3s, inlet_pa <= n.low_suction_stop, inlet_pa >= n.low_suction_reset,
+        plant.flow_m3s < panel.no_flow_m3s, *(inlet_pa <= mark_pa for mark_pa in n.suction_marks_pa),
         *(load < AIR_SHARE for load in loads), *(load <= share for load in loads),
         *(flow_m3s > plant.hydraulics.most_m3s * speed for flow_m3s, speed in zip(flows_m3s, plant.speeds)),
     )  # fmt: skip
@@ -256,7 +256,7 @@ def compared(plant: BoosterPlant, logic: BoosterLogic, panel: Panel) -> Iterator
     for flow_m3s, speed in zip(panel.flows_m3s, plant.speeds):
         if speed > TURNING:
             yield flow_m3s, MOST_OF_CURVE * hyd.most_m3s * speed, little_m3s
-    for limit_pa in (n.low_suction_stop, n.low_suction_reset):
+    for limit_pa in n.suction_marks_pa:
         yield plant.inlet_pa, limit_pa, CLEAR_SUCTION_PA
     yield hyd.npsh_available_m(plant.inlet_pa), hyd.most_npsh_m, hyd.head_of(CLEAR_SUCTION_PA)
     for power_w, idle_w in zip(seen.powers_w, seen.idle_powers_w):
@@ -322,7 +322,7 @@ def _is_clear(plant: BoosterPlant, logic: BoosterLogic, panel: Panel, rest: Rest
     n, margin_pa = logic.numbers, panel.noise_pa + NEAR_PA
     if any(abs(panel.read_pa - limit) <= margin_pa or abs(rest.pressure_pa - limit) <= margin_pa for limit in _limits_pa(plant, logic)):
         return False
-    if any(abs(plant.inlet_pa - limit) <= CLEAR_SUCTION_PA for limit in (n.low_suction_stop, n.low_suction_reset)):
+    if any(abs(plant.inlet_pa - limit) <= CLEAR_SUCTION_PA for limit in n.suction_marks_pa):
         return False
     load, share = closed_load(logic, panel.seen), logic.closed_share
     if load is not None and ((load <= share) is not (logic.load <= share) or (rest.regulating and abs(load - share) <= CLEAR_LOAD)):

@@ -261,11 +261,19 @@ def most_running(run: BoosterRun, after_s: float = 0.0) -> int:
 
 def suction_before(run: BoosterRun, doing: Doing, delay_s: float) -> float | None:
     """Suction pressure when a condition that lasts for a delay began: one that stopped for lack of water, or freed again. [Pa]"""
-    at_s = _when(_stops(run, Stop.LOW_SUCTION, doing, 1.0))
-    if at_s is None:
+    return _suction_at(run, _when(_stops(run, Stop.LOW_SUCTION, doing, 1.0)), delay_s)
+
+
+def suction_at_alarm(run: BoosterRun, alarm: Alarm, delay_s: float) -> float | None:
+    """Suction pressure when a condition that is told after a delay began. [Pa]"""
+    return _suction_at(run, alarm_s(run, alarm), delay_s)
+
+
+def _suction_at(run: BoosterRun, told_s: float | None, delay_s: float) -> float | None:
+    if told_s is None:
         return None
     place = _column(run, "suction_pa")
-    rows = [row for row in run.trace if row[0] <= at_s - delay_s + 0.6]
+    rows = [row for row in run.trace if row[0] <= told_s - delay_s + 0.6]
     return rows[-1][place] if rows else None
 
 

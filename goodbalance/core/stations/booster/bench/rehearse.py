@@ -2,7 +2,7 @@
 
 import copy
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import repeat
 
 from goodbalance.core.control.alarms import AlarmPanel
@@ -23,7 +23,7 @@ from goodbalance.core.stations.booster.bench.breaking import (
     fed_by,
     lets_run,
     suction_reads_pa,
-    switch_sees,
+    told_of_water,
     turns_wrong,
 )
 from goodbalance.core.stations.booster.bench.calm import Panel, Rest, compared, rest_of, timers_left_s
@@ -34,6 +34,7 @@ from goodbalance.core.stations.booster.controller import stops
 from goodbalance.core.stations.booster.controller.logic import BoosterLogic
 from goodbalance.core.stations.booster.controller.numbers import Numbers
 from goodbalance.core.stations.booster.controller.stops import Seen
+from goodbalance.core.stations.booster.controller.water_switch import Seeing
 from goodbalance.core.stations.booster.names import ACTS, LIMITS, Act, AnyAct, PumpFault, SetFault
 from goodbalance.core.stations.booster.plant.faults import BoosterFaults
 from goodbalance.core.stations.booster.plant.loop_model import SCAN_S, passes
@@ -80,6 +81,7 @@ class BoosterBench(Bench):
     looked_s: float = -1.0  # when that was looked at, and how it stood still
     rest: Rest | None = None
     glanced: Glance | None = None  # how it moved when that was last looked at
+    water: Seeing | None = None  # how the switches of lack of water stand
     told: list[float] = field(default_factory=list)  # what each drive or contactor was told then
     scan_s: float = STEP_S
 
@@ -108,6 +110,7 @@ class BoosterBench(Bench):
         self.gone_by, self.far = told, told.remote_pressure is not None
         self.motors.go_by(self.logic.own[0].motors)
         self.supply.numbers = told.monitor
+        self.water = None if told.water is None else Seeing(told.water) if self.water is None else replace(self.water, switch=told.water)
         self.scan_share = passes(SCAN_S, told.filter_s)
         self.takes_for = Scaling(told.signal.low, told.signal.high, 0.0, told.range_pa)
         self.reads_true = told.signal == self.hyd.signal and self.takes_for.is_as(self.hyd.scaling)
@@ -124,15 +127,7 @@ class BoosterBench(Bench):
     def columns(self) -> tuple[str, ...]:
         count = len(self.plant.speeds)
         pumps = tuple(f"pump_{n + 1}" for n in range(count))
-        return (
-            "pressure_pa",
-            "set_pa",
-            "suction_pa",
-            "flow_m3s",
-            "power_w",
-            *pumps,
-            *(f"speed_{n + 1}" for n in range(count)),
-        )
+        return ("pressure_pa", "set_pa", "suction_pa", "flow_m3s", "power_w", *pumps, *(f"speed_{n + 1}" for n in range(count)))
 
     def act(self, action: TimedAction) -> list[Event]:
         """What a person does.
@@ -290,8 +285,7 @@ class BoosterBench(Bench):
         return Seen(
             None if raw_pa is None else self.read_pa, self._remote_pa(),
             suction_reads_pa(self.survey, self.faults, inlet_pa) if self.suction_by is SuctionBy.SENSOR else None,
-            self.suction_by is not SuctionBy.SWITCH or switch_sees(self.hyd, self.faults, inlet_pa),
-            flow_open, plant.flow_m3s, tuple(self.powers_w),
+            *told_of_water(self.water, self.faults, inlet_pa, plant.suction_pa), flow_open, plant.flow_m3s, tuple(self.powers_w),
             tuple([hyd.idle_w * n * n * n if n > 0.05 else 0.0 for n in plant.speeds]), tuple(plant.speeds), plant.pressure_pa,
         )  # fmt: skip
 

@@ -65,7 +65,7 @@ def _pumps(bench: BoosterBench) -> Iterator[Sign]:
 def _lamps(bench: BoosterBench) -> Iterator[Sign]:
     up = bench.alarms.lamps if bench.logic.power else {}
     words = {
-        Alarm.SENSOR: "Pressure sensor", **({Alarm.LOW_SUCTION: "Lack of water"} if bench.suction_by is not SuctionBy.NONE else {}), Alarm.HIGH: "High pressure",
+        Alarm.SENSOR: "Pressure sensor", **({Alarm.LOW_SUCTION: "Lack of water"} if bench.suction_by is not SuctionBy.NONE else {}), **({Alarm.LOW_WATER: "Low water, before it stops"} if bench.water is not None and bench.water.switch.alarm_pa is not None else {}), Alarm.HIGH: "High pressure",
         Alarm.BURST: "Run-out, a burst", Alarm.FILL: "Pipes do not fill", Alarm.PHASE: "Phases", Alarm.CLOSED: "Ran against closed outlets", Alarm.STARTS: "Too many starts",
         **({Alarm.WAITS: "It waits for a person after a power cut"} if bench.logic.numbers.waits_after else {}),
     }  # fmt: skip

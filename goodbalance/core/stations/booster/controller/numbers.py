@@ -14,6 +14,7 @@ from goodbalance.core.protection.names import After, Restart
 from goodbalance.core.protection.numbers import MotorNumbers
 from goodbalance.core.protection.numbers import numbers_of as motor_numbers
 from goodbalance.core.stations.booster.controller.set_value import Asking, Line
+from goodbalance.core.stations.booster.controller.water_switch import WaterSwitch, water_switch
 from goodbalance.core.stations.booster.names import CUT_INS, CUT_OUTS, PRIME, SCHEDULED, WATER
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
@@ -79,6 +80,7 @@ class Numbers:
     night_from_h: int | None  # None: no clock
     night_to_h: int | None
     asking: Asking  # who may ask for another set pressure
+    water: WaterSwitch | None = None  # what tells of lack of water where no sensor does
     motors: tuple[MotorNumbers, ...] = ()  # what protects each pump's motor
     monitor: MonitorNumbers = MonitorNumbers()  # of the supply
     waits_after: bool = False  # whether a person must reset before pumps start again once the supply is back
@@ -119,6 +121,11 @@ class Numbers:
     filter_s: float = _setting(S.FILTER, 0.1)
     gain: float = _setting(S.GAIN, 1.0)
     reset_time: float = _setting(S.RESET_TIME, 10.0)
+
+    @property
+    def suction_marks_pa(self) -> tuple[float, ...]:
+        """Every suction at which something of it turns."""
+        return (self.low_suction_stop, self.low_suction_reset) if self.water is None else self.water.marks_pa
 
     def __deepcopy__(self, memo: dict[int, object]) -> "Numbers":
         return self  # nothing of it changes
@@ -169,7 +176,7 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacki
             outside=control.outside, zero_pa=control.outside_zero_pa or 0.0, full_pa=control.outside_full_pa or 0.0, lost=schools.outside_lost,
             local_remote=control.local_remote, run_contact=control.run_contact, keys=control.direct_keys, lines=_lines(choices, held),
         ),
-        motors=motor_numbers(held, duties(survey), survey.protection), **_plain(held),
+        water=water_switch(survey, held), motors=motor_numbers(held, duties(survey), survey.protection), **_plain(held),
         switches=_switches(survey, held),
         monitor=monitor_numbers(held, control.phase_monitor, survey.protection.monitor), waits_after=choices.protection.power_return is Restart.BY_HAND,
     )  # fmt: skip

@@ -25,12 +25,13 @@ NEAR_FULL = 0.06  # noise keeps a regulator a little under its upper end
 
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """What the controller reads at one scan. suction_pa is None where nothing measures it; water_ok is the switch's word."""
+    """What the controller reads at one scan. suction_pa is None where nothing measures it; water_ok and low_water are the switches' words."""
 
     pressure_pa: float | None  # None: the signal means failure
     remote_pa: float | None
     suction_pa: float | None
     water_ok: bool
+    low_water: bool  # the switch that warns before it
     flow_open: bool  # the flow switch says that nothing flows
     flow_m3s: float  # as the controller works it out from speed and pressure, for the setback
     powers_w: tuple[float, ...]
@@ -63,6 +64,7 @@ class Guard(ABC):
     scanned_s: float = 0.0  # when the scan before was
     water: Retries = field(default_factory=Retries)  # after lack of water
     primes: list[Retries] = field(default_factory=list)  # of each pump, after it was given up without water
+    low_water: bool = False  # the supply is running low
     closed_noted: bool = False  # a pump ran against closed outlets since the last reset
 
     def lasts(self, wait: Wait, holds: bool, delay_s: float, pump: int = 0) -> bool:
@@ -129,6 +131,7 @@ def judge_stops(logic: Guard, seen: Seen) -> None:
     low = not seen.water_ok or (seen.suction_pa is not None and seen.suction_pa <= n.low_suction_stop)
     back = seen.water_ok and (seen.suction_pa is None or seen.suction_pa >= n.low_suction_reset)
     _judge_water(logic, low, back)
+    logic.low_water = logic.lasts(Wait.LOW_WATER, seen.low_water, FAILURE_DELAY_S)
     if seen.pressure_pa is not None and seen.pressure_pa >= n.high_stop:
         logic.stops[Stop.HIGH] = True
     limit_pa = (
@@ -255,7 +258,7 @@ def causes_of(logic: Guard) -> dict[Cause, str]:
     """What raises an alarm now, with its words."""
     long_s = logic.numbers.max_run
     long = () if math.isinf(long_s) else [pump for pump in range(len(logic.tripped)) if logic.left_s(Wait.LONG, long_s, pump) == 0.0]
-    faulty = logic.stops or logic.sensor_failed or logic.remote_lost or logic.closed_noted or logic.waits or logic.slowed or not logic.phases_ok
+    faulty = logic.stops or logic.sensor_failed or logic.remote_lost or logic.closed_noted or logic.waits or logic.slowed or logic.low_water or not logic.phases_ok
     over_started = logic.over_started
     if not (faulty or long or over_started or any(logic.tripped)):
         return {}
@@ -264,6 +267,8 @@ def causes_of(logic: Guard) -> dict[Cause, str]:
         found.append(Cause(Alarm.SENSOR))
     if logic.remote_lost:
         found.append(Cause(Alarm.REMOTE))
+    if logic.low_water:
+        found.append(Cause(Alarm.LOW_WATER))
     if not logic.phases_ok:
         found.append(Cause(Alarm.PHASE))
     if logic.waits:

@@ -13,7 +13,7 @@ from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 
-NOT_THERE = (S.LOW_SUCTION_STOP, S.LOW_SUCTION_RESET, S.PRECHARGE, S.BOOST, S.REMOTE_PRESSURE)
+NOT_THERE = (S.LOW_SUCTION_STOP, S.LOW_SUCTION_RESET, S.LOW_SUCTION_ALARM, S.PRECHARGE, S.BOOST, S.REMOTE_PRESSURE)
 
 
 def readings(survey: BoosterSurvey, pressure_pa: float) -> Reading:

@@ -10,7 +10,7 @@ from goodbalance.core.stations.booster.names import Check
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.plant.motors import duties
-from goodbalance.core.stations.booster.proofs import each_pump, own_switches, supply, tries
+from goodbalance.core.stations.booster.proofs import each_pump, lack_of_water, own_switches, supply, tries
 from goodbalance.core.stations.booster.proofs.drives import drive_proofs
 from goodbalance.core.stations.booster.proofs.scenes import (
     DRY,
@@ -25,9 +25,8 @@ from goodbalance.core.stations.booster.proofs.scenes import (
     WORK,
 )
 from goodbalance.core.stations.booster.proofs.set_values import set_value_proofs
-from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, Reset, RunOut, Sharing
-from goodbalance.core.stations.booster.survey.control import ControlKind, SuctionBy
-from goodbalance.core.stations.booster.survey.supply import SupplyKind
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, RunOut, Sharing
+from goodbalance.core.stations.booster.survey.control import ControlKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.held import held_pa
 from goodbalance.core.stations.shared import telemetry
@@ -35,9 +34,6 @@ from goodbalance.core.stations.shared import telemetry
 CYCLES = 3
 TAKES_OVER = ("Another takes over and the pressure is held again.", "The next starts at the cut-in of its own switch, and the pressure is held there.")  # by switches of their own
 LOST = ("One pump runs on at the fill speed and an alarm comes.", "The switches go on calling their pumps, and an alarm comes.")
-_COMES_BACK = {
-    Reset.AUTOMATIC: "It comes back at this.", Reset.BY_HAND: "It can be reset from this on.", **dict.fromkeys((Reset.TRIES, Reset.LONG_WAIT), "Once its wait is over it comes back at this."),
-}  # fmt: skip
 GUARDS = protection.Checks(Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.AWAKE, Check.HOT, Check.CASING)
 
 
@@ -299,58 +295,15 @@ class _Proofs:
 
     def limits(self) -> None:
         """What stops pumps, and what tells people."""
-        self._lack_of_water()
+        self.found += lack_of_water.proofs(self.survey, self.choices, self.plan, self.tolerance_pa)
+        if self.survey.control.phase_monitor:
+            self.found.append(lack_of_water.broken_wire("phase", "phase monitor's contact"))
         self._beyond_the_limits()
         self._failures()
-
-    def _lack_of_water(self) -> None:
-        control = self.survey.control
-        if control.suction_by is SuctionBy.SENSOR:
-            self._number(
-                Check.LOW_SUCTION, S.LOW_SUCTION_STOP, "Lack of water stops the set", LIMITS, "In AUTO, a pump runs.", (DRY, INTERLOCK),
-                "Throttle the suction valve slowly. Note the suction gauge when the pumps stop.", "They stop at this.",
-                tolerance=2.0 * self.tolerance_pa,
-            )  # fmt: skip
-            self._number(
-                Check.WATER_BACK, S.LOW_SUCTION_RESET, "It comes back with the water", LIMITS, "Stopped by lack of water.", (STARTING,),
-                "Open the suction valve slowly.",
-                _COMES_BACK[self.choices.schools.suction_reset],
-                tolerance=2.0 * self.tolerance_pa,
-            )  # fmt: skip
-        elif control.suction_by is SuctionBy.SWITCH:
-            self._add(
-                Check.LOW_SUCTION, "Lack of water stops the set", LIMITS, "In AUTO, a pump runs.", (DRY, INTERLOCK),
-                "Open the switch's contact at its own float or setting.", "Every pump stops after the delay.", (S.LOW_SUCTION_DELAY,),
-            )  # fmt: skip
-        if control.suction_by is SuctionBy.SWITCH or S.LOW_SUCTION_STOP in self.settings:
-            name = "suction sensor's loop" if control.suction_by is SuctionBy.SENSOR else "suction switch's contact"
-            self._broken_wire("suction", name)
-        if control.phase_monitor:
-            self._broken_wire("phase", "phase monitor's contact")
-        empties = self.survey.supply.kind is not SupplyKind.SUCTION_LIFT and control.suction_by is SuctionBy.SENSOR
-        self._number(
-            Check.LOW_SUCTION_DELAY, S.LOW_SUCTION_DELAY,
-            "An emptied supply stops the set in time" if empties else "The delay of it", LIMITS, "In AUTO, a pump runs.", (DRY,),
-            "Shut the cock of the suction sensor and open its vent, so that it reads nothing, as with an emptied tank or main; take the time until the pumps stop. Shut the vent, open the cock."
-            if empties else "Close the suction valve and take the time until the pumps stop.",
-            "They stop after this.",
-            tolerance=self._by_watch(S.LOW_SUCTION_DELAY, 1.0),
-        )  # fmt: skip
 
     def _by_watch(self, timer: S, least_s: float) -> float:
         """What a hand and a watch can be off a timer; nothing where the plan has none. [s]"""
         return max(least_s, 0.3 * self.settings[timer].value) if timer in self.settings else 0.0
-
-    def _broken_wire(self, of: str, name: str) -> None:
-        """One wire off what must stop pumps."""
-        self.found.append(
-            Proof(
-                Check.BROKEN_WIRE, f"A broken wire of the {name} stops the set", LIMITS, "In AUTO, a pump runs; a licensed person.", (SHOCK, STARTING),
-                f"Take one wire of the {name} off at its terminal; put it back after.",
-                "Every pump stops. If one runs on, the contact is wired to permit when it opens: do not leave it so.",
-                Answer.YES_NO, of=of,
-            )
-        )  # fmt: skip
 
     def _beyond_the_limits(self) -> None:
         self._number(

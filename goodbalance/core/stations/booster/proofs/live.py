@@ -28,7 +28,7 @@ from goodbalance.core.stations.shared.live import (
 SLACK_S = 3.0  # for a scan, a poll and a contactor
 SETTLES_S = 60.0  # a pressure may be off so long after outlets moved
 ALARMS: dict[str, str] = {
-    Alarm.SENSOR: "Pressure sensor", Alarm.LOW_SUCTION: "Lack of water", Alarm.HIGH: "High pressure", Alarm.BURST: "Burst", Alarm.FILL: "Pipes do not fill",
+    Alarm.SENSOR: "Pressure sensor", Alarm.LOW_SUCTION: "Lack of water", Alarm.LOW_WATER: "Low water", Alarm.HIGH: "High pressure", Alarm.BURST: "Burst", Alarm.FILL: "Pipes do not fill",
     Alarm.REMOTE: "Remote sensor", Alarm.PHASE: "Phases", Alarm.CLOSED: "Ran against closed outlets", Alarm.STARTS: "Too many starts",
     Alarm.PUMP: "Pump given up", Alarm.LONG: "Ran too long", Alarm.WAITS: "Waits after a power cut",
 }  # fmt: skip

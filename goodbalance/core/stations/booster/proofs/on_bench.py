@@ -11,7 +11,6 @@ from goodbalance.core.balance.proof import Proof
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.protection.names import SupplyFault
-from goodbalance.core.rehearsal.events import Doing
 from goodbalance.core.rehearsal.proving import HAND, BenchProof, Scene, prove_scenes
 from goodbalance.core.rehearsal.troubles import Trouble
 from goodbalance.core.stations.booster.bench import looks
@@ -19,13 +18,21 @@ from goodbalance.core.stations.booster.bench.looks import BoosterRun
 from goodbalance.core.stations.booster.bench.put_on import booster_bench
 from goodbalance.core.stations.booster.bench.signs import signs
 from goodbalance.core.stations.booster.controller.numbers import Numbers, numbers_of
-from goodbalance.core.stations.booster.names import SHUT_PA, Act, Alarm, Check, Mode, PumpFault, SetFault, Stop
+from goodbalance.core.stations.booster.names import Act, Alarm, Check, Mode, PumpFault, SetFault, Stop
 from goodbalance.core.stations.booster.names import SettingId as S
-from goodbalance.core.stations.booster.proofs import drives, each_pump, motors, own_switches, set_values, supply, tries
+from goodbalance.core.stations.booster.proofs import (
+    drives,
+    each_pump,
+    lack_of_water,
+    motors,
+    own_switches,
+    set_values,
+    supply,
+    tries,
+)
 from goodbalance.core.stations.booster.proofs.listed import CYCLES, proofs
 from goodbalance.core.stations.booster.proofs.scenes import CALM_S, Scenes, Shown, act
-from goodbalance.core.stations.booster.survey.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, Reset, RunOut
-from goodbalance.core.stations.booster.survey.supply import SupplyKind
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, RunOut
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s
 from goodbalance.core.stations.shared.held import Held
@@ -82,6 +89,8 @@ class _Scenes(Scenes):
             return drives.shown(self, proof)
         if proof.check in set_values.CHECKS:
             return set_values.shown(self, proof)
+        if proof.check in lack_of_water.CHECKS:
+            return lack_of_water.shown(self, proof)
         if proof.check in tries.CHECKS:
             return tries.shown(self, proof)
         scene = _SHOWN.get(Check(proof.check))
@@ -255,31 +264,11 @@ class _Scenes(Scenes):
 
     # limits
 
-    def _low_suction(self) -> Shown | None:
-        if self.n.low_suction_stop < -1e6:
-            scene = self.scene("water lost", CALM_S + 60.0, act(1.0, Act.OUTLETS, self.mean), act(CALM_S, SetFault.DRY, 1.0))
-            return scene, lambda run: looks.stop_at(run, Stop.LOW_SUCTION) is not None
-        return self.throttled(), lambda run: looks.suction_before(run, Doing.COMES, self.n.low_suction_delay)
-
     def _wire_off(self, of: str) -> Shown:
         fault = SupplyFault.PHASE if of == "phase" else SetFault.SUCTION_WIRE
         delay_s = 0.0 if of == "phase" else self.n.low_suction_delay
         scene = self.scene(f"a wire of the {of} off", CALM_S + delay_s + 15.0, act(1.0, Act.OUTLETS, self.mean), act(CALM_S, fault, 1.0))
         return scene, lambda run: not looks.running_at_end(run)
-
-    def _water_back(self) -> Shown | None:
-        if self.choices.schools.suction_reset is Reset.BY_HAND:
-            return None
-        waits_s = self.wanted.value(S.WATER_WAIT, 0.0)
-        return self.throttled(waits_s and waits_s + CALM_S), lambda run: looks.suction_before(run, Doing.CLEARS, 5.0)
-
-    def _low_suction_delay(self) -> Shown:
-        """The supply emptied; on a suction lift lost prime reads as nothing, so there the valve is shut instead."""
-        lifts = self.survey.supply.kind is SupplyKind.SUCTION_LIFT and self.n.low_suction_stop > -1e6
-        lack = act(CALM_S, Act.SUCTION, max(SHUT_PA, self.n.low_suction_stop - 2e4)) if lifts else act(CALM_S, SetFault.DRY, 1.0)
-        name = "suction shut at once" if lifts else "the supply runs empty"
-        scene = self.scene(name, CALM_S + 60.0, act(1.0, Act.OUTLETS, self.mean), lack)
-        return scene, lambda run: looks.minus(looks.stop_at(run, Stop.LOW_SUCTION), CALM_S)
 
     def _high(self) -> Shown | None:
         reached_pa = self.hyd.delivered_pa(0.0, 1, self.hyd.suction_high_pa)
@@ -384,9 +373,6 @@ _SHOWN: dict[Check, Callable[[_Scenes], Shown | None]] = {
     Check.EMERGENCY: _Scenes._emergency,
     Check.EMERGENCY_PRESSURE: _Scenes._emergency_pressure,
     Check.LEAD: _Scenes._lead,
-    Check.LOW_SUCTION: _Scenes._low_suction,
-    Check.WATER_BACK: _Scenes._water_back,
-    Check.LOW_SUCTION_DELAY: _Scenes._low_suction_delay,
     Check.HIGH: _Scenes._high,
     Check.BURST: _Scenes._burst,
     Check.NO_PRIME: _Scenes._no_prime,

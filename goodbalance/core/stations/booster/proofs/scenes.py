@@ -22,7 +22,7 @@ FLOOD = "Water runs out: lead it to a drain."
 DRY = "Keep it short: a dry seal burns within seconds."
 INTERLOCK = "Never bridge a contact to make a test pass; note every jumper until it is out."
 REST, WORK, SET, LIMITS = "At rest", "Holding the pressure", "Sharing the work", "Limits and failures"
-STEP_PA, STEP_EVERY_S = 2e3, 6.0  # how the suction is throttled
+STEP_PA, TANK_STEP_PA, STEP_EVERY_S = 2e3, 2e2, 6.0  # how the suction is throttled, and the water of a tank lowered
 
 
 def act(at_s: float, kind: AnyAct, value: float, target: str = "") -> TimedAction:
@@ -114,14 +114,23 @@ class Scenes:
         acts += [act(begin_s + k * every_s, Act.OUTLETS, 1.0 - 0.1 * (k + 1)) for k in range(10)]
         return self.scene("outlets closed slowly", begin_s + 10.0 * every_s + longer_s, *acts)
 
+    @property
+    def water_marks_pa(self) -> tuple[float, float]:
+        """Where lack of water stops the set and where it comes back: suction at the pumps, or of a tank without losses. [Pa]"""
+        switch = self.n.water
+        return (self.n.low_suction_stop, self.n.low_suction_reset) if switch is None else (switch.stop_pa, switch.stop_pa + switch.band_pa)
+
     def throttled(self, held_s: float = 0.0) -> Scene:
         """Suction down by steps from where it works to well under the stop, held there, then up again. [s]"""
-        high_pa = self.hyd.suction_low_pa + 1e4
-        low_pa = self.n.low_suction_stop - 1.5e4
-        down = [high_pa - k * STEP_PA for k in range(max(1, int((high_pa - low_pa) / STEP_PA) + 2))]
-        up_to = max(self.n.low_suction_reset + 2e4, high_pa)
-        up = [down[-1] + k * STEP_PA for k in range(int((up_to - down[-1]) / STEP_PA) + 2)]
-        acts, at_s = [act(1.0, Act.OUTLETS, self.mean)], CALM_S
+        stop_pa, back_pa = self.water_marks_pa
+        in_tank = self.survey.switch_in_tank
+        step_pa = TANK_STEP_PA if in_tank else STEP_PA
+        high_pa = self.hyd.source_pa(False) if in_tank else self.hyd.suction_low_pa + 1e4
+        low_pa = stop_pa - (10.0 * step_pa if in_tank else 1.5e4)
+        down = [high_pa - k * step_pa for k in range(max(1, int((high_pa - low_pa) / step_pa) + 2))]
+        up_to = max(back_pa + (10.0 * step_pa if in_tank else 2e4), high_pa)
+        up = [down[-1] + k * step_pa for k in range(int((up_to - down[-1]) / step_pa) + 2)]
+        acts, at_s = [act(1.0, Act.OUTLETS, 0.0 if in_tank else self.mean)], CALM_S  # nobody draws: the suction is the water's height
         for number, pa in enumerate((*down, *up)):
             at_s += held_s if number == len(down) else 0.0
             acts.append(act(at_s, Act.SUCTION, pa))

@@ -3,6 +3,7 @@
 from dataclasses import replace
 
 from goodbalance.core.balance.plan import Plan, Setting
+from goodbalance.core.control.contacts import Guards, Takes
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.control.trips import Beyond
 from goodbalance.core.protection.monitor import monitor_as_told
@@ -13,6 +14,8 @@ from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.profile import Display
 from goodbalance.core.stations.booster.controller.numbers import WITHOUT, Numbers, numbers_of
 from goodbalance.core.stations.booster.controller.set_value import Asking, Line
+from goodbalance.core.stations.booster.controller.water_switch import STOP, WaterSwitch
+from goodbalance.core.stations.booster.names import BY_DIAL
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import SIGNALS
 from goodbalance.core.stations.booster.sheet.keypad import keypad_values
@@ -48,6 +51,7 @@ SETBACK = _function("Pressure falls with the flow", "setback", Setback.NONE.valu
 FILL = _function("Slow fill", "slow_fill", "no", "Empty pipes are filled at full speed: water hammer.")
 FILL_END = _function("What ends a fill that takes too long", "fill_end", FillEnd.GO_ON.value, "After the fill time the set runs on into an open pipe.")
 SUCTION = _function("After lack of water", "suction_reset", Reset.AUTOMATIC.value, "The set starts again by itself as soon as water is back: somebody may be at the pump.")
+CONTACT = _function("The contact of the suction switch", "suction_contact", Takes.CLOSED.value, "It takes the switch the other way round: the set stands while there is water, and runs dry without.")
 PRIME = _function("After a lost prime", "lost_prime", After.BY_HAND.value, "A pump that drew air once stands until somebody resets it: nobody comes for days.")
 RUN_OUT = _function("After a run-out", "run_out", RunOut.STOP.value, "The set stops at a run-out, and the house has no water until somebody comes.")
 LONG_RUN = _function("A pump that runs too long", "long_run", Beyond.WARNS.value, "A pump that runs too long is told of and runs on: an outlet left open empties the source.")
@@ -65,7 +69,7 @@ _WEEK = tuple(
     _function(f"Days of time {number} in the week", f"schedule_{number}_days", "", "The week's clock changes nothing: the pressure of the night stays by day, or the other way round.")
     for number in range(1, TIMES + 1)
 )  # fmt: skip
-_ALL = (OUTSIDE, OUTSIDE_LOST, LOCAL, RUN, KEYS, SMOOTH, *_WEEK, TURN, CLOCK, SHARING, NO_FLOW, SETBACK, FILL, FILL_END, SUCTION, PRIME, LONG_RUN, MANY_STARTS, RUN_OUT, RETURN, LOST, FORM)
+_ALL = (OUTSIDE, OUTSIDE_LOST, LOCAL, RUN, KEYS, SMOOTH, *_WEEK, TURN, CLOCK, SHARING, NO_FLOW, SETBACK, FILL, FILL_END, SUCTION, CONTACT, PRIME, LONG_RUN, MANY_STARTS, RUN_OUT, RETURN, LOST, FORM)
 _SIGNAL, _RANGE = ("sensor.signal", "drive.1.signal"), ("sensor.range", "drive.1.range")
 _FROM, _TO = ("control.night_from", "drive.1.night_from"), ("control.night_to", "drive.1.night_to")
 
@@ -83,7 +87,7 @@ def held(survey: BoosterSurvey, choices: BoosterChoices, device: DeviceValues, d
         """Plan and numbers by these values."""
         kept = {setting.id: values.settings.get(setting.id, setting.value) for setting in plan.settings}
         left = reckon(survey, choices.model_copy(update={"chosen": kept}), False)
-        lacking = frozenset(s.id for s in plan.settings if s.id not in values.placed and s.id != S.PRECHARGE)
+        lacking = frozenset(s.id for s in plan.settings if s.id not in values.placed and _acts_without(plan, s) is not None)
         told = _Told(values, asked)
         return left, told.program(numbers_of(survey, told.choices(choices), left, lacking))
 
@@ -96,8 +100,8 @@ def held(survey: BoosterSurvey, choices: BoosterChoices, device: DeviceValues, d
 
 
 def _acts_without(plan: Plan, setting: Setting) -> float | None:
-    """What acts in the place of a setting that no device holds; None for the gas of a tank, which is set at its valve."""
-    if setting.id == S.PRECHARGE:
+    """What acts in the place of a setting that no device holds; None for what is set at itself: the gas of a tank, and switches of lack of water."""
+    if setting.id == S.PRECHARGE or (setting.id in BY_DIAL and S.LOW_SUCTION_RESET not in plan):
         return None
     if setting.group == GROUP:
         return acts_without(setting.id)
@@ -155,6 +159,13 @@ class _Told(Told):
             return ControlKind.FLOW_STOP
         return ControlKind.ON_OFF if planned is ControlKind.FLOW_STOP else planned
 
+    def _water(self, planned: WaterSwitch | None) -> WaterSwitch | None:
+        """Which state of the suction switch's contact the device takes for water."""
+        if planned is None:
+            return None
+        taken = self.one(CONTACT, planned.guards.taken[STOP])
+        return replace(planned, guards=Guards(planned.guards.fitted, {STOP: taken}))
+
     def _pumps(self, planned: int) -> int:
         """How many pumps the device was told of."""
         told = self.known(("pumps.count",))
@@ -177,7 +188,7 @@ class _Told(Told):
             range_pa=range_pa if isinstance(range_pa, float) and range_pa > 0.0 else numbers.range_pa,
             slow_fill=numbers.slow_fill and self.word(FILL) == "yes", motors=as_told(numbers.motors, self.device.by_meaning),
             monitor=monitor_as_told(numbers.monitor, self.device.by_meaning),
-            asking=self._asking(numbers.asking), kind=self._kind(numbers.kind), pumps=self._pumps(numbers.pumps),
+            water=self._water(numbers.water), asking=self._asking(numbers.asking), kind=self._kind(numbers.kind), pumps=self._pumps(numbers.pumps),
             # u = K e + 1/T of the integral: as a reset time of K T
             reset_time=numbers.reset_time * (numbers.gain if self.known(FORM.meanings) == "independent" else 1.0),
         )

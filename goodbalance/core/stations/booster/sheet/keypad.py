@@ -13,10 +13,12 @@ from goodbalance.core.protection.names import GROUP
 from goodbalance.core.protection.numbers import MEANINGS
 from goodbalance.core.sheets.entry_sheet import NEAR_SPAN, EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
+from goodbalance.core.stations.booster.names import BY_DIAL
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.motors import duties
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
-from goodbalance.core.stations.booster.survey.control import ControlKind, Device, OutsideSet, SuctionBy
+from goodbalance.core.stations.booster.survey.control import ControlKind, Device, OutsideSet, SuctionBy, SwitchAt
+from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.survey.week import TIMES
 from goodbalance.core.stations.booster.windows.reckon import reckon
@@ -24,11 +26,12 @@ from goodbalance.core.stations.booster.windows.reckon import reckon
 MOTOR, WALL, PANEL = "motor speed controller", "wall drive with PID", "panel regulator"
 SWITCH, DRIVE, TANK = "pressure switch", "plain drive", "pressure tank"
 SWITCHES = "pressure switches and their monitor"
+SUCTION_SWITCH, TANK_FLOATS = "suction switch", "tank floats"
 _REGULATING = {Device.MOTOR_MOUNTED: MOTOR, Device.WALL_DRIVE: WALL, Device.PANEL_REGULATOR: PANEL}
 
 
 _OF_THE_SET = (
-    "sensor_failure", "suction_reset", "lost_prime", "alternation", "clock_period", "sharing", "form", "no_flow", "setback", "slow_fill", "fill_end",
+    "sensor_failure", "suction_reset", "suction_contact", "lost_prime", "alternation", "clock_period", "sharing", "form", "no_flow", "setback", "slow_fill", "fill_end",
     "night_from", "night_to", "power_return", "run_out", "long_run", "many_starts",
 )  # fmt: skip
 _ASKING = ("outside", "outside_zero", "outside_full", "outside_lost", "local_remote", "run_contact", "direct_keys", "smooth")
@@ -40,8 +43,9 @@ def meanings() -> frozenset[str]:
     """Every meaning a device of a booster set may ask for, {n} standing for a drive's number."""
     once = ("pumps.count", "pumps.alternation", "pumps.clock_period", "sensor.range", "sensor.signal", "display.unit", "control.stop")
     of_the_set = (*_OF_THE_SET, *_ASKING, *_LINES)
+    dials = (f"switch.{one}" for one in BY_DIAL)
     drive = (f"drive.{{n}}.{name}" for name in (*of_the_set, *_OF_A_DRIVE, *S))
-    return frozenset((*once, *MEANINGS, *SUPPLY_MEANINGS, RATED, f"pump.{{n}}.{protection.RUNNING}", *(f"control.{name}" for name in of_the_set), *(f"setting.{one}" for one in S), *drive))
+    return frozenset((*once, *MEANINGS, *SUPPLY_MEANINGS, RATED, f"pump.{{n}}.{protection.RUNNING}", *(f"control.{name}" for name in of_the_set), *(f"setting.{one}" for one in S), *dials, *drive))
 
 
 def family_of(answers: Mapping[str, str]) -> str:
@@ -54,11 +58,12 @@ def family_of(answers: Mapping[str, str]) -> str:
 
 
 def companions_of(answers: Mapping[str, str]) -> tuple[str, ...]:
-    """What is set beside it: drives that only follow it, and the tank's gas, by hand."""
+    """What is set beside it: drives that only follow it, switches of lack of water at themselves, and the tank's gas, by hand."""
     follows = family_of(answers) == PANEL or answers.get("control.kind") == ControlKind.FIXED
     volume = answers.get("vessel.volume_m3", "").strip().replace(",", ".")
     driven = answers.get("control.kind", ControlKind.CONSTANT) in (ControlKind.CONSTANT, ControlKind.FIXED)
-    return (*((DRIVE,) if follows else ()), *((TANK,) if volume.strip("0.") else ()), *protection.companions_of(answers, driven))
+    told = (TANK_FLOATS if answers.get("suction_switch.at") == SwitchAt.TANK and answers.get("supply.kind") != SupplyKind.TOWN_MAIN else SUCTION_SWITCH,) if answers.get("control.suction_by") == SuctionBy.SWITCH else ()
+    return (*((DRIVE,) if follows else ()), *told, *((TANK,) if volume.strip("0.") else ()), *protection.companions_of(answers, driven))
 
 
 def keypad_scale(survey: BoosterSurvey, profile: Profile, display: Display) -> Scale:
@@ -94,7 +99,9 @@ def keypad_values(
     }  # fmt: skip
     values |= {f"pumps.{name}": shared[name] for name in ("alternation", "clock_period") if name in shared}
     values |= {f"control.{name}": value for name, value in _functions(survey, choices).items()}
-    typed = [setting for setting in plan.settings if setting.group != GROUP]
+    dials = BY_DIAL if control.suction_by is SuctionBy.SWITCH else ()
+    values |= {f"switch.{setting.id}": _whole(setting, survey) for setting in plan.settings if setting.id in dials}
+    typed = [setting for setting in plan.settings if setting.group != GROUP and setting.id not in dials]
     for setting in typed:
         values[f"setting.{setting.id}"] = _whole(setting, survey)
     if survey.has_drives:
@@ -109,6 +116,8 @@ def _functions(survey: BoosterSurvey, choices: BoosterChoices) -> dict[str, Keyp
     found = {"sensor_failure": KeypadValue(schools.sensor_failure.value, why), "power_return": KeypadValue(choices.protection.power_return.value, why)}
     if survey.control.suction_by is not SuctionBy.NONE:
         found["suction_reset"] = KeypadValue(schools.suction_reset.value, why)
+    if survey.control.suction_by is SuctionBy.SWITCH:
+        found["suction_contact"] = KeypadValue(survey.suction_switch.permits.value, "from the survey: which state of its contact lets pumps run")
     found["lost_prime"] = KeypadValue(schools.lost_prime.value, why)
     if survey.pumping.duty_count > 1:
         found["alternation"] = KeypadValue(schools.alternation.value, "who leads next, from Schools")
@@ -163,7 +172,7 @@ def _reach(setting_id: str, survey: BoosterSurvey) -> tuple[float, float] | None
     """Zero and span of the sensor that reads a setting; None for the discharge sensor's own."""
     if setting_id == S.REMOTE_PRESSURE and survey.remote is not None:
         return 0.0, survey.remote.range_pa
-    if setting_id in (S.LOW_SUCTION_STOP, S.LOW_SUCTION_RESET):
+    if setting_id in (S.LOW_SUCTION_STOP, S.LOW_SUCTION_RESET, S.LOW_SUCTION_ALARM):
         sensor = survey.suction_sensor
         if sensor.low_pa is None or sensor.high_pa is None:
             return 0.0, math.nan

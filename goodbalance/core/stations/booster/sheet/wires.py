@@ -16,11 +16,11 @@ from goodbalance.core.stations.booster.survey.control import ControlKind, Device
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.shared import joints as shared
 from goodbalance.core.stations.shared import telemetry
-from goodbalance.core.stations.shared.facts import LoopBudget
+from goodbalance.core.stations.shared.facts import LoopBudget, Permits
 from goodbalance.core.stations.shared.joints import DRY_CONTACT
 
 MEANINGS = frozenset((
-    "supply", "mains.{n}", "motor.{n}", "input.discharge", "input.suction", "input.remote", "contact.suction_switch", "contact.flow_switch", "contact.phase", "contact.pressure.{n}", "winding.{n}",
+    "supply", "mains.{n}", "motor.{n}", "input.discharge", "input.suction", "input.remote", "contact.suction_switch", "contact.suction_alarm", "contact.flow_switch", "contact.phase", "contact.pressure.{n}", "winding.{n}",
     "pump.{n}", "run.{n}", "speed.{n}", "output.speed", "output.alarm", *(f"telemetry.{name}" for name in ("grave", "other", "common")), "input.setpoint", "link.drives", "link.building", "contact.run",
 ))  # fmt: skip
 SUCTION = "the sensor before the pumps"
@@ -90,10 +90,14 @@ def _contacts(survey: BoosterSurvey) -> Iterator[Joint]:
     """Contacts that permit or tell."""
     control = survey.control
     if control.suction_by is SuctionBy.SWITCH:
-        yield shared.permits(
-            "contact.suction_switch", "Suction switch", "the switch before the pumps, or the float in the tank", "while there is water",
-            "Every pump stops after its delay, as without water: safe.",
-        )  # fmt: skip
+        switch = survey.suction_switch
+        at = "the float in the tank" if survey.switch_in_tank else "the switch before the pumps"
+        closed, name = switch.permits is Permits.CLOSED, "float" if survey.switch_in_tank else "switch"
+        yield shared.guard("contact.suction_switch", "Suction switch", at, "while there is water", "Every pump stops after its delay, as without water: safe.", closed)
+        if switch.alarm:
+            broken = "It tells of low water for ever." if closed else "It never tells of low water: nobody is warned before the stop."
+            live = Look(f"{'Closed' if closed else 'Open'} while there is water enough. Turn it at its own end: the alarm comes, and pumps run on.")
+            yield Joint("contact.suction_alarm", "Low-water alarm", f"the second {name}, over the first", ("", ""), (DRY_CONTACT,), (live,), broken)
     for number in range(1, survey.pumping.count + 1) if survey.own_switches else ():
         yield shared.tells(
             f"contact.pressure.{number}", f"Pressure switch {number}", "the switch at the header", "while the pressure has fallen to its cut-in and not risen to its cut-out",

@@ -4,7 +4,15 @@ from enum import StrEnum
 
 from goodbalance.core.balance.facts import Facts, choice, fact, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
-from goodbalance.core.stations.shared.facts import LoopBudget, least_loop_v, loop_ohm, loop_supply_v, second_input_ohm
+from goodbalance.core.stations.shared.facts import (
+    LoopBudget,
+    Permits,
+    least_loop_v,
+    loop_ohm,
+    loop_supply_v,
+    permits,
+    second_input_ohm,
+)
 
 SHORT_STOP_S = 5.0  # how long pumps stand still to see whether anybody draws
 
@@ -40,6 +48,13 @@ class SuctionBy(StrEnum):
     SENSOR = "sensor"
     SWITCH = "switch"
     NONE = "none"
+
+
+class SwitchAt(StrEnum):
+    """Where a suction switch sits."""
+
+    PIPE = "pipe"
+    TANK = "tank"
 
 
 class OutsideSet(StrEnum):
@@ -164,6 +179,24 @@ class SuctionSensor(Facts):
     noise_pa: float = fact(
         "Wobble of the suction reading", Q.PRESSURE, 0.0, 1e5, default=500.0, hint="half the spread while the flow is steady"
     )
+
+
+_IN_TANK = (("suction_switch.at", ("tank",)), ("supply.kind", ("flooded", "suction_lift")))
+
+
+class SuctionSwitch(Facts):
+    """What opens or closes a contact when water runs low, and the one that warns before it."""
+
+    at: SwitchAt = choice(
+        "It is", SwitchAt, {"pipe": "A pressure switch in the suction pipe", "tank": "A float or level switch in the tank"},
+        default=SwitchAt.PIPE, only_if=(("supply.kind", ("flooded", "suction_lift")),),
+    )  # fmt: skip
+    permits: Permits = permits("Its contact", ())
+    band_pa: float = fact("A pressure switch turns back over where it lets go by", Q.PRESSURE, 0.0, 5e5, usual=(5e3, 5e4), default=10e3, hint="its label says it, or try it at a gauge")
+    off_pa: float = fact("A pressure switch may be off its mark by", Q.PRESSURE, 0.0, 1e5, default=2e3)
+    band_m: float = fact("The float turns back over where it lets go by", Q.LENGTH, 0.0, 5.0, usual=(0.03, 0.5), default=0.1, only_if=_IN_TANK, hint="by the free length of its cable")
+    off_m: float = fact("The float may be off its mark by", Q.LENGTH, 0.0, 1.0, default=0.02, only_if=_IN_TANK)
+    alarm: bool = yes_no("A second one like it tells of low water first", default=False, hint="a low alarm apart from the cut-out: somebody comes before users stand dry")
 
 
 class RemoteSensor(Facts):

@@ -13,9 +13,12 @@ from goodbalance.core.stations.booster.survey.control import (
     ControlKind,
     PressureSensor,
     RemoteSensor,
+    SuctionBy,
     SuctionSensor,
+    SuctionSwitch,
+    SwitchAt,
 )
-from goodbalance.core.stations.booster.survey.supply import Supply
+from goodbalance.core.stations.booster.survey.supply import Supply, SupplyKind
 from goodbalance.core.stations.shared.facts import (
     VisitFacts,
     hazen_williams_c,
@@ -214,6 +217,10 @@ class BoosterSurvey(Facts):
         "Suction sensor", "Read its range off the label: a stop it cannot read never comes.",
         only_if=(("control.suction_by", ("sensor",)),), default=SuctionSensor(),
     )  # fmt: skip
+    suction_switch: SuctionSwitch = section(
+        "Suction switch", "What lets go when water runs low, and how its contact is built.",
+        only_if=(("control.suction_by", ("switch",)),), default=SuctionSwitch(),
+    )  # fmt: skip
     remote: RemoteSensor | None = section(
         "Remote sensor", "At the far end, so that losses need not be guessed.",
         only_if=(("control.remote", ("yes",)),), default=None,
@@ -237,6 +244,12 @@ class BoosterSurvey(Facts):
     def own_switches(self) -> bool:
         """Whether each pump is called by a pressure switch of its own."""
         return self.control.own_switches and self.control.kind is ControlKind.ON_OFF and self.pumping.count > 1
+
+    @property
+    def switch_in_tank(self) -> bool:
+        """Whether a float or level switch in the tank tells of lack of water."""
+        in_tank = self.suction_switch.at is SwitchAt.TANK and self.supply.kind is not SupplyKind.TOWN_MAIN
+        return self.control.suction_by is SuctionBy.SWITCH and in_tank
 
     @property
     def holds_constant(self) -> bool:

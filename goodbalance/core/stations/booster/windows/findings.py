@@ -8,14 +8,15 @@ from goodbalance.core.physics.signals import MA_4_20
 from goodbalance.core.physics.surge import joukowsky_pa, pipe_period_s, slowing_ms2
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import BoosterHydraulics, hydraulics
-from goodbalance.core.stations.booster.survey.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, Reset
 from goodbalance.core.stations.booster.survey.control import ControlKind, OutsideSet, SuctionBy
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.held import carried_m3s, modes
 from goodbalance.core.stations.booster.windows.making import last_cut_in
+from goodbalance.core.stations.booster.windows.suction_dips import working_low_pa
 from goodbalance.core.stations.shared import telemetry
-from goodbalance.core.stations.shared.facts import controls_not_off, starved_loop
+from goodbalance.core.stations.shared.facts import Permits, controls_not_off, starved_loop
 from goodbalance.core.stations.shared.making import term
 
 SLAMS_MS2 = 2.5  # a column that slows down faster than this meets most check valves still open
@@ -144,8 +145,11 @@ class _Told:
         if control.suction_by is SuctionBy.NONE:
             text = "Nothing sees a lack of water at the suction: only the no-prime delay protects the seals."
             self.say("no_dry_protection", Severity.CAUTION, "control.suction_by", text)
-        if not by_sensor:
+        if control.suction_by is SuctionBy.NONE:
             return
+        if not by_sensor and self.survey.suction_switch.permits is Permits.OPEN:
+            text = "The suction switch is open while there is water: a broken wire is not noticed, and pumps run dry. Have it built the other way round where that is possible."
+            self.say("switch_wire", Severity.CAUTION, "suction_switch.permits", text)
         if supply.kind is SupplyKind.TOWN_MAIN and supply.main_floor_pa is None:
             text = "What must stay in the main is not noted: {m} is taken, by rule. Ask its supplier; the local rule comes first."
             floor = term("m", "", self.choices.rules.main_floor_pa)
@@ -158,12 +162,26 @@ class _Told:
             )
             self.say("outlet_unknown", Severity.CAUTION, "supply.outlet_m", text)
         if supply.kind is SupplyKind.SUCTION_LIFT:
-            text = "Lost prime lets the suction rise to nothing: no low-suction stop sees it. The no-prime delay does, by the pump's power; prove it."
-            self.say("lost_prime", Severity.CAUTION, S.LOW_SUCTION_STOP, text)
+            sees = "the water in the tank says nothing of it" if self.survey.switch_in_tank else "the suction rises to nothing, and no low-suction stop sees it"
+            text = f"Lost prime is not seen: {sees}. The no-prime delay does, by the pump's power; prove it."
+            self.say("lost_prime", Severity.CAUTION, S.LOW_LEVEL_STOP if self.survey.switch_in_tank else S.LOW_SUCTION_STOP, text)
+        if not by_sensor:
+            self._chatters()
+            return
         sensor = self.survey.suction_sensor
         if sensor.low_pa is None or sensor.high_pa is None:
             text = "The range of the suction sensor is not noted: whether it can read the low-suction stop is not known."
             self.say("suction_range_unknown", Severity.CAUTION, "suction_sensor.low_pa", text)
+
+    def _chatters(self) -> None:
+        """A switch in the pipe that turns back as soon as the pumps have stopped."""
+        if self.survey.switch_in_tank or S.LOW_SUCTION_STOP not in self.values:
+            return
+        springs_pa = self.hyd.source_pa(False) - working_low_pa(self.survey, self.values)
+        band_pa = self.survey.suction_switch.band_pa
+        if band_pa <= springs_pa and self.schools.suction_reset is Reset.AUTOMATIC:
+            text = "The suction springs back by {f} when the pumps stop, and the switch turns back over {b}: it starts into the same lack again and again. Let it wait and try, or take one with a wider band."
+            self.say("switch_chatters", Severity.CAUTION, S.LOW_SUCTION_STOP, text, term("f", "", springs_pa), term("b", "", band_pa))
 
     def of_pumps(self) -> None:
         """Pumps that start too often or get too hot."""

@@ -24,11 +24,13 @@ from goodbalance.core.stations.booster.windows.pressures import Pressures
 from goodbalance.core.stations.booster.windows.set_values import SetValues
 from goodbalance.core.stations.booster.windows.speeds import Speeds
 from goodbalance.core.stations.booster.windows.suction_stops import SuctionStops
+from goodbalance.core.stations.booster.windows.tank_floats import TankFloats
 from goodbalance.core.stations.booster.windows.times import Times
 from goodbalance.core.stations.booster.windows.tries import Tries
 
 DECLINABLE: dict[str, tuple[str, ...]] = {
-    S.LOW_SUCTION_STOP: (S.LOW_SUCTION_RESET, S.LOW_SUCTION_DELAY, *WATER), S.BURST_STOP: (S.BURST_DELAY,), S.NO_PRIME_DELAY: PRIME, S.CLOSED_DELAY: (),
+    S.LOW_SUCTION_STOP: (S.LOW_SUCTION_RESET, S.LOW_SUCTION_ALARM, S.LOW_SUCTION_DELAY, *WATER),
+    S.LOW_LEVEL_STOP: (S.LOW_LEVEL_ALARM, S.LOW_SUCTION_DELAY, *WATER), S.LOW_SUCTION_ALARM: (), S.LOW_LEVEL_ALARM: (), S.BURST_STOP: (S.BURST_DELAY,), S.NO_PRIME_DELAY: PRIME, S.CLOSED_DELAY: (),
     S.STARTS_ALARM: (), S.MAX_RUN: (), **declinable(1),
 }  # fmt: skip
 EXPLAINED = 3  # empty windows whose openers are searched; what hangs on them opens with them
@@ -64,7 +66,8 @@ def make_rooms(survey: BoosterSurvey, choices: BoosterChoices, with_loop: bool =
     values: dict[str, float] = {}
     pressures = (OwnSwitches if survey.own_switches else Pressures)(survey, choices, values)
     limits = Limits(survey, choices, values)
-    suction, speeds, times = SuctionStops(survey, choices, values), Speeds(survey, choices, values), Times(survey, choices, values)
+    suction = (TankFloats if survey.switch_in_tank else SuctionStops)(survey, choices, values)
+    speeds, times = Speeds(survey, choices, values), Times(survey, choices, values)
     asked = SetValues(pressures)
     tries = Tries(survey, choices, values)
     rooms: list[Windows] = [pressures, asked, limits, suction, speeds, times, tries]

@@ -18,48 +18,76 @@ TRIED = 24  # flows looked at for where the outlet draws air
 
 
 class SuctionStops(Windows):
-    """Low-suction stop and its reset, as the suction sensor reads them."""
+    """Low-suction stop and its reset, as the suction sensor reads them; or where a pressure switch in the pipe lets go."""
+
+    by_switch = False
+    margin_of = "three times the wobble of the suction reading"
 
     def make_all(self) -> None:
-        """Only where a sensor reads the suction; a switch or float has its own dial."""
-        if self.survey.control.suction_by is not SuctionBy.SENSOR:
+        """By what a sensor reads, or at the dial of a pressure switch; a float in the tank has its own room."""
+        if self.survey.control.suction_by is SuctionBy.NONE or self.survey.switch_in_tank:
             return
-        self.margin_pa = 3.0 * self.survey.suction_sensor.noise_pa
-        self.low_stop()
-        self.low_reset()
+        if self.survey.control.suction_by is SuctionBy.SENSOR:
+            self.margin_pa = 3.0 * self.survey.suction_sensor.noise_pa
+            self.low_stop(())
+            self.low_reset()
+            return
+        self.by_switch, self.margin_pa, self.margin_of = True, self.survey.suction_switch.off_pa, "how far the suction switch may be off its mark"
+        self.low_stop((self.turns_back(),))
+        if self.survey.suction_switch.alarm:
+            self.low_alarm()
 
-    def low_stop(self) -> None:
+    def low_stop(self, more: tuple[Bound, ...]) -> None:
         """Suction at which all pumps stop: over NPSH, air and an empty source, under the lowest of normal work."""
         lower, kind = [self.npsh_of_the_pumps()], self.survey.supply.kind
         lower.append(self.main_floor() if kind is SupplyKind.TOWN_MAIN else self.outlet_draws_air())
         if kind is not SupplyKind.SUCTION_LIFT:
             lower.append(self.emptied())
         low_pa, rest_pa = working_low_pa(self.survey, self.so_far), self.hyd.source_pa(False)
-        terms: Terms = (term("l", "lowest suction of normal work", low_pa), term("m", "three times its wobble", self.margin_pa))
-        words = ("lowest suction of normal work", "It trips in normal work.")
-        upper = [bound("p = l - m", terms, low_pa - self.margin_pa, "survey", words)]
         spring_pa = rest_pa - low_pa
         terms = (
-            term("t", "lowest supply at rest", rest_pa),
-            term("f", "spring-back: suction loss that returns when the pumps stop", spring_pa),
-            term("m", "three times its wobble", self.margin_pa),
-            term("k", "twice, at stop and reset", 2.0, Q.RATIO),
-        )
+            term("t", "lowest supply at rest", rest_pa), term("f", "spring-back: suction loss that returns when the pumps stop", spring_pa),
+            term("m", self.margin_of, self.margin_pa), term("k", "twice, at stop and reset", 2.0, Q.RATIO),
+        )  # fmt: skip
         words = ("room for the reset", "No reset fits between it and the lowest supply: it comes back into lack, or never.")
         value = rest_pa - spring_pa - 2.0 * self.margin_pa
-        upper.append(bound("p = t - f - k · m", terms, value, "survey", words))
-        proof = "Throttle the suction valve: every pump must stop at it. Then let the sensor read none: they must stop too."
+        upper = (self.normal_work(), bound("p = t - f - k · m", terms, value, "survey", words), *more)
+        then = "Turn its dial back where it was." if self.by_switch else "Then let the sensor read none: they must stop too."
         labels = ("Low-suction stop", "dry-run pressure")
-        self.make(S.LOW_SUCTION_STOP, labels, (*lower, *self.seen(True)), (*upper, *self.seen(False)), 0.4, proof)
+        self.make(S.LOW_SUCTION_STOP, labels, (*lower, *self.seen(True)), (*upper, *self.seen(False)), 0.4, f"Throttle the suction valve: every pump must stop at it. {then}")
+
+    def normal_work(self) -> Bound:
+        """Under the lowest suction of normal work."""
+        low_pa = working_low_pa(self.survey, self.so_far)
+        terms: Terms = (term("l", "lowest suction of normal work", low_pa), term("m", self.margin_of, self.margin_pa))
+        return bound("p = l - m", terms, low_pa - self.margin_pa, "survey", ("lowest suction of normal work", "It trips in normal work."))
+
+    def turns_back(self) -> Bound:
+        """So far under the lowest supply at rest that the switch, which turns back over its mark, does so then."""
+        rest_pa, band_pa = self.hyd.source_pa(False), self.survey.suction_switch.band_pa
+        terms = (
+            term("t", "lowest supply at rest", rest_pa), term("b", "the switch turns back over where it lets go by", band_pa), term("m", self.margin_of, self.margin_pa),
+        )  # fmt: skip
+        words = ("the switch must turn back", "On a day of low supply it never comes back by itself.")
+        return bound("p = t - b - m", terms, rest_pa - band_pa - self.margin_pa, "switch; survey", words, Source.MAKER)
+
+    def low_alarm(self) -> None:
+        """Suction at which the second switch warns: apart from the stop, and under normal work."""
+        stop_pa = self.so_far[S.LOW_SUCTION_STOP]
+        terms = (term("s", "low-suction stop", stop_pa), term("m", self.margin_of, self.margin_pa), term("k", "twice, for two switches", 2.0, Q.RATIO))
+        words = ("the stop itself", "It comes with the stop or after it: nobody is warned.")
+        lower = bound("p = s + k · m", terms, stop_pa + 2.0 * self.margin_pa, "two switches", words, refers_to=S.LOW_SUCTION_STOP)
+        labels = ("Low-suction alarm", "low water warning")
+        self.make(S.LOW_SUCTION_ALARM, labels, (lower,), (self.normal_work(),), 0.5, "Throttle the suction valve: the alarm comes at this, before the pumps stop.")
 
     def seen(self, low: bool) -> tuple[Bound, ...]:
         """What the suction sensor can read."""
         sensor = self.survey.suction_sensor
         end_pa = sensor.low_pa if low else sensor.high_pa
-        if end_pa is None:
+        if self.by_switch or end_pa is None:
             return ()
         sign = 1.0 if low else -1.0
-        terms = (term("e", "end of the suction sensor's range", end_pa), term("m", "three times its wobble", self.margin_pa))
+        terms = (term("e", "end of the suction sensor's range", end_pa), term("m", self.margin_of, self.margin_pa))
         words = ("range of the suction sensor", "The reading never gets there: nothing happens.")
         return (bound(f"p = e {'+' if low else '-'} m", terms, end_pa + sign * self.margin_pa, "sensor survey", words),)
 
@@ -73,19 +101,24 @@ class SuctionStops(Windows):
         says, source = (RULE, Source.RULE) if told is None else ("water company", Source.CODE)
         return bound("p = m", terms, floor_pa, says, words, source)
 
+    def opening(self) -> tuple[float, float]:
+        """Height and diameter of the tank's outlet or of the foot valve; guessed where nobody measured them. [m]"""
+        supply, design = self.survey.supply, self.survey.demand.design_m3s
+        wide_m = supply.outlet_diameter_m or (4.0 * design / OPENING_MS / math.pi) ** 0.5
+        if supply.outlet_m is not None:
+            return supply.outlet_m, wide_m
+        if supply.kind is SupplyKind.SUCTION_LIFT:  # no lower than that is known to hold water
+            return (supply.water_low_m or 0.0) - 2.0 * vortex_submergence_m(wide_m, design), wide_m
+        return supply.pump_m or 0.0, wide_m
+
     def outlet_draws_air(self) -> Bound:
         """What the sensor reads when the water stands so low over the opening that air is drawn in, at the worst flow.
 
         More flow needs more water over the opening, but loses more on its way: neither end need be the worst.
         """
-        supply, design = self.survey.supply, self.survey.demand.design_m3s
-        pump_m = supply.pump_m or 0.0
-        lifts = supply.kind is SupplyKind.SUCTION_LIFT
-        guessed_m = (supply.water_low_m or 0.0) if lifts else pump_m  # no lower than that is known to hold water
-        outlet_m = guessed_m if supply.outlet_m is None else supply.outlet_m
-        wide_m = supply.outlet_diameter_m or (4.0 * design / OPENING_MS / math.pi) ** 0.5
-        if lifts and supply.outlet_m is None:
-            outlet_m -= 2.0 * vortex_submergence_m(wide_m, design)
+        pump_m, design = self.survey.supply.pump_m or 0.0, self.survey.demand.design_m3s
+        lifts = self.survey.supply.kind is SupplyKind.SUCTION_LIFT
+        outlet_m, wide_m = self.opening()
 
         def reads_pa(flow: float) -> float:
             level_m = outlet_m + vortex_submergence_m(wide_m, flow)
@@ -96,7 +129,7 @@ class SuctionStops(Windows):
             term("o", "column from the pump suction up to the opening", self.hyd.column_of(outlet_m - pump_m)),
             term("s", "water over it against a vortex, D (1 + 2.3 Fr)", self.hyd.column_of(vortex_submergence_m(wide_m, worst))),
             term("f", "lost on the suction side at that flow", self.hyd.suction_loss_pa(worst)),
-            term("m", "three times the wobble of the suction reading", self.margin_pa),
+            term("m", self.margin_of, self.margin_pa),
         )  # fmt: skip
         words = ("the outlet draws air" if not lifts else "the foot valve draws air", "Pumps run dry and burn their seals: it never trips.")
         return bound("p = o + s - f + m", terms, reads_pa(worst) + self.margin_pa, "survey; ANSI/HI 9.8", words)
@@ -109,7 +142,7 @@ class SuctionStops(Windows):
         """
         terms = (
             term("a", "reading of a suction full of air", 0.0),
-            term("m", "three times the wobble of the suction reading", self.margin_pa),
+            term("m", self.margin_of, self.margin_pa),
         )
         words = ("an emptied suction reads nothing", "Emptied at once, the set runs dry: it never trips.")
         return bound("p = a + m", terms, self.margin_pa, "survey", words)
@@ -148,13 +181,13 @@ class SuctionStops(Windows):
         terms: Terms = (
             term("s", "low-suction stop", stop_pa),
             term("f", "spring-back: suction loss that returns when the pumps stop", spring_pa),
-            term("m", "three times the wobble of the suction reading", self.margin_pa),
+            term("m", self.margin_of, self.margin_pa),
         )
         words = ("stop and spring-back", "Pumps restart into the same lack of water, again and again.")
         value = stop_pa + spring_pa + self.margin_pa
         lower = bound("p = s + f + m", terms, value, "survey", words, refers_to=S.LOW_SUCTION_STOP)
         terms = (
-            term("t", "lowest supply at rest", rest_pa), term("m", "three times the wobble of the suction reading", self.margin_pa)
+            term("t", "lowest supply at rest", rest_pa), term("m", self.margin_of, self.margin_pa)
         )  # fmt: skip
         words = ("lowest supply at rest", "On a day of low supply it never comes back by itself.")
         upper = bound("p = t - m", terms, rest_pa - self.margin_pa, "survey", words)

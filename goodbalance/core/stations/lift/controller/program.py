@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from goodbalance.core.balance.plan import Plan
+from goodbalance.core.control.contacts import Guards
 from goodbalance.core.control.level_drive import DriveMode, OutsideLost
 from goodbalance.core.control.relays import LevelRelay, OnFailure
 from goodbalance.core.control.rotation import Alternation
@@ -15,7 +16,7 @@ from goodbalance.core.protection.monitor import MonitorNumbers, monitor_numbers
 from goodbalance.core.protection.names import Restart
 from goodbalance.core.protection.numbers import MotorNumbers
 from goodbalance.core.protection.numbers import numbers_of as motor_numbers
-from goodbalance.core.stations.lift.controller.guards import Guards, guards_of
+from goodbalance.core.stations.lift.controller.guards import guards_of
 from goodbalance.core.stations.lift.controller.relays_of_plan import floats_of, relays_of
 from goodbalance.core.stations.lift.controller.team import TeamNumbers
 from goodbalance.core.stations.lift.names import STOPS, Role

@@ -5,9 +5,10 @@ from dataclasses import replace
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.control.contacts import Takes
 from goodbalance.core.control.level_drive import OutsideLost
 from goodbalance.core.control.trips import Beyond
-from goodbalance.core.stations.lift.controller.guards import Takes, guards_of
+from goodbalance.core.stations.lift.controller.guards import guards_of
 from goodbalance.core.stations.lift.controller.logic import DOUBT_M
 from goodbalance.core.stations.lift.names import Check, GuardContact, Outcome, Role, role_of
 from goodbalance.core.stations.lift.names import SettingId as S

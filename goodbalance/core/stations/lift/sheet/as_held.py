@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from goodbalance.core.balance.plan import Plan, Setting
+from goodbalance.core.control.contacts import Guards, Takes
 from goodbalance.core.control.level_drive import OutsideLost
 from goodbalance.core.control.relays import LevelRelay, OnFailure, Turns
 from goodbalance.core.control.rotation import Alternation
@@ -16,7 +17,6 @@ from goodbalance.core.protection.numbers import acts_without, as_told
 from goodbalance.core.sheets.carried import Function, Told, uncarried, without_call, without_drive
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.profile import Display
-from goodbalance.core.stations.lift.controller.guards import Guards, Takes
 from goodbalance.core.stations.lift.controller.program import (
     FAILURE_DELAY_S,
     WITHOUT,

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from goodbalance.core.balance.plan import Plan, Setting
+from goodbalance.core.control.contacts import Takes
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.control.rotation import Alternation
 from goodbalance.core.physics.water import GRAVITY_MS2
@@ -14,7 +15,7 @@ from goodbalance.core.protection.names import GROUP
 from goodbalance.core.protection.numbers import MEANINGS
 from goodbalance.core.sheets.entry_sheet import NEAR_SPAN, EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
-from goodbalance.core.stations.lift.controller.guards import Takes, guards_of
+from goodbalance.core.stations.lift.controller.guards import guards_of
 from goodbalance.core.stations.lift.controller.program import FAILURE_DELAY_S
 from goodbalance.core.stations.lift.controller.relays_of_plan import relays_of
 from goodbalance.core.stations.lift.names import STARTS, STOPS, GuardContact, Role, float_id

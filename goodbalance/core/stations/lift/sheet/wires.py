@@ -6,11 +6,12 @@ from dataclasses import replace
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
+from goodbalance.core.control.contacts import Takes
 from goodbalance.core.control.relays import LevelRelay
 from goodbalance.core.physics.signals import MA_4_20
 from goodbalance.core.protection.names import WindingBy
 from goodbalance.core.sheets.wiring import Joint, Look
-from goodbalance.core.stations.lift.controller.guards import Takes, guards_of
+from goodbalance.core.stations.lift.controller.guards import guards_of
 from goodbalance.core.stations.lift.controller.relays_of_plan import floats_of, relays_of
 from goodbalance.core.stations.lift.names import STARTS, STOPS, GuardContact, Role
 from goodbalance.core.stations.lift.names import SettingId as S
@@ -226,21 +227,13 @@ _GUARDS = {  # title, the other end, when it permits, what a broken wire does wh
 }  # fmt: skip
 
 
-def _guard(meaning: str, title: str, to: str, when: str, broken: str, built: Takes) -> Joint:
-    """A contact that lets pumps run in one of its states."""
-    if built is Takes.CLOSED:
-        return shared.permits(meaning, title, to, when, broken)
-    live = Look(f"Open {when}, closed otherwise. Close it at its own end: what it stops, stops.")
-    return Joint(meaning, title, to, ("", ""), (DRY_CONTACT,), (live,), "Nothing notices: pumps run on as if all were well. Have it built the other way round where that is possible.")
-
-
 def _guards(survey: LiftSurvey, plan: Plan) -> Iterator[Joint]:
     """What stops pumps whatever the level controller says, and the seals."""
     for guard, built in guards_of(survey).fitted.items():
-        title, to, when, broken, pumps = _GUARDS[guard]
+        title, to, when, broken, pumps = _GUARDS[GuardContact(guard)]
         for number in range(1, survey.pumping.count + 1) if pumps else (0,):
             own = f".{number}" if number else ""
-            yield _guard(f"contact.{guard}{own}", title + (f" of pump {number}" if number else ""), to, when, broken, built)
+            yield shared.guard(f"contact.{guard}{own}", title + (f" of pump {number}" if number else ""), to, when, broken, built is Takes.CLOSED)
     for number in range(1, survey.pumping.count + 1) if survey.protection.winding_by is WindingBy.CONTACT else ():
         yield shared.winding(number)
     for number in range(1, survey.pumping.count + 1) if survey.control.seal_probes else ():

@@ -18,11 +18,10 @@ from goodbalance.core.stations.lift.survey.sensing import (
     ControlKind,
     FloatsAre,
     LevelBy,
-    Permits,
     float_roles,
 )
 from goodbalance.core.stations.lift.survey.survey import HOURS, TABLE_ROWS
-from goodbalance.core.stations.shared.facts import standby_alone, standby_unlike
+from goodbalance.core.stations.shared.facts import Permits, standby_alone, standby_unlike
 
 FLOAT_NAMES = {
     "low_alarm": "low alarm", "stop": "stop", "start_1": "duty start", "start_2": "assist start", "start_3": "third start",

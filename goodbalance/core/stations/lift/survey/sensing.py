@@ -5,6 +5,7 @@ from typing import Any
 
 from goodbalance.core.balance.facts import Conditions, Facts, choice, fact, yes_no
 from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.stations.shared.facts import Permits, permits
 
 MAX_FLOATS = 5
 MAX_PUMPS = 4
@@ -33,19 +34,6 @@ class LowestFloat(StrEnum):
 
     STOP = "stop"
     LOW_ALARM = "low_alarm"
-
-
-class Permits(StrEnum):
-    """Which state of a contact lets pumps run."""
-
-    CLOSED = "closed"
-    OPEN = "open"
-
-
-def permits(of: str, only_if: Conditions) -> Any:
-    """How a guarding contact is built."""
-    labels = {"closed": "closed (default: a broken wire stops them)", "open": "open (a broken wire is not noticed)"}
-    return choice(f"{of} lets pumps run while it is", Permits, labels, default=Permits.CLOSED, only_if=only_if)
 
 
 class FloatsAre(StrEnum):

@@ -17,16 +17,16 @@ from goodbalance.core.stations.lift.survey.sensing import (
     Control,
     ControlKind,
     Drives,
-    Permits,
     RelayNumbers,
     Sureness,
-    permits,
 )
 from goodbalance.core.stations.lift.survey.team import Inputs, Team
 from goodbalance.core.stations.shared.facts import (
     LoopBudget,
+    Permits,
     VisitFacts,
     hazen_williams_c,
+    permits,
     pipe_friction,
     sand_roughness_m,
     wave_speed_ms,
