@@ -54,7 +54,7 @@ def station(rng: random.Random) -> Case | None:
     moved = {path: _moved(text, rng) if path.startswith(MOVED) else text for path, text in typed.items()}
     decided = decided | _schools(kind, rng)
     guards, decides = ({path: rng.choice(ways) for path, ways in which.items()} for which in (GUARDS, DECIDED))
-    texts = {path: Typed(text) for path, text in (moved | _otherwise(kind.survey_model, "control", rng) | guards).items()}
+    texts = {path: Typed(text) for path, text in (moved | _otherwise(kind.survey_model, "control", rng) | _otherwise(kind.survey_model, "suction_switch", rng) | guards).items()}
     reading = read_facts(kind.survey_model, texts, M)
     if not reading.complete or any(finding.severity is Severity.STOP for finding in kind.plausibility(reading.values)):
         return None

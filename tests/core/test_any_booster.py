@@ -56,7 +56,9 @@ any_control = st.fixed_dictionaries(
         "control.local_remote": st.sampled_from(["yes", "no"]),
         "control.run_contact": st.sampled_from(["yes", "no"]),
         "control.direct_keys": st.sampled_from(["yes", "no"]),
-        "control.suction_by": st.sampled_from(["sensor", "switch", "none"]),
+        "control.suction_by": st.sampled_from(["sensor", "switch", "float", "none"]),
+        "suction_switch.permits": st.sampled_from(["closed", "open"]),
+        "suction_switch.alarm": st.sampled_from(["yes", "no"]),
         "control.phase_monitor": st.sampled_from(["yes", "no"]),
         "supply.kind": st.sampled_from(["flooded", "town_main", "suction_lift"]),
         "pumping.count": st.sampled_from("12345"),
@@ -80,7 +82,8 @@ any_schools = st.fixed_dictionaries(
         "tank": st.sampled_from(["starts", "least_run"]),
         "sensor_failure": st.sampled_from(["stop_all", "run_duty"]),
         "outside_lost": st.sampled_from(["local", "hold"]),
-        "suction_reset": st.sampled_from(["automatic", "by_hand"]),
+        "suction_reset": st.sampled_from(["automatic", "tries", "long_wait", "by_hand"]),
+        "lost_prime": st.sampled_from(["by_hand", "tries", "long_wait"]),
     }
 )
 OTHER_SUPPLY = {"supply.low_pa": "1.2", "supply.high_pa": "1.6"}

@@ -24,7 +24,7 @@ WATER = frozenset({"low_suction", "low_water", "water_back", "low_suction_delay"
 
 
 def station(at: str, **switch):
-    survey = boosters.survey(control=BY_SWITCH, suction_switch={"at": at, "alarm": True, **switch}, supply=TANK if at == "tank" else {**TANK, "outlet_m": 0.1})
+    survey = boosters.survey(control=BY_SWITCH if at == "pipe" else {"suction_by": "float"}, suction_switch={"alarm": True, **switch}, supply=TANK if at == "tank" else {**TANK, "outlet_m": 0.1})
     choices = boosters.choices()
     return survey, choices, BOOSTER.reckon(survey, choices, False)
 

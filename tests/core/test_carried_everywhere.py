@@ -36,7 +36,7 @@ JOBS = (
     (LIFT, {"control": {"kind": "drives_alone"}, "drives": {"fitted": True}}, ("brittlestar_ring",), OWN),
     (LIFT, {"control": {"level_by": "floats", "floats": 4}, "pumping": {"count": 3}}, ("sea_holly_shelf",)),
     (LIFT, {"control": {"kind": "pump_controller", "phase_monitor": True}, "protection": {"monitor": "voltages"}}, ("wrackline_wheel", "coralline_comb")),
-    (BOOSTER, {"control": {"suction_by": "switch"}, "suction_switch": {"at": "tank", "alarm": True}, "supply": IN_TANK}, ("marram_book", "bladderwrack_cords", "gas_valve")),
+    (BOOSTER, {"control": {"suction_by": "float"}, "suction_switch": {"alarm": True}, "supply": IN_TANK}, ("marram_book", "bladderwrack_cords", "gas_valve")),
     (BOOSTER, {"control": {"kind": "on_off", "suction_by": "switch"}, "suction_switch": {"alarm": True}}, ("shingle_face", "dogwinkle_pair")),
     (BOOSTER, {"control": {"device": "panel_regulator"}}, ("whelk_page", "limpet_beads"), AGAIN),
     (BOOSTER, {"control": {"device": "wall_drive"}}, ("sandhopper_lanes",), AGAIN),

@@ -100,8 +100,8 @@ class ProtectionChoices(Facts):
         "After the load monitor has stopped a pump", After,
         {
             "by_hand": "A person resets it (default: a pump that ran dry is looked at before it runs again)",
-            "tries": "It tries again by itself, a few times, then a person must come (for a source that is sucked down and fills again; it starts without warning)",
-            "long_wait": "The same, then a long wait in place of a person, and it begins anew (for places where nobody comes for days; it starts without warning)",
+            "tries": "It tries by itself, a few times, then a person (for a source that is sucked down and fills again; it starts without warning)",
+            "long_wait": "It tries a few times, then a long wait and anew (for places where nobody comes for days; it starts without warning)",
         },
         default=After.BY_HAND,
     )  # fmt: skip

@@ -35,7 +35,7 @@ def _troubles(bench: BoosterBench) -> Iterator[Trouble]:
     if control.flow_switch or control.kind is ControlKind.FLOW_STOP:
         yield from _each("Flow switch", {SetFault.FLOW_STUCK: "stuck"})
     seen = control.suction_by is not SuctionBy.NONE
-    yield from _each("Supply", {SetFault.DRY: "runs empty" if seen else "runs empty, nothing sees it", **({SetFault.SUCTION_WIRE: "its wire off"} if seen else {}), **({SetFault.SUCTION_JUMPER: "its switch jumpered"} if control.suction_by is SuctionBy.SWITCH else {})})
+    yield from _each("Supply", {SetFault.DRY: "runs empty" if seen else "runs empty, nothing sees it", **({SetFault.SUCTION_WIRE: "its wire off"} if seen else {}), **({SetFault.SUCTION_JUMPER: "its switch jumpered"} if control.by_contact else {})})
     yield from _each("Pipes", {SetFault.BURST: "burst", **({SetFault.WATERLOGGED: "tank waterlogged"} if survey.vessel.volume_m3 > 0.0 else {})})
     of_pump = _PUMP | ({} if survey.has_drives else {PumpFault.WELDED: "contactor welded"}) | ({} if bench.supply.three else {PumpFault.CAPACITOR: "capacitor weak"})
     of_pump |= {PumpFault.WINDING: "winding's contacts off"} if survey.protection.winding_by is WindingBy.CONTACT else {}

@@ -6,7 +6,6 @@ from dataclasses import dataclass, field
 from goodbalance.core.control.contacts import Guards, Takes
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
-from goodbalance.core.stations.booster.survey.control import SuctionBy
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 
 STOP = "water"  # the contact that stops the set
@@ -36,7 +35,7 @@ class WaterSwitch:
 
 def water_switch(survey: BoosterSurvey, held: Mapping[str, float]) -> WaterSwitch | None:
     """As they are set; None where no switch tells of it. held: settings by id; one that is not there never lets go."""
-    if survey.control.suction_by is not SuctionBy.SWITCH:
+    if not survey.control.by_contact:
         return None
     switch, built = survey.suction_switch, {STOP: Takes(survey.suction_switch.permits.value)}
     if not survey.switch_in_tank:

@@ -17,8 +17,7 @@ from goodbalance.core.stations.booster.names import BY_DIAL
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.motors import duties
 from goodbalance.core.stations.booster.survey.choices import BoosterChoices
-from goodbalance.core.stations.booster.survey.control import ControlKind, Device, OutsideSet, SuctionBy, SwitchAt
-from goodbalance.core.stations.booster.survey.supply import SupplyKind
+from goodbalance.core.stations.booster.survey.control import ControlKind, Device, OutsideSet, SuctionBy
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.survey.week import TIMES
 from goodbalance.core.stations.booster.windows.reckon import reckon
@@ -29,6 +28,7 @@ SWITCHES = "pressure switches and their monitor"
 SUCTION_SWITCH, TANK_FLOATS = "suction switch", "tank floats"
 _REGULATING = {Device.MOTOR_MOUNTED: MOTOR, Device.WALL_DRIVE: WALL, Device.PANEL_REGULATOR: PANEL}
 
+_TELLS_OF_WATER: dict[str, tuple[str, ...]] = {SuctionBy.SWITCH: (SUCTION_SWITCH,), SuctionBy.FLOAT: (TANK_FLOATS,)}
 
 _OF_THE_SET = (
     "sensor_failure", "suction_reset", "suction_contact", "lost_prime", "alternation", "clock_period", "sharing", "form", "no_flow", "setback", "slow_fill", "fill_end",
@@ -62,7 +62,7 @@ def companions_of(answers: Mapping[str, str]) -> tuple[str, ...]:
     follows = family_of(answers) == PANEL or answers.get("control.kind") == ControlKind.FIXED
     volume = answers.get("vessel.volume_m3", "").strip().replace(",", ".")
     driven = answers.get("control.kind", ControlKind.CONSTANT) in (ControlKind.CONSTANT, ControlKind.FIXED)
-    told = (TANK_FLOATS if answers.get("suction_switch.at") == SwitchAt.TANK and answers.get("supply.kind") != SupplyKind.TOWN_MAIN else SUCTION_SWITCH,) if answers.get("control.suction_by") == SuctionBy.SWITCH else ()
+    told = _TELLS_OF_WATER.get(answers.get("control.suction_by", ""), ())
     return (*((DRIVE,) if follows else ()), *told, *((TANK,) if volume.strip("0.") else ()), *protection.companions_of(answers, driven))
 
 
@@ -99,7 +99,7 @@ def keypad_values(
     }  # fmt: skip
     values |= {f"pumps.{name}": shared[name] for name in ("alternation", "clock_period") if name in shared}
     values |= {f"control.{name}": value for name, value in _functions(survey, choices).items()}
-    dials = BY_DIAL if control.suction_by is SuctionBy.SWITCH else ()
+    dials = BY_DIAL if control.by_contact else ()
     values |= {f"switch.{setting.id}": _whole(setting, survey) for setting in plan.settings if setting.id in dials}
     typed = [setting for setting in plan.settings if setting.group != GROUP and setting.id not in dials]
     for setting in typed:
@@ -116,7 +116,7 @@ def _functions(survey: BoosterSurvey, choices: BoosterChoices) -> dict[str, Keyp
     found = {"sensor_failure": KeypadValue(schools.sensor_failure.value, why), "power_return": KeypadValue(choices.protection.power_return.value, why)}
     if survey.control.suction_by is not SuctionBy.NONE:
         found["suction_reset"] = KeypadValue(schools.suction_reset.value, why)
-    if survey.control.suction_by is SuctionBy.SWITCH:
+    if survey.control.by_contact:
         found["suction_contact"] = KeypadValue(survey.suction_switch.permits.value, "from the survey: which state of its contact lets pumps run")
     found["lost_prime"] = KeypadValue(schools.lost_prime.value, why)
     if survey.pumping.duty_count > 1:

@@ -89,7 +89,7 @@ def _sensors(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Iter
 def _contacts(survey: BoosterSurvey) -> Iterator[Joint]:
     """Contacts that permit or tell."""
     control = survey.control
-    if control.suction_by is SuctionBy.SWITCH:
+    if control.by_contact:
         switch = survey.suction_switch
         at = "the float in the tank" if survey.switch_in_tank else "the switch before the pumps"
         closed, name = switch.permits is Permits.CLOSED, "float" if survey.switch_in_tank else "switch"

@@ -249,8 +249,8 @@ class Schools(Facts):
         Reset,
         {
             "automatic": "It comes back by itself when the water is back (default: water comes and goes)",
-            "tries": "The same after a wait, a few times, then somebody must reset it (for a source that is sucked down as soon as pumps start)",
-            "long_wait": "The same, then a long wait in place of a person, and it begins anew (for places where nobody comes for days)",
+            "tries": "By itself after a wait, a few times, then a person (for a source that is sucked down as soon as pumps start)",
+            "long_wait": "By itself a few times, then a long wait and anew (for places where nobody comes for days)",
             "by_hand": "Somebody must reset it (where a start that nobody expects can hurt; until then nobody has water)",
         },
         default=Reset.AUTOMATIC,
@@ -260,8 +260,8 @@ class Schools(Facts):
         After,
         {
             "by_hand": "A person resets it (default: it is vented and primed before it runs again)",
-            "tries": "It tries again by itself, a few times, then a person must come (where pumps prime themselves; each try runs the seal dry, it starts without warning)",
-            "long_wait": "The same, then a long wait in place of a person, and it begins anew (for places where nobody comes for days)",
+            "tries": "It tries by itself, a few times, then a person (where pumps prime themselves; each try runs the seal dry, it starts without warning)",
+            "long_wait": "It tries a few times, then a long wait and anew (for places where nobody comes for days; it starts without warning)",
         },
         default=After.BY_HAND,
     )

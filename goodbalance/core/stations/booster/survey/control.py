@@ -47,14 +47,8 @@ class SuctionBy(StrEnum):
 
     SENSOR = "sensor"
     SWITCH = "switch"
+    FLOAT = "float"
     NONE = "none"
-
-
-class SwitchAt(StrEnum):
-    """Where a suction switch sits."""
-
-    PIPE = "pipe"
-    TANK = "tank"
 
 
 class OutsideSet(StrEnum):
@@ -113,7 +107,7 @@ class Control(Facts):
     suction_by: SuctionBy = choice(
         "Lack of water at the suction is seen by",
         SuctionBy,
-        {"sensor": "A pressure sensor", "switch": "A pressure switch or float", "none": "Nothing"},
+        {"sensor": "A pressure sensor", "switch": "A pressure switch in the suction pipe", "float": "A float or level switch in the tank", "none": "Nothing"},
         default=SuctionBy.SENSOR,
     )
     outside: OutsideSet = choice(
@@ -137,6 +131,11 @@ class Control(Facts):
     )  # fmt: skip
     remote: bool = yes_no("A remote sensor at the far end", default=False, only_if=_CONSTANT)
     phase_monitor: bool = yes_no("A phase monitor is wired in", default=False)
+
+    @property
+    def by_contact(self) -> bool:
+        """Whether a contact tells of lack of water."""
+        return self.suction_by in (SuctionBy.SWITCH, SuctionBy.FLOAT)
 
     @property
     def sees_flow(self) -> bool:
@@ -181,21 +180,18 @@ class SuctionSensor(Facts):
     )
 
 
-_IN_TANK = (("suction_switch.at", ("tank",)), ("supply.kind", ("flooded", "suction_lift")))
+_BY_SWITCH = (("control.suction_by", ("switch",)),)
+_BY_FLOAT = (("control.suction_by", ("float",)),)
 
 
 class SuctionSwitch(Facts):
     """What opens or closes a contact when water runs low, and the one that warns before it."""
 
-    at: SwitchAt = choice(
-        "It is", SwitchAt, {"pipe": "A pressure switch in the suction pipe", "tank": "A float or level switch in the tank"},
-        default=SwitchAt.PIPE, only_if=(("supply.kind", ("flooded", "suction_lift")),),
-    )  # fmt: skip
     permits: Permits = permits("Its contact", ())
-    band_pa: float = fact("A pressure switch turns back over where it lets go by", Q.PRESSURE, 0.0, 5e5, usual=(5e3, 5e4), default=10e3, hint="its label says it, or try it at a gauge")
-    off_pa: float = fact("A pressure switch may be off its mark by", Q.PRESSURE, 0.0, 1e5, default=2e3)
-    band_m: float = fact("The float turns back over where it lets go by", Q.LENGTH, 0.0, 5.0, usual=(0.03, 0.5), default=0.1, only_if=_IN_TANK, hint="by the free length of its cable")
-    off_m: float = fact("The float may be off its mark by", Q.LENGTH, 0.0, 1.0, default=0.02, only_if=_IN_TANK)
+    band_pa: float = fact("A pressure switch turns back over where it lets go by", Q.PRESSURE, 0.0, 5e5, usual=(5e3, 5e4), default=10e3, only_if=_BY_SWITCH, hint="its label says it, or try it at a gauge")
+    off_pa: float = fact("A pressure switch may be off its mark by", Q.PRESSURE, 0.0, 1e5, default=2e3, only_if=_BY_SWITCH)
+    band_m: float = fact("The float turns back over where it lets go by", Q.LENGTH, 0.0, 5.0, usual=(0.03, 0.5), default=0.1, only_if=_BY_FLOAT, hint="by the free length of its cable")
+    off_m: float = fact("The float may be off its mark by", Q.LENGTH, 0.0, 1.0, default=0.02, only_if=_BY_FLOAT)
     alarm: bool = yes_no("A second one like it tells of low water first", default=False, hint="a low alarm apart from the cut-out: somebody comes before users stand dry")
 
 

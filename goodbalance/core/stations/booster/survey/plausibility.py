@@ -34,7 +34,7 @@ def plausibility(values: Mapping[str, Any]) -> list[Finding]:
         if low is not None and high is not None and low > high:
             terms = (Term("low", "", low, quantity), Term("high", "", high, quantity))
             found.append(Finding(f"order_{low_path}", severity, low_path, text, terms))
-    found += [*curve_findings(values, "pumping.curve", "motor", "sleep and cut-out"), *plate_findings(values, "motor"), *standby_alone(values), *_switches(values), *_supply(values), *_hours(values), *_sensor(values)]
+    found += [*curve_findings(values, "pumping.curve", "motor", "sleep and cut-out"), *plate_findings(values, "motor"), *standby_alone(values), *_switches(values), *_supply(values), *_float(values), *_hours(values), *_sensor(values)]
     return found + list(controls_not_off(bool(values.get("visit.controls_off"))))
 
 
@@ -63,6 +63,14 @@ def _supply(values: Mapping[str, Any]) -> list[Finding]:
             text = "The pumps would have to lift {l} by suction: no pump does that for long."
             found.append(Finding("lift_too_high", Severity.STOP, "supply.water_low_m", text, terms))
     return found
+
+
+def _float(values: Mapping[str, Any]) -> list[Finding]:
+    """A float hangs in a tank."""
+    if values.get("control.suction_by") != "float" or values.get("supply.kind", "flooded") != "town_main":
+        return []
+    text = "A town main has no tank that a float could hang in: lack of water is seen by a pressure switch or sensor."
+    return [Finding("float_in_main", Severity.STOP, "control.suction_by", text)]
 
 
 def _hours(values: Mapping[str, Any]) -> list[Finding]:

@@ -16,7 +16,6 @@ from goodbalance.core.stations.booster.survey.control import (
     SuctionBy,
     SuctionSensor,
     SuctionSwitch,
-    SwitchAt,
 )
 from goodbalance.core.stations.booster.survey.supply import Supply, SupplyKind
 from goodbalance.core.stations.shared.facts import (
@@ -218,8 +217,8 @@ class BoosterSurvey(Facts):
         only_if=(("control.suction_by", ("sensor",)),), default=SuctionSensor(),
     )  # fmt: skip
     suction_switch: SuctionSwitch = section(
-        "Suction switch", "What lets go when water runs low, and how its contact is built.",
-        only_if=(("control.suction_by", ("switch",)),), default=SuctionSwitch(),
+        "Suction switch or float", "What lets go when water runs low, and how its contact is built.",
+        only_if=(("control.suction_by", ("switch", "float")),), default=SuctionSwitch(),
     )  # fmt: skip
     remote: RemoteSensor | None = section(
         "Remote sensor", "At the far end, so that losses need not be guessed.",
@@ -248,8 +247,7 @@ class BoosterSurvey(Facts):
     @property
     def switch_in_tank(self) -> bool:
         """Whether a float or level switch in the tank tells of lack of water."""
-        in_tank = self.suction_switch.at is SwitchAt.TANK and self.supply.kind is not SupplyKind.TOWN_MAIN
-        return self.control.suction_by is SuctionBy.SWITCH and in_tank
+        return self.control.suction_by is SuctionBy.FLOAT and self.supply.kind is not SupplyKind.TOWN_MAIN
 
     @property
     def holds_constant(self) -> bool:
