@@ -262,6 +262,16 @@ class LimitTest(unittest.TestCase):
         again = (*acts, TimedAction(3601.0, "switch", "1", 1.0), TimedAction(3602.0, "switch", "1", 2.0), TimedAction(3603.0, "outlets", "", 0.4))
         self.assertEqual(self.run_with(again, 3660.0, {**fixed, "many_starts": "stops"}, starts_alarm=2.0).bench.running, (0,))
 
+    def test_another_limit_or_another_end_fails_the_proof_of_the_starts(self) -> None:
+        """As planned it passes for each kind; one start more or less, or told of where it should be locked out, fails."""
+        for kind, many in (("constant", "stops"), ("on_off", "stops"), ("flow_stop", "warns")):
+            survey, choices = boosters.survey(control={"kind": kind, "flow_switch_m3s": 0.0003}), boosters.choices(schools={"many_starts": many})
+            plan = BOOSTER.reckon(survey, choices, False)
+            held = numbers_of(survey, choices, plan)
+            for change, verdict in (({}, "passed"), ({"starts_alarm": held.starts_alarm + 1.0}, "failed"), ({"starts_alarm": held.starts_alarm - 1.0}, "failed"), ({"starts_lock": many == "warns"}, "failed")):
+                (found,) = BOOSTER.prove_on_bench(survey, choices, plan, Held(plan, replace(held, **change)), only=frozenset({"starts_alarm"}))
+                self.assertEqual(found.verdict.value, verdict, (kind, change))
+
     def test_both_are_typed_and_read_back(self) -> None:
         survey, choices = boosters.survey(), boosters.choices(schools={"long_run": "stops", "many_starts": "stops"})
         plan = BOOSTER.reckon(survey, choices, False)

@@ -14,12 +14,13 @@ from goodbalance.core.stations.transfer.bench.breakable import troubles
 from goodbalance.core.stations.transfer.bench.put_on import transfer_bench
 from goodbalance.core.stations.transfer.controller.numbers import numbers_of
 from goodbalance.core.stations.transfer.kind import TRANSFER
+from goodbalance.core.stations.transfer.plant.hydraulics import hydraulics
 from goodbalance.core.stations.transfer.proofs.listed import proofs
 from goodbalance.core.stations.transfer.proofs.on_bench import prove_on_bench
 from goodbalance.core.stations.transfer.survey.choices import AfterCut, DelayFrom, TransferChoices
 from goodbalance.exchange.profiles import shipped_profiles
 from tests.read_backs import held, read
-from tests.transfers import CURVE, choices, plan_of, survey, tank
+from tests.transfers import CURVE, METRE_PA, choices, plan_of, survey, tank
 from tools.march.transfers import sets
 
 TWO = {"tanks": {"count": 2, "drinking": False, "lost_m3": 20.0}, "tank_2": tank(floor_m=26.0), "pumping": {"count": 2}, "line": {"diameter_m": 0.1}}
@@ -32,6 +33,21 @@ class OwnProofsTest(unittest.TestCase):
         for own, facts, decided, plan in sets(random.Random(4), 8):
             failed = [(each.proof.id, each.proof.expected, each.seen) for each in prove_on_bench(facts, decided, plan) if each.verdict is Verdict.FAILED]
             self.assertEqual(failed, [], own.full_by)
+
+    def test_a_pump_that_has_lost_head_shows_against_a_closed_valve(self) -> None:
+        """Shut-off 60 m and water 2 to 4 m over the sensor: 63 m of it; 12 % less head is 55.8 m, and a twentieth may be off. Where no part stands it nobody is asked."""
+        facts, decided, plan = survey(), choices(), plan_of(survey())
+        (proof,) = [each for each in proofs(facts, decided, plan) if each.check == "shut_off"]
+        middle_m = (facts.source.low_m + facts.source.high_m) / 2.0 - hydraulics(facts).sensor_m
+        self.assertAlmostEqual(proof.expected, (middle_m + 60.0) * METRE_PA, delta=50.0)
+        self.assertAlmostEqual(proof.tolerance, 0.05 * 60.0 * METRE_PA + 5e3, delta=50.0)
+        worn = next(each for each in troubles(transfer_bench(facts, decided, plan)) if each.kind == "worn")
+        for broken, head_m, verdict in ((None, 60.0, Verdict.PASSED), (worn, 0.88 * 60.0, Verdict.FAILED)):
+            (found,) = prove_on_bench(facts, decided, plan, only=frozenset({proof.id}), broken=broken)
+            self.assertIs(found.verdict, verdict)
+            self.assertAlmostEqual(found.seen, (middle_m + head_m) * METRE_PA, delta=2e3)
+        weak = survey(line={"rating_pa": 5.5e5})
+        self.assertEqual([each for each in proofs(weak, decided, TRANSFER.reckon(weak, decided, False)) if each.check == "shut_off"], [])
 
     def test_after_a_power_cut_the_time_counts_from_when_pumps_may_run(self) -> None:
         """With a monitor that lets them wait, and where a person must press reset first."""

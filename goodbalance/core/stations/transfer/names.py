@@ -222,6 +222,7 @@ class Check(StrEnum):
     DELAY_AFTER_CUT = "delay_after_cut"
     START_GAP = "start_gap"
     EACH_PUMP = "each_pump"
+    SHUT_OFF = "shut_off"
     ALTERNATION = "alternation"
     LEAD = "lead"
     PHASE = "phase"

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 
+from goodbalance.core.control.trips import Trip
 from goodbalance.core.rehearsal.engine import Run
 from goodbalance.core.rehearsal.events import Doing, Event, Thing, among
 from goodbalance.core.stations.booster.bench.rehearse import BoosterBench
@@ -61,6 +62,16 @@ def alarm_s(run: BoosterRun, alarm: Alarm) -> float | None:
 def given_up_s(run: BoosterRun, why: str) -> float | None:
     """When a pump was first given up for that cause. [s]"""
     return _when(next(among(run.events, Thing.PUMP, Doing.GIVEN_UP, of=why), None))
+
+
+def starts_let_pass(run: BoosterRun, locks: bool) -> float | None:
+    """How often pump 1 had been let start when it was locked out for its starts, or where it is not to be, told of for them. None where it was not."""
+    locked = next(among(run.events, Thing.PUMP, Doing.GIVEN_UP, of=Trip.TOO_OFTEN), None)
+    event = locked if locks else next(among(run.events, Thing.ALARM, Doing.COMES, of=Alarm.STARTS), None)
+    if event is None or event.pump != 1 or (locked is not None and not locks):
+        return None
+    starts = sum(start.at_s <= event.at_s for start in among(run.events, Thing.PUMP, Doing.STARTS, pump=1))
+    return float(starts - 1)  # the one too many was let begin
 
 
 def stop_at(run: BoosterRun, stop: Stop) -> float | None:

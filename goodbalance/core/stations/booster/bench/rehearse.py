@@ -282,11 +282,12 @@ class BoosterBench(Bench):
         raw_pa = self._reading_pa(now_s, self.noise_pa * self._noise())
         inlet_pa = plant.inlet_pa
         flow_open = not self.survey.control.sees_flow or (plant.flow_m3s < self.no_flow_m3s and SetFault.FLOW_STUCK not in self.faults.parts)
+        water_ok, low_water = told_of_water(self.water, self.faults, inlet_pa, plant.suction_pa)
         return Seen(
             None if raw_pa is None else self.read_pa, self._remote_pa(),
             suction_reads_pa(self.survey, self.faults, inlet_pa) if self.suction_by is SuctionBy.SENSOR else None,
-            *told_of_water(self.water, self.faults, inlet_pa, plant.suction_pa), flow_open, plant.flow_m3s, tuple(self.powers_w),
-            tuple([hyd.idle_w * n * n * n if n > 0.05 else 0.0 for n in plant.speeds]), tuple(plant.speeds), plant.pressure_pa,
+            water_ok, flow_open, plant.flow_m3s, tuple(self.powers_w),
+            tuple([hyd.idle_w * n * n * n if n > 0.05 else 0.0 for n in plant.speeds]), tuple(plant.speeds), low_water, plant.pressure_pa,
         )  # fmt: skip
 
     def quiet_s(self, now_s: float) -> float:

@@ -31,12 +31,12 @@ class Seen:
     remote_pa: float | None
     suction_pa: float | None
     water_ok: bool
-    low_water: bool  # the switch that warns before it
     flow_open: bool  # the flow switch says that nothing flows
     flow_m3s: float  # as the controller works it out from speed and pressure, for the setback
     powers_w: tuple[float, ...]
     idle_powers_w: tuple[float, ...]  # what each would take without flow at its speed
     speeds: tuple[float, ...]
+    low_water: bool = False  # the switch that warns before lack of water says so
     at_switches_pa: float = 0.0  # the water itself, for switches of the pumps' own
 
 

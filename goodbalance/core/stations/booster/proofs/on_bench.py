@@ -9,9 +9,9 @@ from collections.abc import Callable
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Proof
 from goodbalance.core.control.rotation import Alternation
-from goodbalance.core.control.trips import Trip
-from goodbalance.core.protection.names import SupplyFault
-from goodbalance.core.rehearsal.proving import HAND, BenchProof, Scene, prove_scenes
+from goodbalance.core.control.trips import Beyond, Trip
+from goodbalance.core.protection.names import SupplyFault, Watching
+from goodbalance.core.rehearsal.proving import HAND, OFF, BenchProof, Scene, prove_scenes
 from goodbalance.core.rehearsal.troubles import Trouble
 from goodbalance.core.stations.booster.bench import looks
 from goodbalance.core.stations.booster.bench.looks import BoosterRun
@@ -38,6 +38,7 @@ from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s
 from goodbalance.core.stations.shared.held import Held
 
 FAR_SHARE, STEP_SQUARE = 0.75, 0.01  # how far under the high stop a hand begins, of it; by how much a step lifts the square of the speed
+BEGINS_S, AWAY_S, WITHIN_S = 2.0, 1.0, 3500.0  # by then a pump has begun once the supply is back; for how long that is away; starts are counted within an hour
 ONE_SHARE = 0.85  # of what one pump gives at its cut-in: so much it holds there
 
 
@@ -307,10 +308,25 @@ class _Scenes(Scenes):
         scene = self.scene("air in the lead", CALM_S + self.n.no_prime_delay + 30.0, *acts)
         return scene, lambda run: looks.minus(looks.given_up_s(run, Trip.NO_PRIME), CALM_S)
 
+    def _starts_alarm(self) -> Shown | None:
+        """The supply goes and comes back twice more than pump 1 may start, the others in OFF, with more drawn than it gives."""
+        if self.n.waits_after:
+            return None  # each reset counts anew
+        locks = self.choices.schools.many_starts is Beyond.STOPS
+        limit, runs_s = math.floor(self.wanted.value(S.STARTS_ALARM, 0.0) + 1e-6), self.wanted.value(Watching.BACK, 0.0) + BEGINS_S
+        enough_pa = self.hyd.suction_high_pa + self.hyd.suction_loss_pa(2.0 * self.hyd.most_m3s)
+        acts = [act(0.0, Act.POWER, 0.0), act(0.0, Act.SUCTION, enough_pa), act(0.0, Act.OUTLETS, 2.0)]
+        acts += [act(0.0, Act.SWITCH, OFF, str(pump)) for pump in range(2, self.survey.pumping.count + 1)]
+        at_s, every_s = 10.0 + self.store_s, runs_s + AWAY_S
+        if (limit + 2) * every_s > WITHIN_S:
+            return None  # the first starts would be forgotten
+        for _ in range(limit + 2):
+            acts += [act(at_s, Act.POWER, 1.0), act(at_s + runs_s, Act.POWER, 0.0)]
+            at_s += every_s
+        return self.scene("supply away and back, again and again", at_s, *acts), lambda run: looks.starts_let_pass(run, locks) == limit
+
     def _sensor_failure(self) -> Shown:
-        scene = self.scene(
-            "sensor unplugged", CALM_S + 15.0, act(1.0, Act.OUTLETS, self.mean), act(CALM_S, SetFault.LOOP_OPEN, 1.0)
-        )
+        scene = self.scene("sensor unplugged", CALM_S + 15.0, act(1.0, Act.OUTLETS, self.mean), act(CALM_S, SetFault.LOOP_OPEN, 1.0))
         one = self.choices.schools.sensor_failure is OnFailure.RUN_DUTY
         if self.n.switches:  # they go on by themselves, and may all be open just then
             return scene, lambda run: looks.alarm_s(run, Alarm.SENSOR) is not None and (Stop.SENSOR in run.bench.logic.stops) is not one
@@ -318,9 +334,7 @@ class _Scenes(Scenes):
 
     def _remote_failure(self) -> Shown:
         until_s = CALM_S + self.calls_s + 60.0
-        scene = self.scene(
-            "remote unplugged", until_s, act(1.0, Act.OUTLETS, self.mean), act(CALM_S, SetFault.REMOTE_LOST, 1.0)
-        )
+        scene = self.scene("remote unplugged", until_s, act(1.0, Act.OUTLETS, self.mean), act(CALM_S, SetFault.REMOTE_LOST, 1.0))
         band_pa = 2.0 * self.n.band_pa
         return (
             scene,
@@ -331,9 +345,7 @@ class _Scenes(Scenes):
         )
 
     def _slow_fill(self) -> Shown:
-        return self.scene(
-            "pipes drained", min(self.n.fill_timeout, 1200.0), act(1.0, Act.DRAIN, 1.0)
-        ), looks.speed_while_filling
+        return self.scene("pipes drained", min(self.n.fill_timeout, 1200.0), act(1.0, Act.DRAIN, 1.0)), looks.speed_while_filling
 
     def _fill_ends(self) -> Shown:
         """Pipes that never fill, watched until the fill time is over and before a burst would be told."""
@@ -376,6 +388,7 @@ _SHOWN: dict[Check, Callable[[_Scenes], Shown | None]] = {
     Check.HIGH: _Scenes._high,
     Check.BURST: _Scenes._burst,
     Check.NO_PRIME: _Scenes._no_prime,
+    Check.STARTS_ALARM: _Scenes._starts_alarm,
     Check.CLOSED: _Scenes._closed,
     Check.SENSOR_FAILURE: _Scenes._sensor_failure,
     Check.REMOTE_FAILURE: _Scenes._remote_failure,

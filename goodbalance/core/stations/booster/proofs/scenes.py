@@ -2,7 +2,7 @@
 
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.rehearsal.engine import TimedAction
-from goodbalance.core.rehearsal.proving import Look, Scene
+from goodbalance.core.rehearsal.proving import OFF, Look, Scene
 from goodbalance.core.stations.booster.bench.put_on import booster_bench
 from goodbalance.core.stations.booster.bench.rehearse import BoosterBench
 from goodbalance.core.stations.booster.controller.numbers import Numbers
@@ -130,7 +130,8 @@ class Scenes:
         down = [high_pa - k * step_pa for k in range(max(1, int((high_pa - low_pa) / step_pa) + 2))]
         up_to = max(back_pa + (10.0 * step_pa if in_tank else 2e4), high_pa)
         up = [down[-1] + k * step_pa for k in range(int((up_to - down[-1]) / step_pa) + 2)]
-        acts, at_s = [act(1.0, Act.OUTLETS, 0.0 if in_tank else self.mean)], CALM_S  # nobody draws: the suction is the water's height
+        off = [act(0.0, Act.SWITCH, OFF, str(pump)) for pump in range(1, self.survey.pumping.count + 1)]  # nothing is drawn: the suction is the water's height
+        acts, at_s = off if in_tank else [act(1.0, Act.OUTLETS, self.mean)], CALM_S
         for number, pa in enumerate((*down, *up)):
             at_s += held_s if number == len(down) else 0.0
             acts.append(act(at_s, Act.SUCTION, pa))

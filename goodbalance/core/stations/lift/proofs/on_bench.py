@@ -41,6 +41,7 @@ from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.shared.held import Held
 
 RAMP_MS = 0.002  # how fast the level is driven up: slow against the scan, so that it is read to 2 mm
+WITHIN_S = 3500.0  # starts are counted within an hour
 
 
 def prove_on_bench(
@@ -292,7 +293,8 @@ class _Scenes(Scenes):
             until_s = lets_s + 5.0 + (len(self.duty) + 1) * self.gap_s + self.plan.value(S.CALL_DELAY, 0.0)
             return Scene("power comes back", self.top_m, (flow, *cut), until_s), lambda run: looks.apart_s(run, back_s)
         if timer == S.STARTS_LIMIT:
-            return self._cut_again_and_again(self.plan.value(timer, 0.0)), looks.starts_let_pass
+            scene = self._cut_again_and_again(self.plan.value(timer, 0.0))
+            return None if scene.until_s > WITHIN_S else (scene, looks.starts_let_pass)  # longer, and the first starts are forgotten
         if timer == S.LONGEST_RUN and not self.plan.value(S.ASSIST_AFTER, 0.0) and not self.survey.pumping.first_group:
             return self._runs_on()
         if timer == S.ASSIST_AFTER:
@@ -340,11 +342,12 @@ class _Scenes(Scenes):
         rests_s = self.plan.value(S.LEAST_REST, 0.0) + 10.0
         runs_s = self.plan.value(Watching.BACK, 0.0) + self.plan.value(S.CALL_DELAY, 0.0) + (len(self.duty) + 1) * self.gap_s + 20.0
         acts, at_s = [TimedAction(0.0, Act.INFLOW, "", self.hyd.strongest_m3s(len(self.duty), self.start_m))], runs_s
+        reset_s = self.plan.value(Watching.BACK, 0.0) + 2.0 if self.planned.waits_after else 0.0  # after the supply is back
         for _ in range(round(times) + 1):
             back_s = at_s + rests_s
             acts += [TimedAction(at_s, Act.POWER, "", 0.0), TimedAction(back_s, Act.POWER, "", 1.0)]
-            acts += [TimedAction(back_s + runs_s - 15.0, Act.RESET, "", 1.0)] if self.planned.waits_after else []
-            at_s = back_s + runs_s + (runs_s if self.planned.waits_after else 0.0)
+            acts += [TimedAction(back_s + reset_s, Act.RESET, "", 1.0)] if self.planned.waits_after else []
+            at_s = back_s + reset_s + runs_s
         return Scene("supply away and back, again and again", self.top_m, tuple(acts), at_s)
 
     def _signal_lost(self, expects: Outcome) -> Look[LiftBench]:

@@ -31,6 +31,12 @@ def stop_pa(run: TransferRun, after_s: float = -1.0) -> float | None:
     return None if event is None else event.value("p")
 
 
+def highest_pa(run: TransferRun, after_s: float) -> float:
+    """The highest pressure in the line later than a time. [Pa, s]"""
+    place = run.bench.columns.index("pressure_pa") + 1
+    return max([row[place] for row in run.trace if row[0] >= after_s] + [run.bench.pressure_pa])
+
+
 def enters_wait(run: TransferRun, after_s: float = -1.0) -> Event | None:
     """When the delay first began to count later than a time. [s]"""
     return next(among(run.events, Thing.SET, Doing.ENTERS, of=State.WAIT, after_s=after_s), None)

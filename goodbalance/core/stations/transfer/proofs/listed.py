@@ -18,6 +18,7 @@ from goodbalance.core.stations.transfer.proofs import by_levels, by_pressure
 from goodbalance.core.stations.transfer.proofs.scenes import (
     DRINKING,
     FLOOD,
+    HEAT,
     HEIGHT,
     LIMITS,
     LINE,
@@ -36,6 +37,7 @@ CYCLES = 3
 MOTORS = protection.Checks(Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.AWAKE, Check.HOT, Check.CASING)
 LEVEL_M, TIME_SHARE, LEAST_S = 0.03, 0.03, 3.0  # by which a level and a time may be off
 FLOW_SHARE = 0.06  # by which a gauge may be off while it fills
+SHUT_SHARE, GAUGE_PA = 0.05, 5e3  # of its head without flow that a pump may give less or more before somebody looks; of a calm gauge
 
 
 def proofs(survey: TransferSurvey, choices: TransferChoices, plan: Plan) -> tuple[Proof, ...]:
@@ -43,7 +45,7 @@ def proofs(survey: TransferSurvey, choices: TransferChoices, plan: Plan) -> tupl
     found = [*_at_rest(survey)]
     if survey.control.by_pressure:
         found += by_pressure.proofs(survey, choices, plan)
-    found += [*by_levels.proofs(survey, plan), *_tanks(survey), *_source(survey, choices, plan), *_each_pump(survey), *_sharing(survey, choices, plan)]
+    found += [*by_levels.proofs(survey, plan), *_tanks(survey), *_source(survey, choices, plan), *_each_pump(survey), *_shut_off(survey, choices), *_sharing(survey, choices, plan)]
     found += [*_limits(survey, choices, plan), *_supply(survey, choices, plan)]
     found += protection.proofs(MOTORS, plan, duties(survey), survey.protection)
     found += telemetry.proofs(survey.telemetry, Check.FAR_END, "the gravest alarm", "Let the source fall under its stop, or use the controller's own test.")
@@ -124,6 +126,27 @@ def _each_pump(survey: TransferSurvey) -> Iterator[Proof]:
             "The gauge shows this pressure. Less: air, wear, the wrong rotation, a leak; more: a valve half shut, a line grown narrow.",
             Answer.NUMBER, expected, FLOW_SHARE * abs(expected) + 1e4, Q.PRESSURE, of=str(pump),
         )  # fmt: skip
+
+
+def _shut_off(survey: TransferSurvey, choices: TransferChoices) -> Iterator[Proof]:
+    """What each pump reaches against a closed valve, where everything that it presses on stands that: wear shows there, not in a line that is mostly height."""
+    hyd = hydraulics(survey)
+    if any(hyd.shut_off_pa(True) > rating_pa * choices.rules.rating_share - down_pa for _, rating_pa, down_pa in hyd.rated_parts):
+        return  # a finding says so
+    for pump in range(1, survey.pumping.count + 1):
+        reached_pa = shut_off_pa(survey, pump - 1)
+        yield Proof(
+            Check.SHUT_OFF, f"Pump {pump} against a closed valve", LINE, "Every other pump in OFF; the source in the middle of its range, or the difference added; the valve behind the gauge closed.",
+            ("In HAND nothing but its motor's guards stops a pump: stay beside it.", PRESSED, HEAT), "In HAND let it run for ten seconds at most, read the highest pressure, OFF, valve open.",
+            "The gauge shows what its curve gives without flow. Less: wear, the wrong rotation, air, another impeller than the curve's.",
+            Answer.NUMBER, reached_pa, SHUT_SHARE * hyd.weight * hyd.pumps[pump - 1].a + GAUGE_PA, Q.PRESSURE, of=str(pump),
+        )  # fmt: skip
+
+
+def shut_off_pa(survey: TransferSurvey, pump: int) -> float:
+    """What a pump (0 is pump 1) reaches against closed valves from the middle of its source: p = w (source + a - sensor). [Pa]"""
+    hyd, source = hydraulics(survey), survey.sources[hydraulics(survey).pumps[pump].source]
+    return hyd.column_pa((source.low_m + source.high_m) / 2.0 + hyd.pumps[pump].a)
 
 
 def middle_pa(survey: TransferSurvey, pump: int) -> float:

@@ -29,7 +29,7 @@ from goodbalance.core.stations.transfer.survey.choices import TransferChoices
 from goodbalance.core.stations.transfer.survey.survey import TransferSurvey
 
 WORKS_S = 120.0  # of honest filling before something is broken
-AT_REST_S = 60.0  # until every reading stands
+AT_REST_S, SHUT_S = 60.0, 30.0  # until every reading stands; until a line between closed valves is under pressure
 STEP_M = 0.01
 GUSHES = 5.0  # times what pumps bring: through an open line they give more
 
@@ -87,6 +87,15 @@ class _Scenes(Scenes):
         middle = [act(0.0, Act.SOURCE, (source.low_m + source.high_m) / 2.0, str(number)) for number, source in enumerate(self.survey.sources, 1)]
         low = act(0.0, Act.LEVEL, self.survey.tank_1.outlet_m, "1")
         return self.full(f"pump {proof.of} alone in HAND", 60.0, *shut, opened, low, *middle, *hands), lambda run: run.bench.pressure_pa
+
+    def _shut_off(self, proof: Proof) -> Shown:
+        """Every inlet open until the line is down, then shut; the pump in HAND against them."""
+        number, low = range(1, self.survey.tanks.count + 1), [act(0.0, Act.LEVEL, tank.outlet_m, str(one)) for one, tank in enumerate(self.survey.all_tanks, 1)]
+        middle = [act(0.0, Act.SOURCE, (source.low_m + source.high_m) / 2.0, str(one)) for one, source in enumerate(self.survey.sources, 1)]
+        off = [act(0.0, Act.SWITCH, OFF, str(pump)) for pump in range(1, self.survey.pumping.count + 1)]
+        shut = [act(AT_REST_S, kind, on, str(one)) for one in number for kind, on in ((TankFault.STUCK_OPEN, 0.0), (TankFault.STUCK_SHUT, 1.0))]
+        scene = self.full(f"pump {proof.of} in HAND against closed valves", AT_REST_S + SHUT_S, *self.open_all, *low, *middle, *off, *shut, act(AT_REST_S + 1.0, Act.SWITCH, HAND, proof.of))
+        return scene, lambda run: looks.highest_pa(run, AT_REST_S + 1.0)
 
     def _closes(self, proof: Proof) -> Shown:
         """The tank fills to the end, every other one full; started again where the valve only follows the water."""
@@ -226,7 +235,7 @@ class _Scenes(Scenes):
 
 
 _SHOWN = {
-    Check.FREE: _Scenes._free, Check.EACH_PUMP: _Scenes._each_pump, Check.CLOSES: _Scenes._closes, Check.SOURCE: _Scenes._source, Check.SOURCE_BACK: _Scenes._source_back,
+    Check.FREE: _Scenes._free, Check.EACH_PUMP: _Scenes._each_pump, Check.SHUT_OFF: _Scenes._shut_off, Check.CLOSES: _Scenes._closes, Check.SOURCE: _Scenes._source, Check.SOURCE_BACK: _Scenes._source_back,
     Check.SOURCE_DELAY: _Scenes._source_delay, Check.SOURCE_WIRE: _Scenes._source_wire, Check.ALTERNATION: _Scenes._alternation, Check.LEAD: _Scenes._lead,
     Check.ASSIST_AFTER: _Scenes._assist_after, Check.START_GAP: _Scenes._start_gap, Check.SENSOR_FAILURE: _Scenes._sensor_failure, Check.BURST: _Scenes._burst,
     Check.BURST_DELAY: _Scenes._burst_delay, Check.LONGEST_RUN: _Scenes._longest_run, Check.PHASE: _Scenes._phase, Check.POWER_RETURN: _Scenes._power_return,
