@@ -122,5 +122,40 @@ class ProofTest(unittest.TestCase):
         self.assertTrue(any(line.runs for line in rehearse(BOOSTER.bench(survey, choices, plan), tuple(acts), warned + 20.0).bench.reasons()))
 
 
+class LoadTest(unittest.TestCase):
+    """At which load a pump counts as dry, or as running against closed outlets: shares of its power without flow."""
+
+    POWERS = [{"flow_m3s": q, "head_m": 60.0 - 2e6 * q * q, "power_w": w} for q, w in ((0.0, 1000.0), (0.001, 1200.0), (0.002, 1400.0), (0.004, 1700.0))]
+    FALLING = [{**point, "power_w": 2000.0 - point["power_w"] / 2.0} for point in POWERS]
+
+    def test_both_windows_by_hand(self) -> None:
+        """Air takes 0.25, doubt 8 %: 0.27 to 0.92. A tap of 0.5 l/s asks 1100 of 1000 W: 1.002 to 1.098; switched, three share it: 1 + 0.2 / 6 = 1.033, less 0.002."""
+        for kind, upper in (("constant", 1.098), ("on_off", 1.0 + 0.2 / 6.0 - 0.002)):
+            plan = boosters.plan_of(control={"kind": kind}, pumping={"curve": self.POWERS})
+            dry, closed = plan.setting(S.NO_PRIME_LOAD), plan.setting(S.CLOSED_LOAD)
+            self.assertAlmostEqual(dry.window.low, 0.27)
+            self.assertAlmostEqual(dry.window.high, 0.92)
+            self.assertAlmostEqual(closed.window.low, 1.002)
+            self.assertAlmostEqual(closed.window.high, upper)
+            self.assertEqual(false_trails(plan), [])
+
+    def test_where_power_falls_with_the_flow_it_cannot_tell_closed_outlets(self) -> None:
+        """1500 W without flow and 1150 at the end: no load over one means flow, so the window is empty; a dry pump is told under 1150 / 1500 less 8 %."""
+        plan = boosters.plan_of(pumping={"curve": self.FALLING})
+        self.assertTrue(plan.setting(S.CLOSED_LOAD).window.is_empty)
+        self.assertAlmostEqual(plan.setting(S.NO_PRIME_LOAD).window.high, 1150.0 / 1500.0 * 0.92)
+        without = BOOSTER.reckon(boosters.survey(pumping={"curve": self.FALLING}), boosters.choices().model_copy(update={"declined": ("closed_delay",)}), False)
+        self.assertNotIn(S.CLOSED_LOAD, without)
+
+    def test_a_threshold_out_of_its_window_fails_a_proof(self) -> None:
+        """Too low air is not seen; too high an honest pump is given up; a closed load over that of one tap stops a pump that is wanted."""
+        survey, choices = boosters.survey(control={"kind": "flow_stop", "flow_switch_m3s": 0.0003}), boosters.choices()
+        plan = BOOSTER.reckon(survey, choices, False)
+        program = numbers_of(survey, choices, plan)
+        for change, fails in (({}, set()), ({"no_prime_load": 0.2}, {"no_prime"}), ({"closed_load": 0.9}, {"closed"}), ({"closed_load": 1.4}, {"tap_runs"})):
+            found = BOOSTER.prove_on_bench(survey, choices, plan, Held(plan, replace(program, **change)), frozenset({"no_prime", "closed", "tap_runs"}))
+            self.assertEqual({each.proof.id for each in found if each.verdict.value != "passed"}, fails, change)
+
+
 if __name__ == "__main__":
     unittest.main()

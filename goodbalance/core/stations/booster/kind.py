@@ -159,6 +159,7 @@ class BoosterKind(StationKind[BoosterSurvey, BoosterChoices, Numbers]):
         ("pressures", ""),
         ("levels", "Water in the tank"),
         ("speeds", "Speeds"),
+        ("loads", "Loads of the pumps"),
         ("loop", "The loop"),
         ("power", "On the generator"),
         ("timers", "Timers"),

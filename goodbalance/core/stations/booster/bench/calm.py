@@ -13,7 +13,6 @@ from goodbalance.core.stations.booster.bench.gliding import SWEEP_PA
 from goodbalance.core.stations.booster.controller.logic import BOOST_LIMIT_S, BoosterLogic
 from goodbalance.core.stations.booster.controller.regulator import DAY_S
 from goodbalance.core.stations.booster.controller.stops import (
-    AIR_SHARE,
     BACK_DELAY_S,
     FAILURE_DELAY_S,
     NEAR_FULL,
@@ -181,10 +180,10 @@ def _told_apart(plant: BoosterPlant, panel: Panel, logic: BoosterLogic) -> tuple
     """On which side of its limit everything stands that is seen of flow and power, for every pump."""
     flows_m3s = plant.flows_m3s()
     loads = [power_w / idle_w for power_w, idle_w in zip(plant.powers_w(flows_m3s), panel.seen.idle_powers_w) if idle_w > 0.0]
-    inlet_pa, n, share = plant.inlet_pa, logic.numbers, logic.closed_share
+    inlet_pa, n, share = plant.inlet_pa, logic.numbers, logic.numbers.closed_load
     return (
         plant.flow_m3s < panel.no_flow_m3s, *(inlet_pa <= mark_pa for mark_pa in n.suction_marks_pa),
-        *(load < AIR_SHARE for load in loads), *(load <= share for load in loads),
+        *(load < n.no_prime_load for load in loads), *(load <= share for load in loads),
         *(flow_m3s > plant.hydraulics.most_m3s * speed for flow_m3s, speed in zip(flows_m3s, plant.speeds)),
     )  # fmt: skip
 
@@ -261,10 +260,10 @@ def compared(plant: BoosterPlant, logic: BoosterLogic, panel: Panel) -> Iterator
     yield hyd.npsh_available_m(plant.inlet_pa), hyd.most_npsh_m, hyd.head_of(CLEAR_SUCTION_PA)
     for power_w, idle_w in zip(seen.powers_w, seen.idle_powers_w):
         if idle_w > 0.0:
-            yield power_w / idle_w, AIR_SHARE, CLEAR_LOAD
+            yield power_w / idle_w, n.no_prime_load, CLEAR_LOAD
     load = closed_load(logic, seen)
     if load is not None:
-        share = logic.closed_share
+        share = logic.numbers.closed_load
         yield load, share, CLEAR_LOAD
         yield logic.load, share, CLEAR_LOAD
 
@@ -324,7 +323,7 @@ def _is_clear(plant: BoosterPlant, logic: BoosterLogic, panel: Panel, rest: Rest
         return False
     if any(abs(plant.inlet_pa - limit) <= CLEAR_SUCTION_PA for limit in n.suction_marks_pa):
         return False
-    load, share = closed_load(logic, panel.seen), logic.closed_share
+    load, share = closed_load(logic, panel.seen), logic.numbers.closed_load
     if load is not None and ((load <= share) is not (logic.load <= share) or (rest.regulating and abs(load - share) <= CLEAR_LOAD)):
         return False
     if not rest.regulating:

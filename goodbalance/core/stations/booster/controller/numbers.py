@@ -31,7 +31,8 @@ from goodbalance.core.stations.booster.survey.choices import (
 )
 from goodbalance.core.stations.booster.survey.control import ControlKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
-from goodbalance.core.stations.booster.windows.switched import bump_speed, flow_switch_m3s
+from goodbalance.core.stations.booster.windows.loads import drawn_share
+from goodbalance.core.stations.booster.windows.switched import bump_speed
 
 OWN_AGAIN = 600.0, 3.0, 43200.0  # wait, count and long wait of a device that tries by itself, where nobody told it how
 
@@ -71,7 +72,7 @@ class Numbers:
     bump_below: float  # speed under which a short stop is tried
     set_pressure: float  # of a switched set: where it rests
     fill_speed: float
-    closed_shares: tuple[float, ...]  # of the power without flow, under which nothing is drawn: one pump serving, two, ...
+    closed_load: float  # of the power without flow, under which nothing is drawn
     emergency_pumps: int
     no_flow_pressure: float | None
     night_pressure: float | None
@@ -112,6 +113,7 @@ class Numbers:
     least_run: float = _setting(S.LEAST_RUN, 0.0)
     low_suction_delay: float = _setting(S.LOW_SUCTION_DELAY, 0.0)
     fill_timeout: float = _setting(S.FILL_TIMEOUT, math.inf)
+    no_prime_load: float = _setting(S.NO_PRIME_LOAD, 0.6)  # of the power without flow
     no_prime_delay: float = _setting(S.NO_PRIME_DELAY, math.inf)
     burst_delay: float = _setting(S.BURST_DELAY, math.inf)
     closed_delay: float = _setting(S.CLOSED_DELAY, math.inf)
@@ -129,18 +131,6 @@ class Numbers:
 
     def __deepcopy__(self, memo: dict[int, object]) -> "Numbers":
         return self  # nothing of it changes
-
-
-def _closed_shares(survey: BoosterSurvey) -> tuple[float, ...]:
-    """Half way, in power, from no flow to the smallest flow worth running for, shared by so many pumps; a hair over one where power does not tell.
-
-    With a flow switch they run for no less than the switch sees, whatever drips.
-    """
-    hyd, least_m3s = hydraulics(survey), survey.demand.least_m3s
-    if survey.control.sees_flow:
-        least_m3s = max(least_m3s, flow_switch_m3s(survey))
-    idle_w = hyd.motor_w(0.0, 1.0)
-    return tuple(max(1.002, (1.0 + hyd.motor_w(least_m3s / pumps, 1.0) / idle_w) / 2.0) for pumps in range(1, survey.pumping.count + 1))
 
 
 def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacking: frozenset[str] = frozenset()) -> Numbers:
@@ -166,7 +156,8 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacki
         range_pa=survey.sensor.range_pa, remote_range_pa=survey.sensor.range_pa if survey.remote is None else survey.remote.range_pa,
         design_m3s=survey.demand.design_m3s, band_pa=band_pa,
         idle_speed=min(1.0, idle), bump_below=bump_speed(survey, low_flow_pa),
-        set_pressure=set_pa, fill_speed=held.get(S.FILL_SPEED, min(1.0, idle)), closed_shares=_closed_shares(survey),
+        set_pressure=set_pa, fill_speed=held.get(S.FILL_SPEED, min(1.0, idle)), closed_load=held.get(S.CLOSED_LOAD, (1.0 + drawn_share(survey)) / 2.0),  # a device that was told none finds it by itself
+       
         emergency_pumps=int(held.get(S.EMERGENCY_PUMPS, 0.0)), no_flow_pressure=held.get(S.NO_FLOW_PRESSURE),
         night_pressure=held.get(S.NIGHT_PRESSURE), remote_pressure=held.get(S.REMOTE_PRESSURE),
         emergency_pressure=held.get(S.EMERGENCY_PRESSURE),

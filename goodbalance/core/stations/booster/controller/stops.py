@@ -16,7 +16,6 @@ from goodbalance.core.stations.booster.wording import alarm_words
 
 FAILURE_DELAY_S = 2.0
 BACK_DELAY_S = 5.0  # how long the water must be back before it counts
-AIR_SHARE = 0.6  # of its power without flow under which a pump turns in air
 SCAN_S = 0.5  # between scans of the slow logic
 SMOOTH_S = 5.0  # over which a power is averaged
 LOADED = 2.0  # times its power without flow: a pump that surely moves water
@@ -83,11 +82,6 @@ class Guard(ABC):
     @abstractmethod
     def sensor_failed(self) -> bool:
         """Whether the controller has given the pressure signal up."""
-
-    @property
-    def closed_share(self) -> float:
-        """Under which load nothing is drawn, with the pumps that serve now."""
-        return self.numbers.closed_shares[max(0, len(self.serving()) - 1)]
 
     @property
     @abstractmethod
@@ -195,7 +189,7 @@ def judge_pumps(logic: Guard, seen: Seen) -> None:
             logic.since.pop((Wait.LONG, pump), None)
             prime.falters()
             continue
-        in_air = 0.0 < idle_w and power_w < AIR_SHARE * idle_w
+        in_air = 0.0 < idle_w and power_w < n.no_prime_load * idle_w
         if not logic.lasts(Wait.AIR, in_air, n.no_prime_delay, pump):
             if in_air:
                 prime.falters()
@@ -251,7 +245,7 @@ def runs_closed(logic: Guard, seen: Seen) -> bool:
     logic.load += (logic.last_load - logic.load) * min(1.0, stood_s / SMOOTH_S)
     logic.last_load = load
     logic.load += (logic.last_load - logic.load) * min(since_s, SCAN_S) / SMOOTH_S
-    return logic.lasts(Wait.CLOSED, logic.load <= logic.closed_share, n.closed_delay)
+    return logic.lasts(Wait.CLOSED, logic.load <= n.closed_load, n.closed_delay)
 
 
 def causes_of(logic: Guard) -> dict[Cause, str]:

@@ -26,7 +26,8 @@ HUNTS = 0.05  # of full speed: a regulator that moves its pumps by more does not
 RUNS_S = 25.0  # by when a pump that was called runs
 NEAR_PA = 5e3  # by which a reading may be behind the water
 FULL, LAST_S = 0.98, 20.0  # of the speed asked for; the end of a scene in which the pressure must stand
-CHECKS = frozenset((Check.SETTLES, Check.LEAST_SPEED, Check.MOST_SPEED, Check.RAMP, Check.JOIN_DELAY, Check.LEAVE_DELAY, Check.FILLED, Check.MAX_RUN, Check.LEAST_RUN))
+CHECKS = frozenset((Check.SETTLES, Check.LEAST_SPEED, Check.MOST_SPEED, Check.RAMP, Check.JOIN_DELAY, Check.LEAVE_DELAY, Check.FILLED, Check.MAX_RUN, Check.LEAST_RUN, Check.TAP_RUNS))
+WATCHED = 2.0  # times the delay of the closed-outlet stop
 
 
 def drive_proofs(survey: BoosterSurvey, plan: Plan, serial: bool, by_flow: bool, long_stops: bool) -> Iterator[Proof]:
@@ -38,6 +39,8 @@ def drive_proofs(survey: BoosterSurvey, plan: Plan, serial: bool, by_flow: bool,
         )  # fmt: skip
     if S.CLOSED_DELAY in plan and not by_flow:
         yield _closed(plan.value(S.CLOSED_DELAY, 0.0), survey.holds_constant)
+    if S.CLOSED_LOAD in plan:
+        yield _tap_runs(plan, survey.holds_constant)
     if S.LEAST_RUN in plan:
         least_s = plan.value(S.LEAST_RUN, 0.0)
         yield Proof(
@@ -94,7 +97,16 @@ def _closed(delay_s: float, constant: bool) -> Proof:
     return Proof(
         Check.CLOSED, "Against closed outlets it is stopped although nothing puts it to rest", GROUP, f"In AUTO, one pump runs; the {rests} noted, and in the list of what must go back.", (STARTING, HOT),
         f"Set the {rests} {where}, close every outlet and take the time. Set it back and read it back.", "The pump stops after this, and an alarm comes.",
-        Answer.NUMBER, delay_s, max(10.0, WATCH_SHARE * delay_s), Q.TIME, proves=(S.CLOSED_DELAY,), of="rest",
+        Answer.NUMBER, delay_s, max(10.0, WATCH_SHARE * delay_s), Q.TIME, proves=(S.CLOSED_DELAY, S.CLOSED_LOAD), of="rest",
+    )  # fmt: skip
+
+
+def _tap_runs(plan: Plan, constant: bool) -> Proof:
+    """Honest work at a small flow is let be. constant: drives hold the pressure, and sleep at the smallest of all."""
+    watch_s = WATCHED * plan.value(S.CLOSED_DELAY, 0.0)
+    return Proof(
+        Check.TAP_RUNS, "With a tap open no pump counts as closed or dry", GROUP, "In AUTO, every outlet closed.", (STARTING,), f"Open {'two taps' if constant else 'one tap'}, the smallest that must be supplied, and watch for {watch_s:.0f} s.",
+        "No alarm of closed outlets comes, and no pump is given up.", Answer.YES_NO, proves=(S.CLOSED_LOAD, *((S.NO_PRIME_LOAD,) if S.NO_PRIME_LOAD in plan else ())),
     )  # fmt: skip
 
 
@@ -106,6 +118,9 @@ def shown(scenes: Scenes, proof: Proof) -> Shown | None:
         case Check.SETTLES:
             swing_pa = 2.0 * max(scenes.choices.rules.regulation_pa, 3.0 * scenes.survey.sensor.noise_pa)
             return scenes.calm(), lambda run: _swings_pa(run) <= swing_pa and _hunts(run) <= HUNTS
+        case Check.TAP_RUNS:
+            until_s = CALM_S + WATCHED * scenes.wanted.value(S.CLOSED_DELAY, 0.0)
+            return scenes.scene("one tap open, watched", until_s, act(1.0, Act.OUTLETS, scenes.tap * (2.0 if scenes.survey.holds_constant else 1.0))), lambda run: not run.bench.logic.closed_noted and not any(run.bench.logic.tripped)
         case Check.MOST_SPEED:
             return _by_hand(scenes, "pump 1 asked for full speed", others, 1.0 / scenes.survey.pumping.duty_count, 1.0), looks.speed_at_end
         case Check.LEAST_SPEED:

@@ -317,12 +317,12 @@ class _Proofs:
             tolerance=self._by_watch(S.BURST_DELAY, 5.0), also=(S.BURST_STOP,),
         )  # fmt: skip
         action, tolerance = "Close its suction valve and take the time.", self._by_watch(S.NO_PRIME_DELAY, 1.0)
-        self._number(Check.NO_PRIME, S.NO_PRIME_DELAY, "A pump without water is given up", LIMITS, "One pump in HAND.", (DRY,), action, "It is given up after this.", tolerance=tolerance)
+        self._number(Check.NO_PRIME, S.NO_PRIME_DELAY, "A pump without water is given up", LIMITS, "One pump in HAND.", (DRY,), action, "It is given up after this.", tolerance=tolerance, also=(S.NO_PRIME_LOAD,))
         if self.by_flow:
             self._number(
                 Check.CLOSED, S.CLOSED_DELAY, "A stuck flow switch does not boil the pump", LIMITS, "In AUTO, outlets open for about the mean flow.", (STARTING, INTERLOCK),
                 "Hold the flow switch so that it tells of flow (note it), close every outlet; take the time from when one pump is left.",
-                "The pump stops after this, and an alarm comes.", tolerance=self._by_watch(S.CLOSED_DELAY, 10.0),
+                "The pump stops after this, and an alarm comes.", tolerance=self._by_watch(S.CLOSED_DELAY, 10.0), also=(S.CLOSED_LOAD,),
             )  # fmt: skip
         if S.STARTS_ALARM not in self.settings:
             return

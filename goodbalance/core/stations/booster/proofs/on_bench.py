@@ -304,8 +304,9 @@ class _Scenes(Scenes):
         return self.scene("a pipe bursts", until_s, *acts), lambda run: looks.ended_after_flat_out_s(run, slows)
 
     def _no_prime(self) -> Shown:
-        acts = (act(1.0, Act.OUTLETS, self.mean), act(CALM_S, PumpFault.AIR, 1.0, "1"))
-        scene = self.scene("air in the lead", CALM_S + self.n.no_prime_delay + 30.0, *acts)
+        hands = [act(0.0, Act.SWITCH, OFF if pump else HAND, str(pump + 1)) for pump in range(self.survey.pumping.count)]
+        acts = (*hands, act(0.0, Act.HAND_SPEED, 1.0), act(1.0, Act.OUTLETS, self.mean), act(CALM_S, PumpFault.AIR, 1.0, "1"))
+        scene = self.scene("air in pump 1, in HAND", CALM_S + self.n.no_prime_delay + 30.0, *acts)
         return scene, lambda run: looks.minus(looks.given_up_s(run, Trip.NO_PRIME), CALM_S)
 
     def _starts_alarm(self) -> Shown | None:

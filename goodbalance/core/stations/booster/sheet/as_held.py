@@ -100,8 +100,8 @@ def held(survey: BoosterSurvey, choices: BoosterChoices, device: DeviceValues, d
 
 
 def _acts_without(plan: Plan, setting: Setting) -> float | None:
-    """What acts in the place of a setting that no device holds; None for what is set at itself: the gas of a tank, and switches of lack of water."""
-    if setting.id == S.PRECHARGE or (setting.id in BY_DIAL and S.LOW_SUCTION_RESET not in plan):
+    """What acts in the place of a setting that no device holds; None for what is set at itself (the gas of a tank, switches of lack of water) or found by the device."""
+    if setting.id in (S.PRECHARGE, S.CLOSED_LOAD) or (setting.id in BY_DIAL and S.LOW_SUCTION_RESET not in plan):
         return None
     if setting.group == GROUP:
         return acts_without(setting.id)

@@ -11,7 +11,7 @@ from goodbalance.core.stations.booster.survey.choices import BoosterChoices, Rul
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.shared.making import Maker, bound, term
 
-PRESSURES, LEVELS, SPEEDS, LOOP, POWER = "pressures", "levels", "speeds", "loop", "power"  # groups, beside the timers
+PRESSURES, LEVELS, SPEEDS, LOADS, LOOP, POWER = "pressures", "levels", "speeds", "loads", "loop", "power"  # groups, beside the timers
 STEPS = {LEVELS: 0.01, SPEEDS: 0.005, TIMERS: 1.0, LOOP: 0.01, POWER: 1.0}
 
 

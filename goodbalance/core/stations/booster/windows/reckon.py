@@ -16,6 +16,7 @@ from goodbalance.core.stations.booster.windows.closing import Regulator, closing
 from goodbalance.core.stations.booster.windows.consequences import figures
 from goodbalance.core.stations.booster.windows.findings import findings
 from goodbalance.core.stations.booster.windows.limits import Limits
+from goodbalance.core.stations.booster.windows.loads import Loads
 from goodbalance.core.stations.booster.windows.loop_settings import LoopSettings
 from goodbalance.core.stations.booster.windows.making import LOOP, Windows
 from goodbalance.core.stations.booster.windows.openers import openers
@@ -30,7 +31,7 @@ from goodbalance.core.stations.booster.windows.tries import Tries
 
 DECLINABLE: dict[str, tuple[str, ...]] = {
     S.LOW_SUCTION_STOP: (S.LOW_SUCTION_RESET, S.LOW_SUCTION_ALARM, S.LOW_SUCTION_DELAY, *WATER),
-    S.LOW_LEVEL_STOP: (S.LOW_LEVEL_ALARM, S.LOW_SUCTION_DELAY, *WATER), S.LOW_SUCTION_ALARM: (), S.LOW_LEVEL_ALARM: (), S.BURST_STOP: (S.BURST_DELAY,), S.NO_PRIME_DELAY: PRIME, S.CLOSED_DELAY: (),
+    S.LOW_LEVEL_STOP: (S.LOW_LEVEL_ALARM, S.LOW_SUCTION_DELAY, *WATER), S.LOW_SUCTION_ALARM: (), S.LOW_LEVEL_ALARM: (), S.BURST_STOP: (S.BURST_DELAY,), S.NO_PRIME_DELAY: (S.NO_PRIME_LOAD, *PRIME), S.CLOSED_DELAY: (S.CLOSED_LOAD,),
     S.STARTS_ALARM: (), S.MAX_RUN: (), **declinable(1),
 }  # fmt: skip
 EXPLAINED = 3  # empty windows whose openers are searched; what hangs on them opens with them
@@ -69,16 +70,16 @@ def make_rooms(survey: BoosterSurvey, choices: BoosterChoices, with_loop: bool =
     suction = (TankFloats if survey.switch_in_tank else SuctionStops)(survey, choices, values)
     speeds, times = Speeds(survey, choices, values), Times(survey, choices, values)
     asked = SetValues(pressures)
-    tries = Tries(survey, choices, values)
-    rooms: list[Windows] = [pressures, asked, limits, suction, speeds, times, tries]
+    tries, loads = Tries(survey, choices, values), Loads(survey, choices, values)
+    rooms: list[Windows] = [pressures, asked, limits, suction, speeds, times, tries, loads]
     if not survey.holds_constant:
-        rooms = [speeds, pressures, limits, suction, times, tries]  # the fixed speed decides which pressures can be reached
+        rooms = [speeds, pressures, limits, suction, times, tries, loads]  # the fixed speed decides which pressures can be reached
     loop = LoopSettings(survey, choices, values) if with_loop else None
     for room in (*rooms, *([] if loop is None else [loop])):
         room.make_all()
     if survey.holds_constant:
         limits.high_stop(() if loop is None else closings(survey, regulator_of(values)))
-    shown = (pressures, asked, limits, suction, speeds, times, tries, *([] if loop is None else [loop]))
+    shown = (pressures, asked, limits, suction, speeds, loads, times, tries, *([] if loop is None else [loop]))
     return Rooms(tuple(setting for room in shown for setting in room.made), values, speeds, loop)
 
 
