@@ -83,6 +83,7 @@ any_schools = st.fixed_dictionaries(
         "sensor_failure": st.sampled_from(["stop_all", "run_duty"]),
         "outside_lost": st.sampled_from(["local", "hold"]),
         "suction_reset": st.sampled_from(["automatic", "tries", "long_wait", "by_hand"]),
+        "prime_by": st.sampled_from(["power", "flow", "pressure"]),
         "lost_prime": st.sampled_from(["by_hand", "tries", "long_wait"]),
     }
 )

@@ -13,10 +13,10 @@ from goodbalance.core.stations.booster.controller.numbers import numbers_of
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.booster.names import PRIME, WATER, Stop
 from goodbalance.core.stations.booster.names import SettingId as S
-from goodbalance.core.stations.booster.survey.choices import Reset
+from goodbalance.core.stations.booster.survey.choices import PrimeBy, Reset
 from goodbalance.core.stations.shared.held import Held
 from tests import boosters
-from tests.core.test_booster_logic import LogicTest, logic
+from tests.core.test_booster_logic import FULL, LogicTest, logic
 from tests.trails import false_trails
 
 GONE, IN_AIR = {"suction_pa": -1e3}, {"powers_w": (100.0,) * 3}
@@ -87,6 +87,39 @@ class LogicOfTriesTest(LogicTest):
         box.tripped[0] = Trip.OVERLOAD
         self.walk(box, (200.0, 330e3))
         self.assertEqual((box.tripped[0], box.primes[0].made), (Trip.OVERLOAD, 0))
+
+
+class PrimeByTest(LogicTest):
+    """What tells of a lost prime: the power of each pump, or what all share: the flow switch, or a pressure that stays away."""
+
+    TABLE = (  # by what, what is seen for eleven seconds, pressure, given up
+        ("power", IN_AIR, 400e3, True), ("power", {"flow_open": True}, 330e3, False),
+        ("flow", IN_AIR, 400e3, False), ("flow", {"flow_open": True}, 330e3, True), ("flow", {"flow_open": True}, 345e3, False), ("flow", {}, 330e3, False),
+        ("pressure", IN_AIR, 400e3, False), ("pressure", {"speeds": FULL}, 299e3, True), ("pressure", {"speeds": FULL}, 301e3, False), ("pressure", {"speeds": (0.8,) * 3}, 299e3, False),
+    )  # fmt: skip
+
+    def test_what_is_seen_and_who_is_given_up(self) -> None:
+        """Restart 340 kPa, no-prime pressure 300 kPa, delay 10 s; a run-out counts under 250 kPa only."""
+        for by, change, pressure, gone in self.TABLE:
+            box = logic(pumps=1)
+            box.numbers = replace(box.numbers, prime_by=PrimeBy(by), no_prime_pressure=300e3, burst_stop=250e3, burst_delay=100.0)
+            box.own = (box.numbers,)
+            self.walk(box, (0.5, 340e3), (1.0, 400e3, 0.9), (10.5, pressure, None, change))
+            self.assertEqual(box.tripped[0] is Trip.NO_PRIME, gone, (by, change, pressure))
+
+    def test_each_is_proved_and_another_threshold_or_delay_fails(self) -> None:
+        for by, kind in (("flow", "constant"), ("pressure", "constant"), ("pressure", "on_off"), ("flow", "flow_stop")):
+            survey = boosters.survey(control={"kind": kind, "flow_switch": True, "flow_switch_m3s": 0.0003}, vessel={"volume_m3": 0.8}, **FACTS)
+            choices = boosters.choices(schools={"prime_by": by, "lost_prime": "tries"})
+            plan = BOOSTER.reckon(survey, choices, False)
+            self.assertNotIn("no_switch_for_prime", [finding.code for finding in plan.findings])
+            self.assertEqual((S.NO_PRIME_PRESSURE in plan, S.NO_PRIME_LOAD in plan, false_trails(plan)), (by == "pressure", False, []))
+            held = numbers_of(survey, choices, plan)
+            for change, fails in (({}, set()), ({"no_prime_delay": 2.0 * held.no_prime_delay}, {"no_prime"})):
+                found = BOOSTER.prove_on_bench(survey, choices, plan, Held(plan, replace(held, **change)), only=frozenset({"no_prime", "prime_wait", "prime_tries"}))
+                self.assertEqual({each.proof.id for each in found if each.verdict.value != "passed"}, fails, (by, kind, change))
+        bare = boosters.plan_of(schools={"prime_by": "flow"})
+        self.assertIn("no_switch_for_prime", [finding.code for finding in bare.findings])
 
 
 class PlanOfTriesTest(unittest.TestCase):

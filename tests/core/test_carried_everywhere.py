@@ -23,7 +23,7 @@ from goodbalance.exchange.profiles import shipped_profiles
 from tests import boosters, stations
 from tests.core.test_wiring import ONE_OF_EACH
 
-OWN, AGAIN = {"stops": "own"}, {"suction_reset": "long_wait", "lost_prime": "long_wait"}
+OWN, AGAIN = {"stops": "own"}, {"suction_reset": "long_wait", "lost_prime": "long_wait", "prime_by": "pressure"}
 IN_TANK = {"kind": "flooded", "pump_m": 0.0, "water_low_m": 2.0, "water_high_m": 4.0}
 JOBS = (
     *ONE_OF_EACH,

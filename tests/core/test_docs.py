@@ -25,7 +25,8 @@ IN_A_DRIVE = {
     for schools, changes in (
         ({"setback": "square", "night": True, "slow_fill": True}, {"remote": {"height_m": 10.0, "range_pa": 6e5}}),
         ({}, {"control": {"kind": "fixed"}}),
-        ({"suction_reset": "long_wait", "lost_prime": "long_wait"}, {}),
+        ({"suction_reset": "long_wait", "lost_prime": "long_wait", "prime_by": "pressure"}, {}),
+        ({}, {}),
         ({}, {"control": {"direct_keys": True}}),
         ({}, {"motor": {"generator": True, "generator_va": 9e3}, "control": {"suction_by": "sensor"}}),
     )

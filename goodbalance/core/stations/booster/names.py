@@ -66,6 +66,7 @@ class SettingId(StrEnum):
     BURST_DELAY = "burst_delay"
     CLOSED_DELAY = "closed_delay"
     NO_PRIME_LOAD = "no_prime_load"
+    NO_PRIME_PRESSURE = "no_prime_pressure"
     CLOSED_LOAD = "closed_load"
     STARTS_ALARM = "starts_alarm"
     MAX_RUN = "max_run"

@@ -23,7 +23,7 @@ from goodbalance.core.stations.booster.names import Mode, SetFault, Wait
 from goodbalance.core.stations.booster.plant.faults import BoosterFaults
 from goodbalance.core.stations.booster.plant.loop_model import LinearRegulator, LinearZone, shrinks_by, slopes
 from goodbalance.core.stations.booster.plant.zone import TURNING, BoosterPlant
-from goodbalance.core.stations.booster.survey.choices import NoFlowBy, Sharing
+from goodbalance.core.stations.booster.survey.choices import NoFlowBy, PrimeBy, Sharing
 from goodbalance.core.stations.booster.survey.control import SHORT_STOP_S, ControlKind
 
 LONGEST_S, LEAST_S = 30.0, 1.5
@@ -280,6 +280,8 @@ def _limits_pa(plant: BoosterPlant, logic: BoosterLogic) -> Iterator[float]:
     yield from (n.high_stop, plant.hydraulics.weakest.at_sensor_pa)
     if plant.drained:
         yield plant.hydraulics.column_pa
+    if n.prime_by is not PrimeBy.POWER:
+        yield n.calls_under_pa if n.prime_by is PrimeBy.FLOW else n.no_prime_pressure
     if n.kind is not ControlKind.CONSTANT:
         yield from (n.cut_in, n.cut_out, n.burst_stop, *(mark for marks in n.switches for mark in marks))
     elif logic.mode is Mode.FILLING:

@@ -64,6 +64,12 @@ def given_up_s(run: BoosterRun, why: str) -> float | None:
     return _when(next(among(run.events, Thing.PUMP, Doing.GIVEN_UP, of=why), None))
 
 
+def falls_s(run: BoosterRun, after_s: float, limit_pa: float, full: float) -> float:
+    """When the pressure was first under a limit later than a time, pump 1 at a speed at least. [s]"""
+    pressure, speed = _column(run, "pressure_pa"), _column(run, "speed_1")
+    return next((row[0] for row in run.trace if row[0] >= after_s and row[pressure] < limit_pa and row[speed] >= full), after_s)
+
+
 def starts_let_pass(run: BoosterRun, locks: bool) -> float | None:
     """How often pump 1 had been let start when it was locked out for its starts, or where it is not to be, told of for them. None where it was not."""
     locked = next(among(run.events, Thing.PUMP, Doing.GIVEN_UP, of=Trip.TOO_OFTEN), None)

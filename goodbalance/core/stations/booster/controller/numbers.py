@@ -24,6 +24,7 @@ from goodbalance.core.stations.booster.survey.choices import (
     FillEnd,
     NoFlowBy,
     OnFailure,
+    PrimeBy,
     Reset,
     RunOut,
     Setback,
@@ -56,6 +57,7 @@ class Numbers:
     no_flow: NoFlowBy
     on_failure: OnFailure
     suction_reset: Reset
+    prime_by: PrimeBy
     water_again: Again  # what follows a stop for lack of water
     prime_again: Again  # what follows when a pump without water was given up
     slow_fill: bool
@@ -113,6 +115,7 @@ class Numbers:
     least_run: float = _setting(S.LEAST_RUN, 0.0)
     low_suction_delay: float = _setting(S.LOW_SUCTION_DELAY, 0.0)
     fill_timeout: float = _setting(S.FILL_TIMEOUT, math.inf)
+    no_prime_pressure: float = _setting(S.NO_PRIME_PRESSURE, -math.inf)
     no_prime_load: float = _setting(S.NO_PRIME_LOAD, 0.6)  # of the power without flow
     no_prime_delay: float = _setting(S.NO_PRIME_DELAY, math.inf)
     burst_delay: float = _setting(S.BURST_DELAY, math.inf)
@@ -128,6 +131,11 @@ class Numbers:
     def suction_marks_pa(self) -> tuple[float, ...]:
         """Every suction at which something of it turns."""
         return (self.low_suction_stop, self.low_suction_reset) if self.water is None else self.water.marks_pa
+
+    @property
+    def calls_under_pa(self) -> float:
+        """The pressure under which users are short and somebody must pump."""
+        return self.restart if self.kind is ControlKind.CONSTANT else self.cut_in
 
     def __deepcopy__(self, memo: dict[int, object]) -> "Numbers":
         return self  # nothing of it changes
@@ -150,7 +158,7 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacki
         kind=survey.control.kind, driven=survey.has_drives, signal=hyd.signal,
         pumps=survey.pumping.count, alternation=schools.alternation if survey.pumping.duty_count > 1 else Alternation.FIXED,
         clock_period_s=choices.rules.clock_period_s, sharing=schools.sharing, no_flow=schools.no_flow,
-        on_failure=schools.sensor_failure, suction_reset=schools.suction_reset,
+        on_failure=schools.sensor_failure, suction_reset=schools.suction_reset, prime_by=schools.prime_by,
         water_again=_again(held, schools.suction_reset.after, WATER), prime_again=_again(held, schools.lost_prime, PRIME),
         slow_fill=S.FILL_PRESSURE in held, fill_stops=schools.fill_end is FillEnd.STOP, long_stops=schools.long_run is Beyond.STOPS, starts_lock=schools.many_starts is Beyond.STOPS, run_out_slows=schools.run_out is RunOut.SLOW and control.kind is ControlKind.CONSTANT, setback_square=schools.setback is Setback.SQUARE,
         range_pa=survey.sensor.range_pa, remote_range_pa=survey.sensor.range_pa if survey.remote is None else survey.remote.range_pa,

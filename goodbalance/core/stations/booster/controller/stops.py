@@ -10,7 +10,7 @@ from goodbalance.core.control.rotation import Rotation
 from goodbalance.core.control.trips import Trip
 from goodbalance.core.stations.booster.controller.numbers import Numbers
 from goodbalance.core.stations.booster.names import Alarm, Mode, Stop, Wait
-from goodbalance.core.stations.booster.survey.choices import OnFailure, Reset
+from goodbalance.core.stations.booster.survey.choices import OnFailure, PrimeBy, Reset
 from goodbalance.core.stations.booster.survey.control import ControlKind
 from goodbalance.core.stations.booster.wording import alarm_words
 
@@ -182,14 +182,14 @@ def judge_pumps(logic: Guard, seen: Seen) -> None:
     n = logic.numbers
     _try_again(logic)
     serving = logic.serving()
-    running = (*serving, *logic.by_hand())
+    running, shared = (*serving, *logic.by_hand()), _all_dry(logic, seen)
     for pump, (prime, power_w, idle_w) in enumerate(zip(logic.primes, seen.powers_w, seen.idle_powers_w)):
         if pump not in running:
             logic.since.pop((Wait.AIR, pump), None)
             logic.since.pop((Wait.LONG, pump), None)
             prime.falters()
             continue
-        in_air = 0.0 < idle_w and power_w < n.no_prime_load * idle_w
+        in_air = 0.0 < idle_w and power_w < n.no_prime_load * idle_w if shared is None else shared and pump in serving
         if not logic.lasts(Wait.AIR, in_air, n.no_prime_delay, pump):
             if in_air:
                 prime.falters()
@@ -214,6 +214,18 @@ def _try_again(logic: Guard) -> None:
             prime.reset()
         elif prime.may_try(logic.now_s):
             logic.tripped[pump] = None
+
+
+def _all_dry(logic: Guard, seen: Seen) -> bool | None:
+    """Whether the pumps that serve move no water, by what they share: the flow switch or the pressure. None where each is told by its power."""
+    n = logic.numbers
+    if n.prime_by is PrimeBy.POWER:
+        return None
+    if seen.pressure_pa is None:
+        return False
+    if n.prime_by is PrimeBy.FLOW:
+        return seen.flow_open and seen.pressure_pa < n.calls_under_pa
+    return seen.pressure_pa < n.no_prime_pressure and _flat_out(logic, seen)
 
 
 def closed_load(logic: Guard, seen: Seen) -> float | None:

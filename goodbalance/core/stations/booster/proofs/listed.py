@@ -25,7 +25,7 @@ from goodbalance.core.stations.booster.proofs.scenes import (
     WORK,
 )
 from goodbalance.core.stations.booster.proofs.set_values import set_value_proofs
-from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, RunOut, Sharing
+from goodbalance.core.stations.booster.survey.choices import BoosterChoices, NoFlowBy, PrimeBy, RunOut, Sharing
 from goodbalance.core.stations.booster.survey.control import ControlKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.held import held_pa
@@ -34,6 +34,12 @@ from goodbalance.core.stations.shared import telemetry
 CYCLES = 3
 TAKES_OVER = ("Another takes over and the pressure is held again.", "The next starts at the cut-in of its own switch, and the pressure is held there.")  # by switches of their own
 LOST = ("One pump runs on at the fill speed and an alarm comes.", "The switches go on calling their pumps, and an alarm comes.")
+_ALONE = "In AUTO, pump 1 alone, the others in OFF, an outlet open."
+_LOST = {
+    PrimeBy.POWER: ("One pump in HAND.", "Close its suction valve and take the time."),
+    PrimeBy.FLOW: (_ALONE, "Open every outlet, close its suction valve, and take the time from where the gauge has fallen under the pressure at which pumps are called."),
+    PrimeBy.PRESSURE: (_ALONE, "Open every outlet, close its suction valve, and take the time from where the gauge has fallen under the no-prime pressure, at full speed."),
+}
 GUARDS = protection.Checks(Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.AWAKE, Check.HOT, Check.CASING)
 
 
@@ -47,7 +53,7 @@ def proofs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> tuple[
     made.found += drive_proofs(survey, plan, choices.schools.sharing is Sharing.SERIAL, made.by_flow, choices.schools.long_run is Beyond.STOPS)
     made.limits()
     made.found += telemetry.proofs(survey.telemetry, Check.FAR_END, "a stop of the set", "Stop the set by lack of water: open its suction switch or sensor.")
-    made.found += [*supply.proofs(survey, choices, plan), *tries.proofs(survey, plan)]
+    made.found += [*supply.proofs(survey, choices, plan), *tries.proofs(survey, choices, plan)]
     return (*made.found, *each_pump.proofs(survey, plan), *protection.proofs(GUARDS, plan, duties(survey), survey.protection))
 
 
@@ -316,8 +322,11 @@ class _Proofs:
             "Open it wide and take the time from the moment every pump runs flat out.", f"{'All but one pump stop and that one slows down' if slows else 'The set stops'} after this, and it waits for a reset.",
             tolerance=self._by_watch(S.BURST_DELAY, 5.0), also=(S.BURST_STOP,),
         )  # fmt: skip
-        action, tolerance = "Close its suction valve and take the time.", self._by_watch(S.NO_PRIME_DELAY, 1.0)
-        self._number(Check.NO_PRIME, S.NO_PRIME_DELAY, "A pump without water is given up", LIMITS, "One pump in HAND.", (DRY,), action, "It is given up after this.", tolerance=tolerance, also=(S.NO_PRIME_LOAD,))
+        before, action = _LOST[self.choices.schools.prime_by]
+        self._number(
+            Check.NO_PRIME, S.NO_PRIME_DELAY, "A pump without water is given up", LIMITS, before, (DRY,), action, "It is given up after this.",
+            tolerance=self._by_watch(S.NO_PRIME_DELAY, 1.0), also=(S.NO_PRIME_LOAD, S.NO_PRIME_PRESSURE),
+        )  # fmt: skip
         if self.by_flow:
             self._number(
                 Check.CLOSED, S.CLOSED_DELAY, "A stuck flow switch does not boil the pump", LIMITS, "In AUTO, outlets open for about the mean flow.", (STARTING, INTERLOCK),

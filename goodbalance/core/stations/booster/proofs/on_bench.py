@@ -9,7 +9,7 @@ from collections.abc import Callable
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Proof
 from goodbalance.core.control.rotation import Alternation
-from goodbalance.core.control.trips import Beyond, Trip
+from goodbalance.core.control.trips import Beyond
 from goodbalance.core.protection.names import SupplyFault, Watching
 from goodbalance.core.rehearsal.proving import HAND, OFF, BenchProof, Scene, prove_scenes
 from goodbalance.core.rehearsal.troubles import Trouble
@@ -303,12 +303,6 @@ class _Scenes(Scenes):
         slows = self.choices.schools.run_out is RunOut.SLOW
         return self.scene("a pipe bursts", until_s, *acts), lambda run: looks.ended_after_flat_out_s(run, slows)
 
-    def _no_prime(self) -> Shown:
-        hands = [act(0.0, Act.SWITCH, OFF if pump else HAND, str(pump + 1)) for pump in range(self.survey.pumping.count)]
-        acts = (*hands, act(0.0, Act.HAND_SPEED, 1.0), act(1.0, Act.OUTLETS, self.mean), act(CALM_S, PumpFault.AIR, 1.0, "1"))
-        scene = self.scene("air in pump 1, in HAND", CALM_S + self.n.no_prime_delay + 30.0, *acts)
-        return scene, lambda run: looks.minus(looks.given_up_s(run, Trip.NO_PRIME), CALM_S)
-
     def _starts_alarm(self) -> Shown | None:
         """The supply goes and comes back twice more than pump 1 may start, the others in OFF, with more drawn than it gives."""
         if self.n.waits_after:
@@ -388,7 +382,6 @@ _SHOWN: dict[Check, Callable[[_Scenes], Shown | None]] = {
     Check.LEAD: _Scenes._lead,
     Check.HIGH: _Scenes._high,
     Check.BURST: _Scenes._burst,
-    Check.NO_PRIME: _Scenes._no_prime,
     Check.STARTS_ALARM: _Scenes._starts_alarm,
     Check.CLOSED: _Scenes._closed,
     Check.SENSOR_FAILURE: _Scenes._sensor_failure,

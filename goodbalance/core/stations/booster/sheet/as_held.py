@@ -25,6 +25,7 @@ from goodbalance.core.stations.booster.survey.choices import (
     NoFlowBy,
     OnFailure,
     OutsideLost,
+    PrimeBy,
     Reset,
     RunOut,
     Setback,
@@ -52,6 +53,7 @@ FILL = _function("Slow fill", "slow_fill", "no", "Empty pipes are filled at full
 FILL_END = _function("What ends a fill that takes too long", "fill_end", FillEnd.GO_ON.value, "After the fill time the set runs on into an open pipe.")
 SUCTION = _function("After lack of water", "suction_reset", Reset.AUTOMATIC.value, "The set starts again by itself as soon as water is back: somebody may be at the pump.")
 CONTACT = _function("The contact of the suction switch", "suction_contact", Takes.CLOSED.value, "It takes the switch the other way round: the set stands while there is water, and runs dry without.")
+PRIME_BY = _function("What tells of a lost prime", "prime_by", PrimeBy.POWER.value, "A pump that turns dry is looked for by something else than its threshold was made for.")
 PRIME = _function("After a lost prime", "lost_prime", After.BY_HAND.value, "A pump that drew air once stands until somebody resets it: nobody comes for days.")
 RUN_OUT = _function("After a run-out", "run_out", RunOut.STOP.value, "The set stops at a run-out, and the house has no water until somebody comes.")
 LONG_RUN = _function("A pump that runs too long", "long_run", Beyond.WARNS.value, "A pump that runs too long is told of and runs on: an outlet left open empties the source.")
@@ -69,7 +71,7 @@ _WEEK = tuple(
     _function(f"Days of time {number} in the week", f"schedule_{number}_days", "", "The week's clock changes nothing: the pressure of the night stays by day, or the other way round.")
     for number in range(1, TIMES + 1)
 )  # fmt: skip
-_ALL = (OUTSIDE, OUTSIDE_LOST, LOCAL, RUN, KEYS, SMOOTH, *_WEEK, TURN, CLOCK, SHARING, NO_FLOW, SETBACK, FILL, FILL_END, SUCTION, CONTACT, PRIME, LONG_RUN, MANY_STARTS, RUN_OUT, RETURN, LOST, FORM)
+_ALL = (OUTSIDE, OUTSIDE_LOST, LOCAL, RUN, KEYS, SMOOTH, *_WEEK, TURN, CLOCK, SHARING, NO_FLOW, SETBACK, FILL, FILL_END, SUCTION, CONTACT, PRIME_BY, PRIME, LONG_RUN, MANY_STARTS, RUN_OUT, RETURN, LOST, FORM)
 _SIGNAL, _RANGE = ("sensor.signal", "drive.1.signal"), ("sensor.range", "drive.1.range")
 _FROM, _TO = ("control.night_from", "drive.1.night_from"), ("control.night_to", "drive.1.night_to")
 
@@ -121,7 +123,7 @@ class _Told(Told):
         update = {
             "alternation": self.one(TURN, schools.alternation), "sharing": self.one(SHARING, schools.sharing),
             "no_flow": self.one(NO_FLOW, schools.no_flow), "setback": self.one(SETBACK, schools.setback),
-            "fill_end": self.one(FILL_END, schools.fill_end), "suction_reset": self.one(SUCTION, schools.suction_reset), "lost_prime": self.one(PRIME, schools.lost_prime),
+            "fill_end": self.one(FILL_END, schools.fill_end), "suction_reset": self.one(SUCTION, schools.suction_reset), "prime_by": self.one(PRIME_BY, schools.prime_by), "lost_prime": self.one(PRIME, schools.lost_prime),
             "sensor_failure": self.one(LOST, schools.sensor_failure), "run_out": self.one(RUN_OUT, schools.run_out),
             "long_run": self.one(LONG_RUN, schools.long_run), "many_starts": self.one(MANY_STARTS, schools.many_starts),
         }  # fmt: skip

@@ -31,7 +31,7 @@ _REGULATING = {Device.MOTOR_MOUNTED: MOTOR, Device.WALL_DRIVE: WALL, Device.PANE
 _TELLS_OF_WATER: dict[str, tuple[str, ...]] = {SuctionBy.SWITCH: (SUCTION_SWITCH,), SuctionBy.FLOAT: (TANK_FLOATS,)}
 
 _OF_THE_SET = (
-    "sensor_failure", "suction_reset", "suction_contact", "lost_prime", "alternation", "clock_period", "sharing", "form", "no_flow", "setback", "slow_fill", "fill_end",
+    "sensor_failure", "suction_reset", "suction_contact", "prime_by", "lost_prime", "alternation", "clock_period", "sharing", "form", "no_flow", "setback", "slow_fill", "fill_end",
     "night_from", "night_to", "power_return", "run_out", "long_run", "many_starts",
 )  # fmt: skip
 _ASKING = ("outside", "outside_zero", "outside_full", "outside_lost", "local_remote", "run_contact", "direct_keys", "smooth")
@@ -118,6 +118,7 @@ def _functions(survey: BoosterSurvey, choices: BoosterChoices) -> dict[str, Keyp
         found["suction_reset"] = KeypadValue(schools.suction_reset.value, why)
     if survey.control.by_contact:
         found["suction_contact"] = KeypadValue(survey.suction_switch.permits.value, "from the survey: which state of its contact lets pumps run")
+    found["prime_by"] = KeypadValue(schools.prime_by.value, why)
     found["lost_prime"] = KeypadValue(schools.lost_prime.value, why)
     if survey.pumping.duty_count > 1:
         found["alternation"] = KeypadValue(schools.alternation.value, "who leads next, from Schools")

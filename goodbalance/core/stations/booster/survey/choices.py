@@ -75,6 +75,14 @@ class Reset(StrEnum):
         return After(self.value) if self in (Reset.TRIES, Reset.LONG_WAIT) else After.BY_HAND
 
 
+class PrimeBy(StrEnum):
+    """What tells that a running pump has lost its water."""
+
+    POWER = "power"
+    FLOW = "flow"
+    PRESSURE = "pressure"
+
+
 class FillEnd(StrEnum):
     """What ends a slow filling that took too long."""
 
@@ -254,6 +262,16 @@ class Schools(Facts):
             "by_hand": "Somebody must reset it (where a start that nobody expects can hurt; until then nobody has water)",
         },
         default=Reset.AUTOMATIC,
+    )
+    prime_by: PrimeBy = choice(
+        "A pump that lost its water is told by",
+        PrimeBy,
+        {
+            "power": "Its power (default: each pump by itself, in HAND too)",
+            "flow": "The flow switch, while the pressure is short (one for all: it cannot tell which pump; never in HAND)",
+            "pressure": "A pressure that stays away though all run flat out (needs no part; a burst looks the same; never in HAND)",
+        },
+        default=PrimeBy.POWER,
     )
     lost_prime: After = choice(
         "After a pump without water was given up",

@@ -8,7 +8,14 @@ from goodbalance.core.physics.signals import MA_4_20
 from goodbalance.core.physics.surge import joukowsky_pa, pipe_period_s, slowing_ms2
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import BoosterHydraulics, hydraulics
-from goodbalance.core.stations.booster.survey.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, Reset
+from goodbalance.core.stations.booster.survey.choices import (
+    BoosterChoices,
+    FillEnd,
+    NoFlowBy,
+    OnFailure,
+    PrimeBy,
+    Reset,
+)
 from goodbalance.core.stations.booster.survey.control import ControlKind, OutsideSet, SuctionBy
 from goodbalance.core.stations.booster.survey.supply import SupplyKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
@@ -135,8 +142,15 @@ class _Told:
         terms = (term("n", "", speed, Q.PERCENT), term("t", "", self.values[S.FILL_TIMEOUT], Q.TIME))
         self.say("fill_by_day", Severity.CAUTION, S.FILL_SPEED, text, *terms)
 
+    def _flow_of_prime(self) -> None:
+        """A lost prime that is told by a part that is not there."""
+        if self.schools.prime_by is PrimeBy.FLOW and not self.survey.control.sees_flow:
+            text = "A lost prime is to be told by the flow switch, and none is fitted: take the power or the pressure, or fit one."
+            self.say("no_switch_for_prime", Severity.STOP, "schools.prime_by", text)
+
     def of_supply(self) -> None:
         """A supply that is too low, or that its own demand pulls too low."""
+        self._flow_of_prime()
         supply, control = self.survey.supply, self.survey.control
         by_sensor = control.suction_by is SuctionBy.SENSOR
         if supply.kind is SupplyKind.SUCTION_LIFT and not supply.foot_valve:

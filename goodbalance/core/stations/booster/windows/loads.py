@@ -6,6 +6,7 @@ from goodbalance.core.protection.duty import AIR_SHARE
 from goodbalance.core.protection.underload import POWER_SPREAD
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.survey.choices import PrimeBy
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.making import LOADS, Windows
 from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s
@@ -33,7 +34,10 @@ class Loads(Windows):
 
     def make_all(self) -> None:
         """Both; where power tells nothing apart a window is empty, and that protection may be declined."""
-        self._no_prime()
+        if self.schools.prime_by is PrimeBy.POWER:
+            self._no_prime()
+        elif self.schools.prime_by is PrimeBy.PRESSURE:
+            self._pressure_away()
         self._closed()
 
     def _share(self, formula: str, terms: tuple[tuple[str, str, float], ...], value: float, says: str, words: tuple[str, str], source: Source = Source.PHYSICS) -> Bound:
@@ -49,6 +53,13 @@ class Loads(Windows):
         upper = self._share("k = l · (1 - d)", (("l", "lightest load over its curve, of its power without flow", lightest), doubt), lightest * (1.0 - POWER_SPREAD), "pump's curve", words)
         proof = "Let a pump draw air: it is given up after its delay. One tap open: it runs on."
         self.make(S.NO_PRIME_LOAD, ("No-prime load", "minimum load, prime"), (lower,), (upper,), 0.5, proof, LOADS, Q.PERCENT, PRIME_STEP)
+
+    def _pressure_away(self) -> None:
+        """Pressure under which pumps that run flat out move no water: over what a column holds up by itself, under the run-out."""
+        over = self.above_the_column()
+        under = self.step_below(S.BURST_STOP, "run-out pressure", "A burst, or a large draw, counts as lost prime: pumps are given up one after the other.")
+        proof = "Close the suction while water is drawn: pumps are given up when the pressure has stayed under it for the delay."
+        self.make(S.NO_PRIME_PRESSURE, ("No-prime pressure", "minimum pressure, prime"), (over,), (under,), 0.5, proof)
 
     def _closed(self) -> None:
         drawn = drawn_share(self.survey)

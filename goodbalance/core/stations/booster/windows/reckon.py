@@ -31,7 +31,7 @@ from goodbalance.core.stations.booster.windows.tries import Tries
 
 DECLINABLE: dict[str, tuple[str, ...]] = {
     S.LOW_SUCTION_STOP: (S.LOW_SUCTION_RESET, S.LOW_SUCTION_ALARM, S.LOW_SUCTION_DELAY, *WATER),
-    S.LOW_LEVEL_STOP: (S.LOW_LEVEL_ALARM, S.LOW_SUCTION_DELAY, *WATER), S.LOW_SUCTION_ALARM: (), S.LOW_LEVEL_ALARM: (), S.BURST_STOP: (S.BURST_DELAY,), S.NO_PRIME_DELAY: (S.NO_PRIME_LOAD, *PRIME), S.CLOSED_DELAY: (S.CLOSED_LOAD,),
+    S.LOW_LEVEL_STOP: (S.LOW_LEVEL_ALARM, S.LOW_SUCTION_DELAY, *WATER), S.LOW_SUCTION_ALARM: (), S.LOW_LEVEL_ALARM: (), S.BURST_STOP: (S.BURST_DELAY,), S.NO_PRIME_DELAY: (S.NO_PRIME_LOAD, S.NO_PRIME_PRESSURE, *PRIME), S.CLOSED_DELAY: (S.CLOSED_LOAD,),
     S.STARTS_ALARM: (), S.MAX_RUN: (), **declinable(1),
 }  # fmt: skip
 EXPLAINED = 3  # empty windows whose openers are searched; what hangs on them opens with them
