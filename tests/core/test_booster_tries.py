@@ -1,4 +1,4 @@
-"""A set that begins again by itself after lack of water, and a pump after a lost prime: after what wait, how often, what comes then."""
+"""What begins again by itself: a set after lack of water or a power failure, a pump after a lost prime; after what wait, how often, what comes then."""
 
 import math
 import unittest
@@ -7,6 +7,7 @@ from dataclasses import replace
 from goodbalance.core.control.reasons import LinkState
 from goodbalance.core.control.retries import Again
 from goodbalance.core.control.trips import Trip
+from goodbalance.core.protection.asked import ProtectionChoices
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.rehearsal.events import Doing, Thing, among
 from goodbalance.core.stations.booster.controller.numbers import numbers_of
@@ -120,6 +121,44 @@ class PrimeByTest(LogicTest):
                 self.assertEqual({each.proof.id for each in found if each.verdict.value != "passed"}, fails, (by, kind, change))
         bare = boosters.plan_of(schools={"prime_by": "flow"})
         self.assertIn("no_switch_for_prime", [finding.code for finding in bare.findings])
+
+
+class PowerBackTest(LogicTest):
+    """After the supply was away: a delay for all, and a gap where each pump has a switch of its own."""
+
+    OWN = {"control": {"kind": "on_off", "own_switches": True}, "vessel": {"volume_m3": 0.8}}
+
+    def test_windows_by_hand(self) -> None:
+        """The supply settles in 5 s, users bear 15 s; a start takes 1 s, and two waits share the 15 s. With a monitor that waits, or a person who resets, there is no delay."""
+        plan = boosters.plan_of(**self.OWN)
+        windows = {one: plan.setting(one).window for one in (S.POWER_DELAY, S.START_GAP)}
+        self.assertEqual({one: (window.low, window.high) for one, window in windows.items()}, {S.POWER_DELAY: (5.0, 15.0), S.START_GAP: (1.0, 7.5)})
+        self.assertEqual(false_trails(plan), [])
+        watched = boosters.plan_of(control={"phase_monitor": True}, protection={"monitor": "voltages"})
+        by_hand = BOOSTER.reckon(boosters.survey(), boosters.choices().model_copy(update={"protection": ProtectionChoices(power_return="by_hand")}), False)
+        self.assertEqual([S.POWER_DELAY in each or S.START_GAP in each for each in (watched, by_hand)], [False, False])
+
+    def test_nobody_starts_before_its_time_and_no_two_together(self) -> None:
+        """Delay 7 s, gap 2 s: back at 60 s with every switch closed the pumps start at 67, 69 and 71 s."""
+        survey, choices = boosters.survey(**self.OWN), boosters.choices(chosen={S.POWER_DELAY: 7.0, S.START_GAP: 2.0})
+        acts = (TimedAction(0.0, "power", "", 0.0), TimedAction(0.0, "outlets", "", 2.0), TimedAction(60.0, "power", "", 1.0))
+        run = rehearse(BOOSTER.bench(survey, choices, BOOSTER.reckon(survey, choices, False), 50e3), acts, 90.0)
+        starts = [event.at_s for event in among(run.events, Thing.PUMP, Doing.STARTS)]
+        self.assertEqual(len(starts), 3)
+        for found, wanted in zip(starts, (67.0, 69.0, 71.0)):
+            self.assertAlmostEqual(found, wanted, delta=0.6)
+        at_64 = rehearse(BOOSTER.bench(survey, choices, BOOSTER.reckon(survey, choices, False), 50e3), acts, 64.0).seen_at(64.0).reasons()[0]
+        self.assertEqual(at_64.links[at_64.deciding].name, "Restart")
+        self.assertAlmostEqual(at_64.links[at_64.deciding].remaining_s, 3.0, delta=0.6)
+
+    def test_another_delay_or_gap_fails_its_proof(self) -> None:
+        for facts in ({}, self.OWN):
+            survey, choices = boosters.survey(**facts), boosters.choices()
+            plan = BOOSTER.reckon(survey, choices, False)
+            held = numbers_of(survey, choices, plan)
+            for change, fails in (({}, set()), ({"power_delay": 0.0}, {"power_delay"}), *([({"start_gap": 0.0}, {"start_gap"})] if facts else [])):
+                found = BOOSTER.prove_on_bench(survey, choices, plan, Held(plan, replace(held, **change)), only=frozenset({"power_delay", "start_gap"}))
+                self.assertEqual({each.proof.id for each in found if each.verdict.value != "passed"}, fails, change)
 
 
 class PlanOfTriesTest(unittest.TestCase):

@@ -77,7 +77,7 @@ class ProtectionFacts(Facts):
     )  # fmt: skip
     high_voltage: float = fact("Highest supply voltage, of the plate's", Q.PERCENT, 1.0, 1.3, usual=(1.0, 1.1), default=1.05, only_if=_VOLTAGES, hint="at night, with nobody drawing")
     uneven: float = fact("Usual unbalance of the supply", Q.PERCENT, 0.0, 0.05, usual=(0.0, 0.02), default=0.01, only_if=_VOLTAGES, hint="largest deviation from the mean over the mean")
-    settles_s: float = fact("Time until a supply that came back has settled", Q.TIME, 0.5, 600.0, usual=(1.0, 60.0), default=5.0, only_if=_VOLTAGES, hint="a generator that takes over runs up first")
+    settles_s: float = fact("Time until a supply that came back has settled", Q.TIME, 0.5, 600.0, usual=(1.0, 60.0), default=5.0, hint="a generator that takes over runs up first")
 
     @property
     def watches_leakage(self) -> bool:

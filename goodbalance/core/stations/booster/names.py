@@ -70,6 +70,8 @@ class SettingId(StrEnum):
     CLOSED_LOAD = "closed_load"
     STARTS_ALARM = "starts_alarm"
     MAX_RUN = "max_run"
+    POWER_DELAY = "power_delay"
+    START_GAP = "start_gap"
     RAMP = "ramp"
     FILTER = "filter"
     GAIN = "gain"
@@ -125,6 +127,8 @@ class Wait(StrEnum):
     IDLE = "idle"
     NO_FLOW = "no_flow"
     RAN = "ran"
+    POWER_BACK = "power_back"
+    GAP = "gap"
 
 
 class Act(StrEnum):
@@ -280,6 +284,8 @@ class Check(StrEnum):
     FILL_ENDS = "fill_ends"
     PHASE = "phase"
     POWER_RETURN = "power_return"
+    POWER_DELAY = "power_delay"
+    START_GAP = "start_gap"
     OVERLOAD = "overload"
     UNDERLOAD = "underload"
     RETRIES = "retries"

@@ -119,7 +119,7 @@ def _delays(logic: BoosterLogic) -> dict[Wait, float]:
         Wait.WATER_BACK: BACK_DELAY_S, Wait.LOW_WATER: FAILURE_DELAY_S, Wait.BURST: n.burst_delay, Wait.FILL: n.fill_timeout, Wait.AIR: n.no_prime_delay,
         Wait.LONG: n.max_run, Wait.CLOSED: n.closed_delay, Wait.BOOST: BOOST_LIMIT_S, Wait.TEST: SHORT_STOP_S,
         Wait.JOIN: n.join_delay, Wait.LEAVE: n.leave_delay, Wait.BUMP: n.sleep_delay, Wait.IDLE: n.sleep_delay,
-        Wait.NO_FLOW: n.flow_delay, Wait.RAN: n.least_run,
+        Wait.NO_FLOW: n.flow_delay, Wait.RAN: n.least_run, Wait.POWER_BACK: n.power_delay, Wait.GAP: n.start_gap,
     }  # fmt: skip
 
 

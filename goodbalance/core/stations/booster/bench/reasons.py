@@ -51,6 +51,8 @@ def reason(at: Looked, pump: int) -> ReasonLine:
         links.append(supply_link(logic.numbers.monitor, logic.supply_left_s))
     if logic.waits and switch is Switch.AUTO:
         links.append(Link("Restart", LinkState.BLOCKS, "the supply was away: it waits until a person resets"))
+    if logic.comes_back and not logic.waits and switch is Switch.AUTO:
+        links.append(Link("Restart", LinkState.WAITS, "the supply was away: it waits until it has settled", (), logic.left_s(Wait.POWER_BACK, logic.numbers.power_delay)))
     thing = "Drive" if logic.numbers.driven else "Starter"
     drive = _link(thing, not logic.tripped[pump], "healthy", f"{logic.tripped[pump]}; OFF resets")
     if switch is Switch.OFF:
@@ -185,6 +187,9 @@ def _turn(logic: BoosterLogic, pump: int) -> Link:
     n, serving = logic.numbers, logic.serving()
     own = ", by what its own drive holds" if logic.leads(pump) and pump in (*serving[:1], *(() if serving else (logic.lead,))) else ""
     if logic.callers is not None and not logic.tripped[pump]:
+        gap_s = logic.left_s(Wait.GAP, n.start_gap)
+        if gap_s and pump not in serving and logic.callers.closed[logic.rotation.order.index(pump)]:
+            return Link("Turn", LinkState.WAITS, "one after the other: it follows the last start", (), gap_s)
         most = logic.callers.closed[logic.rotation.order.index(pump)] and pump not in serving and logic.on_generator
         switch = f"called by switch {logic.rotation.order.index(pump) + 1} of {len(logic.callers.marks)}"
         return Link("Turn", LinkState.BLOCKS, "no more pumps on the generator") if most else Link("Turn", LinkState.HOLDS, switch)

@@ -88,7 +88,7 @@ class BoosterLogic(Regulator):
         elif self.numbers.kind is ControlKind.CONSTANT:
             self._hold(seen)
         elif self.callers is not None:
-            self.stage = sum(self.callers.closed)
+            self.stage = self._one_by_one(sum(self.callers.closed))
             self.mode = Mode.RUNNING if self.stage else Mode.ASLEEP
         else:
             self._switch(seen)
@@ -107,12 +107,22 @@ class BoosterLogic(Regulator):
         if causes.keys() != self.alarms.causes or self.alarms.lamps:
             self.alarms.update(causes)
 
+    def _one_by_one(self, called: int) -> int:
+        """How many of the pumps that switches call may run: one more only when the gap since the last start is over."""
+        if called <= self.stage or not self.numbers.start_gap:
+            return called
+        if self.left_s(Wait.GAP, self.numbers.start_gap):
+            return self.stage
+        self.since[Wait.GAP, 0] = self.now_s
+        return self.stage + 1
+
     def _see_supply(self) -> None:
         """Whether the supply has just come back, and who may start then."""
         if not self.power or not self.phases_ok:
             self.was_supplied = False
         elif not self.was_supplied:
             self.was_supplied, self.waits = True, self.numbers.waits_after
+            self.since[Wait.POWER_BACK, 0] = self.now_s
 
     def count_starts(self, turning: tuple[int, ...]) -> None:
         """Note which of the pumps that turn by call began since the last scan; a short stop ends in a start too."""
@@ -134,18 +144,19 @@ class BoosterLogic(Regulator):
     @property
     def stopped(self) -> bool:
         """Whether something stops the whole set."""
-        return bool(self.stops) or not self.power or not self.phases_ok or self.waits or not self.value.may_run
+        return bool(self.stops) or not self.power or not self.phases_ok or self.waits or not self.value.may_run or self.comes_back
+
+    @property
+    def comes_back(self) -> bool:
+        """Whether the supply was away, and its delay still counts."""
+        return bool(self.left_s(Wait.POWER_BACK, self.numbers.power_delay))
 
     @property
     def most_pumps(self) -> int:
         """How many may run now."""
         if self.slowed:
             return 1
-        return (
-            min(self.rotation.duty_count, self.numbers.emergency_pumps)
-            if self.on_generator
-            else self.rotation.duty_count
-        )
+        return min(self.rotation.duty_count, self.numbers.emergency_pumps) if self.on_generator else self.rotation.duty_count
 
     def is_available(self, pump: int) -> bool:
         """Whether this pump can be called: in AUTO and not given up."""
@@ -158,7 +169,7 @@ class BoosterLogic(Regulator):
         known = self.numbers.pumps
         if self.callers is not None:  # nobody stands in for a pump that does not come: the next has a lower switch
             called = [pump for pump, closed in zip(self.rotation.order, self.callers.closed) if closed and self.is_available(pump)]
-            return tuple(called[: self.most_pumps])
+            return tuple(called[: min(self.stage, self.most_pumps)])
         free = [p for p in self.rotation.order if self.switches[p] is Switch.AUTO and not self.tripped[p] and p < known]
         return tuple(free[: min(self.stage, self.rotation.duty_count)])
 

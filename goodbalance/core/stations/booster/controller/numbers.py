@@ -122,6 +122,8 @@ class Numbers:
     closed_delay: float = _setting(S.CLOSED_DELAY, math.inf)
     starts_alarm: float = _setting(S.STARTS_ALARM, math.inf)  # per hour
     max_run: float = _setting(S.MAX_RUN, math.inf)
+    power_delay: float = _setting(S.POWER_DELAY, 0.0)
+    start_gap: float = _setting(S.START_GAP, 0.0)
     ramp_s: float = _setting(S.RAMP, 0.0)
     filter_s: float = _setting(S.FILTER, 0.1)
     gain: float = _setting(S.GAIN, 1.0)

@@ -308,7 +308,7 @@ class _Scenes(Scenes):
         if self.n.waits_after:
             return None  # each reset counts anew
         locks = self.choices.schools.many_starts is Beyond.STOPS
-        limit, runs_s = math.floor(self.wanted.value(S.STARTS_ALARM, 0.0) + 1e-6), self.wanted.value(Watching.BACK, 0.0) + BEGINS_S
+        limit, runs_s = math.floor(self.wanted.value(S.STARTS_ALARM, 0.0) + 1e-6), self.wanted.value(Watching.BACK, 0.0) + self.wanted.value(S.POWER_DELAY, 0.0) + BEGINS_S
         enough_pa = self.hyd.suction_high_pa + self.hyd.suction_loss_pa(2.0 * self.hyd.most_m3s)
         acts = [act(0.0, Act.POWER, 0.0), act(0.0, Act.SUCTION, enough_pa), act(0.0, Act.OUTLETS, 2.0)]
         acts += [act(0.0, Act.SWITCH, OFF, str(pump)) for pump in range(2, self.survey.pumping.count + 1)]

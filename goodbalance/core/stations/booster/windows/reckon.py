@@ -22,6 +22,7 @@ from goodbalance.core.stations.booster.windows.making import LOOP, Windows
 from goodbalance.core.stations.booster.windows.openers import openers
 from goodbalance.core.stations.booster.windows.own_switches import OwnSwitches
 from goodbalance.core.stations.booster.windows.pressures import Pressures
+from goodbalance.core.stations.booster.windows.restarts import Restarts
 from goodbalance.core.stations.booster.windows.set_values import SetValues
 from goodbalance.core.stations.booster.windows.speeds import Speeds
 from goodbalance.core.stations.booster.windows.suction_stops import SuctionStops
@@ -70,16 +71,16 @@ def make_rooms(survey: BoosterSurvey, choices: BoosterChoices, with_loop: bool =
     suction = (TankFloats if survey.switch_in_tank else SuctionStops)(survey, choices, values)
     speeds, times = Speeds(survey, choices, values), Times(survey, choices, values)
     asked = SetValues(pressures)
-    tries, loads = Tries(survey, choices, values), Loads(survey, choices, values)
-    rooms: list[Windows] = [pressures, asked, limits, suction, speeds, times, tries, loads]
+    tries, loads, restarts = Tries(survey, choices, values), Loads(survey, choices, values), Restarts(survey, choices, values)
+    rooms: list[Windows] = [pressures, asked, limits, suction, speeds, times, tries, loads, restarts]
     if not survey.holds_constant:
-        rooms = [speeds, pressures, limits, suction, times, tries, loads]  # the fixed speed decides which pressures can be reached
+        rooms = [speeds, pressures, limits, suction, times, tries, loads, restarts]  # the fixed speed decides which pressures can be reached
     loop = LoopSettings(survey, choices, values) if with_loop else None
     for room in (*rooms, *([] if loop is None else [loop])):
         room.make_all()
     if survey.holds_constant:
         limits.high_stop(() if loop is None else closings(survey, regulator_of(values)))
-    shown = (pressures, asked, limits, suction, speeds, loads, times, tries, *([] if loop is None else [loop]))
+    shown = (pressures, asked, limits, suction, speeds, loads, times, tries, restarts, *([] if loop is None else [loop]))
     return Rooms(tuple(setting for room in shown for setting in room.made), values, speeds, loop)
 
 
