@@ -312,7 +312,7 @@ class _Scenes(Scenes):
         enough_pa = self.hyd.suction_high_pa + self.hyd.suction_loss_pa(2.0 * self.hyd.most_m3s)
         acts = [act(0.0, Act.POWER, 0.0), act(0.0, Act.SUCTION, enough_pa), act(0.0, Act.OUTLETS, 2.0)]
         acts += [act(0.0, Act.SWITCH, OFF, str(pump)) for pump in range(2, self.survey.pumping.count + 1)]
-        at_s, every_s = 10.0 + self.store_s, runs_s + AWAY_S
+        at_s, every_s = self.drains_s, runs_s + AWAY_S
         if (limit + 2) * every_s > WITHIN_S:
             return None  # the first starts would be forgotten
         for _ in range(limit + 2):

@@ -46,6 +46,11 @@ class Scenes:
         self.calls_s = self.n.join_delay * survey.pumping.duty_count + 20.0
 
     @property
+    def drains_s(self) -> float:
+        """Until outlets wide open have emptied the tank, with no pump running: they take half as much again as the design flow even then. [s]"""
+        return 15.0 + self.store_s * self.mean / 1.5
+
+    @property
     def lowest_call_pa(self) -> float:
         """The pressure at which the last pump of a switched set is called: of the one cut-in, or of the last of several. [Pa]"""
         return min([starts for starts, _ in self.n.switches], default=self.n.cut_in)

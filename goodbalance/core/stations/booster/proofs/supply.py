@@ -67,7 +67,7 @@ def shown(scenes: Scenes, proof: Proof) -> tuple[Scene, Look[BoosterBench]]:
 
 def _comes_back(scenes: Scenes, proof: Proof) -> tuple[Scene, Look[BoosterBench]]:
     """The supply away until the pressure is gone, every outlet open."""
-    back_s = CALM_S + scenes.store_s
+    back_s = scenes.drains_s
     waits_s = scenes.wanted.value(S.POWER_DELAY, 0.0) + scenes.wanted.value(Watching.BACK, 0.0) + 2.0 * proof.expected
     scene = scenes.scene("supply back with the pressure low", back_s + waits_s + STARTED_S, act(0.0, Act.POWER, 0.0), act(0.0, Act.OUTLETS, 2.0), act(back_s, Act.POWER, 1.0))
 
