@@ -9,6 +9,7 @@ from goodbalance.core.protection import proofs as protection
 from goodbalance.core.stations.booster.names import Check
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
+from goodbalance.core.stations.booster.plant.loop_model import compliance_m3pa
 from goodbalance.core.stations.booster.plant.motors import duties
 from goodbalance.core.stations.booster.proofs import each_pump, lack_of_water, own_switches, supply, tries
 from goodbalance.core.stations.booster.proofs.drives import drive_proofs
@@ -112,9 +113,10 @@ class _Proofs:
         set_pa = self.settings[S.SET_PRESSURE].value
         back_pa = set_pa - self.settings[S.NO_FLOW_PRESSURE].value if S.NO_FLOW_PRESSURE in self.settings else 0.0  # with one tap open it stands that much lower
         under = ", or no further under it than it is set back with one tap open" if back_pa > 0.0 else ""
+        lowest_pa = self.settings[S.RESTART].value - back_pa - self._until_it_turns_pa()
         self._number(
             Check.DIP, S.RESTART, "Outlets opened at once: the dip", WORK, "In AUTO, one tap open.", (STARTING, FLOOD),
-            "Open outlets up to the mean flow at once. Note the lowest pressure.", f"It stays above the restart pressure{under}; how deep it falls is written down.", *self._between(self.settings[S.RESTART].value - back_pa, set_pa),
+            "Open outlets up to the mean flow at once. Note the lowest pressure.", f"It stays above the restart pressure, but for what falls until a pump turns{under}; how deep it falls is written down.", *self._between(lowest_pa, set_pa),
         )  # fmt: skip
         self._number(
             Check.RISE, S.HIGH_STOP, "Outlets closed at once: the rise", WORK, "In AUTO, outlets open for the mean flow.", (STARTING, PRESSED),
@@ -128,6 +130,12 @@ class _Proofs:
             Check.STARTS, f"No more than {starts:g} starts an hour", WORK, "One tap open a little, for an hour.", (STARTING,),
             "Count the starts.", f"{starts:g} or fewer starts of any pump.", (S.BOOST, S.SLEEP_DELAY),
         )  # fmt: skip
+
+    def _until_it_turns_pa(self) -> float:
+        """By how much the pressure falls at mean flow while a pump that was just called runs up; no more than a gauge may be off where no tank gives anything. [Pa]"""
+        precharge_pa = self.settings[S.PRECHARGE].value if S.PRECHARGE in self.settings else 0.0
+        gives_m3pa = compliance_m3pa(hydraulics(self.survey), self.settings[S.RESTART].value, precharge_pa)
+        return min(self.tolerance_pa, self.survey.demand.mean_m3s * self.settings[S.RAMP].value / gives_m3pa)
 
     def _sleeping(self) -> None:
         if self.choices.schools.no_flow is NoFlowBy.SPEED:
