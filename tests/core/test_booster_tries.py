@@ -119,6 +119,10 @@ class PrimeByTest(LogicTest):
             for change, fails in (({}, set()), ({"no_prime_delay": 2.0 * held.no_prime_delay}, {"no_prime"})):
                 found = BOOSTER.prove_on_bench(survey, choices, plan, Held(plan, replace(held, **change)), only=frozenset({"no_prime", "prime_wait", "prime_tries"}))
                 self.assertEqual({each.proof.id for each in found if each.verdict.value != "passed"}, fails, (by, kind, change))
+            self.assertEqual("burst" in BOOSTER.scenes(survey, choices, plan), by == "flow")  # a pressure that stays away may be either
+        watched = boosters.survey(protection={"underload_by": "power", **FACTS["protection"]})
+        plan = BOOSTER.reckon(watched, choices := boosters.choices(schools={"prime_by": "pressure"}), False)
+        self.assertNotIn("no_prime", BOOSTER.scenes(watched, choices, plan))  # the load monitor is there first
         bare = boosters.plan_of(schools={"prime_by": "flow"})
         self.assertIn("no_switch_for_prime", [finding.code for finding in bare.findings])
 

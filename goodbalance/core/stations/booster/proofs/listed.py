@@ -327,7 +327,7 @@ class _Proofs:
         slows = self.choices.schools.run_out is RunOut.SLOW and self.survey.holds_constant
         self._number(
             Check.BURST, S.BURST_DELAY, f"A burst {'lets one pump go on slowly' if slows else 'stops the set'}", LIMITS, "In AUTO; a hydrant or drain that takes more than the set gives.", (STARTING, FLOOD),
-            "Open it wide and take the time from the moment every pump runs flat out.", f"{'All but one pump stop and that one slows down' if slows else 'The set stops'} after this, and it waits for a reset.",
+            f"Open it {'so far that the pressure stays over the no-prime pressure,' if S.NO_PRIME_PRESSURE in self.settings else 'wide'} and take the time from the moment every pump runs flat out.", f"{'All but one pump stop and that one slows down' if slows else 'The set stops'} after this, and it waits for a reset.",
             tolerance=self._by_watch(S.BURST_DELAY, 5.0), also=(S.BURST_STOP,),
         )  # fmt: skip
         before, action = _LOST[self.choices.schools.prime_by]

@@ -32,7 +32,14 @@ from goodbalance.core.stations.booster.proofs import (
 )
 from goodbalance.core.stations.booster.proofs.listed import CYCLES, proofs
 from goodbalance.core.stations.booster.proofs.scenes import CALM_S, Scenes, Shown, act
-from goodbalance.core.stations.booster.survey.choices import BoosterChoices, FillEnd, NoFlowBy, OnFailure, RunOut
+from goodbalance.core.stations.booster.survey.choices import (
+    BoosterChoices,
+    FillEnd,
+    NoFlowBy,
+    OnFailure,
+    PrimeBy,
+    RunOut,
+)
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.switched import flow_switch_m3s
 from goodbalance.core.stations.shared.held import Held
@@ -288,7 +295,9 @@ class _Scenes(Scenes):
         until_s = 300.0 + 10.0 * self.store_s  # a tank takes long to fill where the pump gives little
         return self.scene("one pump in HAND, closed", until_s, *acts), lambda run: looks.stop_pa(run, Stop.HIGH)
 
-    def _burst(self) -> Shown:
+    def _burst(self) -> Shown | None:
+        if self.choices.schools.prime_by is PrimeBy.PRESSURE:
+            return None  # pumps are given up first where the pressure falls further: by a person, who opens no more than that
         until_s = CALM_S + self.n.burst_delay + self.calls_s + 60.0
         # supplied so well that lack of water does not come first
         enough_pa = self.hyd.suction_high_pa + self.hyd.suction_loss_pa(

@@ -7,6 +7,7 @@ from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.control.trips import Trip
+from goodbalance.core.protection.names import Guarding, motor_id
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.events import Doing, Thing, among
 from goodbalance.core.rehearsal.proving import HAND, OFF
@@ -58,8 +59,11 @@ def _tries(check: Check, plan: Plan, ids: tuple[S, S, S], title: str, before: st
     return Proof(check, title, LIMITS, before, cautions, action, f"It begins again {times:.0f} times, {ends}.", Answer.YES_NO, proves=proves)
 
 
-def shown(scenes: Scenes, proof: Proof) -> Shown:
-    """The scene of such a proof and what to look at, by the times the plan wants."""
+def shown(scenes: Scenes, proof: Proof) -> Shown | None:
+    """The scene of such a proof and what to look at, by the times the plan wants; None where a load monitor is there first."""
+    by_power = scenes.choices.schools.prime_by is PrimeBy.POWER
+    if not by_power and proof.check not in (Check.WATER_WAIT, Check.WATER_TRIES) and motor_id(Guarding.UNDERLOAD, 1) in scenes.wanted:
+        return None
     if proof.check == Check.NO_PRIME:
         return _given_up(scenes)
     return _of_water(scenes, proof) if proof.check in (Check.WATER_WAIT, Check.WATER_TRIES) else _of_a_pump(scenes, proof)
