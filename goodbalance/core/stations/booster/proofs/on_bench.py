@@ -300,15 +300,8 @@ class _Scenes(Scenes):
             return None  # pumps are given up first where the pressure falls further: by a person, who opens no more than that
         until_s = CALM_S + self.n.burst_delay + self.calls_s + 60.0
         # supplied so well that lack of water does not come first
-        enough_pa = self.hyd.suction_high_pa + self.hyd.suction_loss_pa(
-            2.0 * self.hyd.most_m3s * self.survey.pumping.count
-        )
-        acts = (
-            act(1.0, Act.OUTLETS, self.mean),
-            act(CALM_S, Act.SUCTION, enough_pa),
-            act(CALM_S, Act.OUTLETS, 2.0),
-            act(CALM_S, SetFault.BURST, 1.0),
-        )
+        enough_pa = self.hyd.suction_high_pa + self.hyd.suction_loss_pa(2.0 * self.hyd.most_m3s * self.survey.pumping.count)
+        acts = (act(1.0, Act.OUTLETS, self.mean), act(CALM_S, Act.SUCTION, enough_pa), act(CALM_S, Act.OUTLETS, 2.0), act(CALM_S, SetFault.BURST, 1.0))
         slows = self.choices.schools.run_out is RunOut.SLOW
         return self.scene("a pipe bursts", until_s, *acts), lambda run: looks.ended_after_flat_out_s(run, slows)
 
