@@ -42,6 +42,9 @@ def main() -> int:
         for each in sorted(outcomes, key=lambda each: -each.took_s)[:SLOWEST]
     ))  # fmt: skip
     passed, failed, skipped = (sum(getattr(each, what) for each in outcomes) for what in ("passed", "failed", "skipped"))
+    for each in outcomes:
+        if each.failed:  # again, where whoever sees only the end of it looks
+            print(f"{each.wrong}\n{each.name}: {each.failed} failed")
     print(f"Took {time.monotonic() - begun:.0f} s.")
     print(f"{passed} passed, {failed} failed, {skipped} skipped", flush=True)
     return 0 if passed and not failed else 1

@@ -25,6 +25,7 @@ class Outcome:
 
     name: str
     text: str
+    wrong: str  # what failed and why, once more
     passed: int
     failed: int
     skipped: int
@@ -38,7 +39,8 @@ def run_class(name: str) -> Outcome:
     result = unittest.TextTestRunner(resultclass=Told, verbosity=2, stream=said).run(suite)
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     lines = [line for line in said.getvalue().splitlines() if failed or " ... " in line or line.endswith("ok")]
-    return Outcome(name, "\n".join(lines), result.passed, failed, len(result.skipped), time.monotonic() - begun)
+    wrong = "\n".join(f"FAILED {test.id()}\n{why}" for test, why in result.failures + result.errors)
+    return Outcome(name, "\n".join(lines), wrong, result.passed, failed, len(result.skipped), time.monotonic() - begun)
 
 
 def classes(rooms: list[str]) -> list[str]:
