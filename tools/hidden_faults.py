@@ -40,9 +40,10 @@ STATIONS: tuple[tuple[AnyKind, dict[str, str], dict[str, str]], ...] = (
     (LIFT, ROUND_WELL, {}), (LIFT, DEEP_WELL, {}), (LIFT, SLIPWAY, SLIPWAY_CHOICES), (BOOSTER, TANK_SET, {"schools.no_flow": "bump"}),
     (BOOSTER, AQUARIUM, AQUARIUM_CHOICES), (TRANSFER, BRINE, BRINE_CHOICES), (MAINTENANCE, PIER, PIER_CHOICES), (CIRCULATOR, BUNKHOUSE, BUNKHOUSE_CHOICES),
 )  # fmt: skip
-GUARDS = {  # of the motors and the supply, another in each station
+GUARDS = {  # of the motors and the supply, and who stands by: another in each station
     "control.phase_monitor": ("yes", "no"), "protection.monitor": ("voltages", "phases"), "protection.winding_by": ("contact", "nothing"), "protection.casing_by": ("thermostat", "nothing"),
     "protection.underload_by": ("nothing", "nothing", "power"), "protection.follows": ("cube", "from_speed"), "protection.closed_trips": ("yes", "no"),
+    "pumping.standby": ("yes", "no"), "pumping.most_at_once": ("", "", "1", "2"), "pumping.standby_turns": ("yes", "no"),
 }  # fmt: skip
 DECIDED = {"protection.after": ("by_hand", "tries", "long_wait"), "protection.power_return": ("by_itself", "by_hand"), "protection.overload": ("measured", "plate")}
 Case = tuple[AnyKind, Any, Any, Any]

@@ -63,6 +63,8 @@ any_control = st.fixed_dictionaries(
         "supply.kind": st.sampled_from(["flooded", "town_main", "suction_lift"]),
         "pumping.count": st.sampled_from("12345"),
         "pumping.standby": st.sampled_from(["yes", "no"]),
+        "pumping.standby_turns": st.sampled_from(["yes", "no"]),
+        "pumping.most_at_once": st.sampled_from(["", "1", "2"]),
         "motor.generator": st.sampled_from(["yes", "no"]),
         "vessel.volume_m3": st.sampled_from(["0", "0.05", "0.3", "1.5"]),
         "outlets.permitted_pa": st.sampled_from(["6", "7.5", "9"]),

@@ -65,6 +65,7 @@ any_control = st.fixed_dictionaries(
         "drives.decide": st.sampled_from(["controller", "among_themselves"]),
         "pumping.count": st.sampled_from("1234"),
         "pumping.standby": st.sampled_from(["yes", "no"]),
+        "pumping.most_at_once": st.sampled_from(["", "1", "2"]),
         "pumping.arrangement": st.sampled_from(["one_group", "small_first", "two_pairs"]),
         "pumping.first_rests": st.sampled_from(["yes", "no"]),
     }

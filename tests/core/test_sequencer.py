@@ -16,6 +16,7 @@ from goodbalance.core.stations.lift.bench.put_on import lift_bench
 from goodbalance.core.stations.lift.controller.program import program_of
 from goodbalance.core.stations.lift.kind import LIFT
 from goodbalance.core.stations.lift.windows.reckon import reckon
+from goodbalance.core.stations.shared.crew import Standby
 from goodbalance.core.stations.shared.held import Held
 from tests import boosters, stations
 from tests.stations import choices, survey
@@ -373,7 +374,7 @@ class TurningStandbyTest(unittest.TestCase):
         survey = stations.survey(pumping={"count": 3, "standby": True, "standby_turns": True}, control={"kind": "pump_controller"})
         plan = LIFT.reckon(survey, stations.choices(), False)
         program = program_of(survey, stations.choices(), plan)
-        held = Held(plan, replace(program, standby_turns=False))
+        held = Held(plan, replace(program, standby=Standby(1)))
         (shown,) = LIFT.prove_on_bench(survey, stations.choices(), plan, held, only=frozenset({"alternation"}))
         self.assertEqual(shown.verdict.value, "failed")
         self.assertEqual(LIFT.keypad.values(survey, stations.choices(), plan, Display.METRES)["pumps.standby"].value, "turns")

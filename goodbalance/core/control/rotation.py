@@ -16,7 +16,7 @@ class Alternation(StrEnum):
 
 @dataclass
 class Rotation:
-    """The order of the pumps, group by group. Pump indexes from 0; a standby is the last pump and keeps its place, unless all_turn.
+    """The order of the pumps, group by group. Pump indexes from 0; pumps that stand by are the last and keep their places, unless all_turn.
 
     first_group: how many pumps from pump 1 on form a group of their own, 0 for one group. Their calls come first;
     with first_rests they rest while the second group serves a call of its own.
@@ -25,17 +25,17 @@ class Rotation:
     pump_count: int
     alternation: Alternation = Alternation.ALL_STOPPED
     clock_period_s: float = 86400.0
-    standby: bool = False
+    standby: int = 0  # pumps that run only in the place of others
     first_group: int = 0
     first_rests: bool = True
-    all_turn: bool = False  # a standby takes its turn with the others; so many run at once as without it
+    all_turn: bool = False  # those that stand by take their turn with the others; so many run at once as without them
     order: list[int] = field(default_factory=list)
     turned_at_s: float = 0.0
-    duty_count: int = field(init=False, default=0)  # pumps that share the work; a standby is not among them
+    duty_count: int = field(init=False, default=0)  # pumps that share the work: most that run at once
 
     def __post_init__(self) -> None:
         self.order = self.order or list(range(self.pump_count))
-        self.duty_count = self.pump_count - 1 if self.standby and self.pump_count > 1 else self.pump_count
+        self.duty_count = max(1, self.pump_count - self.standby)
         two = 0 < self.first_group < self.duty_count
         split = (range(self.first_group), range(self.first_group, self.duty_count))
         # calls of each group; pumps have the same numbers, a standby belongs to the last group

@@ -260,6 +260,8 @@ class Check(StrEnum):
     LEAVES = "leaves"
     NO_HUNTING = "no_hunting"
     TAKEOVER = "takeover"
+    MOST_AT_ONCE = "most_at_once"
+    STANDBY = "standby"
     EMERGENCY = "emergency"
     EMERGENCY_PRESSURE = "emergency_pressure"
     LEAD = "lead"

@@ -171,6 +171,7 @@ class Check(StrEnum):
     ALTERNATION = "alternation"
     LEAD = "lead"
     FIRST_RESTS = "first_rests"
+    MOST_AT_ONCE = "most_at_once"
     STANDBY = "standby"
     FLOAT = "float"
     HIGH_ALARM_CLEARS = "high_alarm_clears"

@@ -1,6 +1,5 @@
 """Facts and findings that several kinds of station share: the visit, pipes, motors, sensor loops, controls not switched off."""
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
@@ -127,21 +126,6 @@ def turn_by_clock(duty_count: int, alternation: Alternation, period_s: float) ->
     if duty_count < 2 or alternation is not Alternation.CLOCK:
         return ()
     return (f"The lead changes every {period_s / 3600.0:g} h, at the next stop of all pumps.",)
-
-
-def standby_alone(values: Mapping[str, Any]) -> list[Finding]:
-    """That one pump alone cannot be its own standby. values: what of the survey is known, by path."""
-    if not values.get("pumping.standby") or values.get("pumping.count", 2) > 1:
-        return []
-    return [Finding("standby_alone", Severity.STOP, "pumping.standby", "One pump alone cannot have a standby.")]
-
-
-def standby_unlike(values: Mapping[str, Any]) -> list[Finding]:
-    """That a standby that takes its turn must be as the others are: the plan stands on those that share the work."""
-    if not (values.get("pumping.standby") and values.get("pumping.standby_turns")) or values.get("pumping.twins", True):
-        return []
-    text = "A standby that takes its turn must be like the others: every level and time stands on the pumps that share the work."
-    return [Finding("standby_unlike", Severity.STOP, "pumping.standby_turns", text)]
 
 
 def controls_not_off(controls_off: bool) -> tuple[Finding, ...]:

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from functools import cached_property
 from typing import Any
 
-from goodbalance.core.balance.facts import Facts, fact, section, yes_no
+from goodbalance.core.balance.facts import Facts, fact, section
 from goodbalance.core.balance.plan import Finding, Severity
 from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
@@ -45,14 +45,6 @@ def curve_table(rows: int = CURVE_ROWS) -> Any:
         "Three or more points, from no flow on; leave the rest empty. Power: what the motor takes from the supply.",
         rows=rows,
     )
-
-
-def standby_turns() -> Any:
-    """Whether a standby takes its turn."""
-    return yes_no(
-        "The standby takes its turn with the others", default=False, only_if=(("pumping.standby", ("yes",)),),
-        hint="no pump stands for months; as many run at once as without it",
-    )  # fmt: skip
 
 
 class MotorPlate(Facts):

@@ -225,6 +225,8 @@ class Check(StrEnum):
     SHUT_OFF = "shut_off"
     ALTERNATION = "alternation"
     LEAD = "lead"
+    MOST_AT_ONCE = "most_at_once"
+    STANDBY = "standby"
     PHASE = "phase"
     SUPPLY = "supply"
     SWAPPED = "swapped"

@@ -30,7 +30,7 @@ def booster_bench(
     if not 0.0 <= start_pa <= weakest_pa:
         raise OutOfRange("pressure_pa", start_pa, f"0 to {weakest_pa:g} Pa, where the weakest part stands at its rating")
     supply_pa = (hyd.source_pa(False) + hyd.source_pa(True)) / 2.0
-    rotation = Rotation(pumping.count, held.alternation, held.clock_period_s, pumping.standby, all_turn=pumping.standby_turns)
+    rotation = Rotation(pumping.count, held.alternation, held.clock_period_s, held.standby.count, all_turn=held.standby.turns)
     precharge_pa = plan.value(S.PRECHARGE, 0.0)
     lag_s = DRIVE_LAG_S if survey.has_drives else 0.0
     plant = BoosterPlant(hyd, precharge_pa, start_pa, supply_pa, speeds=[0.0] * pumping.count, lag_s=lag_s)

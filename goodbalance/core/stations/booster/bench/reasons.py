@@ -14,6 +14,7 @@ from goodbalance.core.stations.booster.controller.set_value import Asks
 from goodbalance.core.stations.booster.names import Mode, Stop, Wait
 from goodbalance.core.stations.booster.survey.choices import NoFlowBy, Sharing
 from goodbalance.core.stations.booster.survey.control import SHORT_STOP_S, ControlKind
+from goodbalance.core.stations.shared.crew import RESTS, STANDS
 
 _STOPS = (
     (Stop.SENSOR, "Sensor", "the pressure is not known"),
@@ -208,7 +209,9 @@ def _turn(logic: BoosterLogic, pump: int) -> Link:
     if following and left_s is not None:
         return Link("Turn", LinkState.WAITS, "about to join", (), left_s)
     if pump >= logic.rotation.duty_count and not following and not logic.rotation.all_turn:
-        return Link("Turn", LinkState.BLOCKS, "standby: runs in the place of another")
+        return Link("Turn", LinkState.BLOCKS, STANDS)
+    if len(serving) >= logic.rotation.duty_count < logic.rotation.pump_count:
+        return Link("Turn", LinkState.BLOCKS, RESTS)
     if logic.stage == 0:
         return Link(
             "Turn", LinkState.BLOCKS, f"next to start{own}" if following else f"number {waiting.index(pump) + 1} in turn"

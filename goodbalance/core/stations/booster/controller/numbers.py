@@ -34,6 +34,7 @@ from goodbalance.core.stations.booster.survey.control import ControlKind
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.windows.loads import drawn_share
 from goodbalance.core.stations.booster.windows.switched import bump_speed
+from goodbalance.core.stations.shared.crew import Standby
 
 OWN_AGAIN = 600.0, 3.0, 43200.0  # wait, count and long wait of a device that tries by itself, where nobody told it how
 
@@ -51,6 +52,7 @@ class Numbers:
     driven: bool
     signal: SignalRange  # that the discharge sensor's input is set to
     pumps: int  # that the controller knows of
+    standby: Standby  # who of them stands by
     alternation: Alternation
     clock_period_s: float
     sharing: Sharing
@@ -158,7 +160,7 @@ def numbers_of(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, lacki
     idle = max(hyd.no_flow_speeds(low_flow_pa))
     return Numbers(
         kind=survey.control.kind, driven=survey.has_drives, signal=hyd.signal,
-        pumps=survey.pumping.count, alternation=schools.alternation if survey.pumping.duty_count > 1 else Alternation.FIXED,
+        pumps=survey.pumping.count, standby=survey.pumping.stands_by, alternation=schools.alternation if survey.pumping.duty_count > 1 else Alternation.FIXED,
         clock_period_s=choices.rules.clock_period_s, sharing=schools.sharing, no_flow=schools.no_flow,
         on_failure=schools.sensor_failure, suction_reset=schools.suction_reset, prime_by=schools.prime_by,
         water_again=_again(held, schools.suction_reset.after, WATER), prime_again=_again(held, schools.lost_prime, PRIME),

@@ -11,7 +11,7 @@ from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.plant.loop_model import compliance_m3pa
 from goodbalance.core.stations.booster.plant.motors import duties
-from goodbalance.core.stations.booster.proofs import each_pump, lack_of_water, own_switches, supply, tries
+from goodbalance.core.stations.booster.proofs import crew, each_pump, lack_of_water, own_switches, supply, tries
 from goodbalance.core.stations.booster.proofs.drives import drive_proofs
 from goodbalance.core.stations.booster.proofs.scenes import (
     DRY,
@@ -283,6 +283,7 @@ class _Proofs:
                 Check.TAKEOVER, "Another pump takes over", SET, "In AUTO, one pump runs.", (STARTING, SHOCK),
                 "Switch the running pump to OFF, or trip its drive.", TAKES_OVER[self.survey.own_switches],
             )  # fmt: skip
+        self.found += crew.proofs(self.survey, self.plan)
         if S.EMERGENCY_PUMPS in self.settings:
             most = round(self.settings[S.EMERGENCY_PUMPS].value)
             pumps = f"{most} pumps" if most > 1 else "one pump"

@@ -21,6 +21,7 @@ from goodbalance.core.stations.booster.controller.numbers import Numbers, number
 from goodbalance.core.stations.booster.names import Act, Alarm, Check, Mode, PumpFault, SetFault, Stop
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.proofs import (
+    crew,
     drives,
     each_pump,
     lack_of_water,
@@ -91,6 +92,8 @@ class _Scenes(Scenes):
             return supply.shown(self, proof)
         if proof.check in motors.CHECKS:
             return motors.shown(self, proof)
+        if proof.check in crew.CHECKS:
+            return crew.shown(self, proof)
         if proof.check == Check.EACH_PUMP:
             return each_pump.shown(self, proof)
         if proof.check in drives.CHECKS:

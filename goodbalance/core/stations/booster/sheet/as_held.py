@@ -35,6 +35,7 @@ from goodbalance.core.stations.booster.survey.control import ControlKind, Outsid
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.survey.week import TIMES
 from goodbalance.core.stations.booster.windows.reckon import reckon
+from goodbalance.core.stations.shared.crew import MOST, STANDBY, crew_as_told
 from goodbalance.core.stations.shared.held import Held
 
 
@@ -71,7 +72,7 @@ _WEEK = tuple(
     _function(f"Days of time {number} in the week", f"schedule_{number}_days", "", "The week's clock changes nothing: the pressure of the night stays by day, or the other way round.")
     for number in range(1, TIMES + 1)
 )  # fmt: skip
-_ALL = (OUTSIDE, OUTSIDE_LOST, LOCAL, RUN, KEYS, SMOOTH, *_WEEK, TURN, CLOCK, SHARING, NO_FLOW, SETBACK, FILL, FILL_END, SUCTION, CONTACT, PRIME_BY, PRIME, LONG_RUN, MANY_STARTS, RUN_OUT, RETURN, LOST, FORM)
+_ALL = (OUTSIDE, OUTSIDE_LOST, LOCAL, RUN, KEYS, SMOOTH, *_WEEK, TURN, CLOCK, STANDBY, MOST, SHARING, NO_FLOW, SETBACK, FILL, FILL_END, SUCTION, CONTACT, PRIME_BY, PRIME, LONG_RUN, MANY_STARTS, RUN_OUT, RETURN, LOST, FORM)
 _SIGNAL, _RANGE = ("sensor.signal", "drive.1.signal"), ("sensor.range", "drive.1.range")
 _FROM, _TO = ("control.night_from", "drive.1.night_from"), ("control.night_to", "drive.1.night_to")
 
@@ -191,6 +192,7 @@ class _Told(Told):
             slow_fill=numbers.slow_fill and self.word(FILL) == "yes", motors=as_told(numbers.motors, self.device.by_meaning),
             monitor=monitor_as_told(numbers.monitor, self.device.by_meaning),
             water=self._water(numbers.water), asking=self._asking(numbers.asking), kind=self._kind(numbers.kind), pumps=self._pumps(numbers.pumps),
+            standby=crew_as_told(self, numbers.pumps, numbers.standby),
             # u = K e + 1/T of the integral: as a reset time of K T
             reset_time=numbers.reset_time * (numbers.gain if self.known(FORM.meanings) == "independent" else 1.0),
         )

@@ -21,6 +21,7 @@ from goodbalance.core.stations.booster.survey.control import ControlKind, Device
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
 from goodbalance.core.stations.booster.survey.week import TIMES
 from goodbalance.core.stations.booster.windows.reckon import reckon
+from goodbalance.core.stations.shared.crew import crew_values
 
 MOTOR, WALL, PANEL = "motor speed controller", "wall drive with PID", "panel regulator"
 SWITCH, DRIVE, TANK = "pressure switch", "plain drive", "pressure tank"
@@ -31,7 +32,7 @@ _REGULATING = {Device.MOTOR_MOUNTED: MOTOR, Device.WALL_DRIVE: WALL, Device.PANE
 _TELLS_OF_WATER: dict[str, tuple[str, ...]] = {SuctionBy.SWITCH: (SUCTION_SWITCH,), SuctionBy.FLOAT: (TANK_FLOATS,)}
 
 _OF_THE_SET = (
-    "sensor_failure", "suction_reset", "suction_contact", "prime_by", "lost_prime", "alternation", "clock_period", "sharing", "form", "no_flow", "setback", "slow_fill", "fill_end",
+    "sensor_failure", "suction_reset", "suction_contact", "prime_by", "lost_prime", "alternation", "clock_period", "standby", "most", "sharing", "form", "no_flow", "setback", "slow_fill", "fill_end",
     "night_from", "night_to", "power_return", "run_out", "long_run", "many_starts",
 )  # fmt: skip
 _ASKING = ("outside", "outside_zero", "outside_full", "outside_lost", "local_remote", "run_contact", "direct_keys", "smooth")
@@ -41,7 +42,7 @@ _OF_A_DRIVE = ("range", "signal", "unit", "rated_hz", "address", "voltage", "cur
 
 def meanings() -> frozenset[str]:
     """Every meaning a device of a booster set may ask for, {n} standing for a drive's number."""
-    once = ("pumps.count", "pumps.alternation", "pumps.clock_period", "sensor.range", "sensor.signal", "display.unit", "control.stop")
+    once = ("pumps.count", "pumps.alternation", "pumps.clock_period", "pumps.standby", "pumps.most", "sensor.range", "sensor.signal", "display.unit", "control.stop")
     of_the_set = (*_OF_THE_SET, *_ASKING, *_LINES)
     dials = (f"switch.{one}" for one in BY_DIAL)
     drive = (f"drive.{{n}}.{name}" for name in (*of_the_set, *_OF_A_DRIVE, *S))
@@ -97,7 +98,7 @@ def keypad_values(
         "sensor.range": shared["range"], "sensor.signal": shared["signal"], "display.unit": shared["unit"],
         "control.stop": KeypadValue("flow" if control.kind is ControlKind.FLOW_STOP else "pressure", "kind of control"),
     }  # fmt: skip
-    values |= {f"pumps.{name}": shared[name] for name in ("alternation", "clock_period") if name in shared}
+    values |= {f"pumps.{name}": shared[name] for name in ("alternation", "clock_period", "standby", "most") if name in shared}
     values |= {f"control.{name}": value for name, value in _functions(survey, choices).items()}
     dials = BY_DIAL if control.by_contact else ()
     values |= {f"switch.{setting.id}": _whole(setting, survey) for setting in plan.settings if setting.id in dials}
@@ -120,6 +121,7 @@ def _functions(survey: BoosterSurvey, choices: BoosterChoices) -> dict[str, Keyp
         found["suction_contact"] = KeypadValue(survey.suction_switch.permits.value, "from the survey: which state of its contact lets pumps run")
     found["prime_by"] = KeypadValue(schools.prime_by.value, why)
     found["lost_prime"] = KeypadValue(schools.lost_prime.value, why)
+    found |= crew_values(survey.pumping)
     if survey.pumping.duty_count > 1:
         found["alternation"] = KeypadValue(schools.alternation.value, "who leads next, from Schools")
         if schools.alternation is Alternation.CLOCK:

@@ -8,7 +8,8 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.protection.plate import plate_findings
 from goodbalance.core.stations.booster.survey.survey import HOURS
-from goodbalance.core.stations.shared.facts import controls_not_off, standby_alone
+from goodbalance.core.stations.shared.crew import standby_fits
+from goodbalance.core.stations.shared.facts import controls_not_off
 from goodbalance.core.stations.shared.pump_facts import curve_findings
 
 _ORDERED = (  # lower fact, higher fact, quantity, severity, words with {low} and {high}
@@ -34,7 +35,7 @@ def plausibility(values: Mapping[str, Any]) -> list[Finding]:
         if low is not None and high is not None and low > high:
             terms = (Term("low", "", low, quantity), Term("high", "", high, quantity))
             found.append(Finding(f"order_{low_path}", severity, low_path, text, terms))
-    found += [*curve_findings(values, "pumping.curve", "motor", "sleep and cut-out"), *plate_findings(values, "motor"), *standby_alone(values), *_switches(values), *_supply(values), *_float(values), *_hours(values), *_sensor(values)]
+    found += [*curve_findings(values, "pumping.curve", "motor", "sleep and cut-out"), *plate_findings(values, "motor"), *standby_fits(values), *_switches(values), *_supply(values), *_float(values), *_hours(values), *_sensor(values)]
     return found + list(controls_not_off(bool(values.get("visit.controls_off"))))
 
 

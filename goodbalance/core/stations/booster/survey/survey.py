@@ -18,6 +18,7 @@ from goodbalance.core.stations.booster.survey.control import (
     SuctionSwitch,
 )
 from goodbalance.core.stations.booster.survey.supply import Supply, SupplyKind
+from goodbalance.core.stations.shared.crew import Crew
 from goodbalance.core.stations.shared.facts import (
     VisitFacts,
     hazen_williams_c,
@@ -25,7 +26,7 @@ from goodbalance.core.stations.shared.facts import (
     sand_roughness_m,
     wave_speed_ms,
 )
-from goodbalance.core.stations.shared.pump_facts import CurvePoint, MotorPlate, curve_table, standby_turns
+from goodbalance.core.stations.shared.pump_facts import CurvePoint, MotorPlate, curve_table
 from goodbalance.core.stations.shared.telemetry import Telemetry
 
 MAX_PUMPS = 5
@@ -75,12 +76,10 @@ class Demand(Facts):
     )  # fmt: skip
 
 
-class Pumping(Facts):
+class Pumping(Crew):
     """The pumps, all alike."""
 
     count: int = fact("Pumps", Q.COUNT, 1, MAX_PUMPS, default=2)
-    standby: bool = yes_no("Last pump is standby", default=False)
-    standby_turns: bool = standby_turns()
     check_valves: bool = yes_no(
         "Check valve on each pump's discharge", default=True, hint="without one a set never stops cleanly"
     )
@@ -101,16 +100,6 @@ class Pumping(Facts):
         "Largest flow of a pump (maker)", Q.FLOW, 1e-6, 10.0, default=None, hint="empty: the last point of its curve"
     )
     curve: tuple[CurvePoint, ...] = curve_table()
-
-    @property
-    def duty_count(self) -> int:
-        """Pumps that share the work: all but a standby."""
-        return self.count - 1 if self.standby and self.count > 1 else self.count
-
-    @property
-    def turning_count(self) -> int:
-        """Pumps that take turns: a standby too where it does."""
-        return self.count if self.standby_turns else self.duty_count
 
 
 class Motor(MotorPlate):

@@ -43,7 +43,7 @@ def _capacity(survey: BoosterSurvey, values: dict[str, float]) -> tuple[Figure, 
     found = []
     all_of = ", all duty pumps" if survey.pumping.duty_count > 1 else ""
     for which, words, pumps in (
-        ("all", all_of, survey.pumping.duty_count), ("firm", ", one pump out", survey.pumping.count - 1)
+        ("all", all_of, survey.pumping.duty_count), ("firm", ", one pump out", min(survey.pumping.duty_count, survey.pumping.count - 1))
     ):  # fmt: skip
         if pumps < 1:
             continue

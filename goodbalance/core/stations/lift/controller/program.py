@@ -36,6 +36,7 @@ from goodbalance.core.stations.lift.survey.level_sensor import LostEcho, SensorK
 from goodbalance.core.stations.lift.survey.sensing import ControlKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
+from goodbalance.core.stations.shared.crew import Standby
 
 FAILURE_DELAY_S = 3.0  # a loop fault must last this long before the controller believes it
 WITHOUT = {  # what acts where a controller has no such timer
@@ -103,8 +104,7 @@ class LiftProgram:
     alternation: Alternation
     clock_period_s: float
     pumps: int  # that the controller knows of
-    standby: bool
-    standby_turns: bool
+    standby: Standby  # who of them stands by
     first_group: int
     first_rests: bool
     blind: bool  # whether the controller was told to read no sensor
@@ -161,7 +161,7 @@ def program_of(
         floats=floats_of(survey, plan), alone=is_alone(survey), takes_over=True,
         sensor=LevelInput(hyd.signal, hyd.scaling), timing=timing,
         run_on_s=value(S.RUN_ON, 0.0), believed_rate_ms=value(S.BELIEVED_RATE, math.inf),
-        alternation=schools.alternation, clock_period_s=choices.rules.clock_period_s, pumps=survey.pumping.count, standby=survey.pumping.standby, standby_turns=survey.pumping.standby_turns,
+        alternation=schools.alternation, clock_period_s=choices.rules.clock_period_s, pumps=survey.pumping.count, standby=survey.pumping.stands_by,
         first_group=survey.pumping.first_group, first_rests=survey.pumping.first_rests, blind=False,
         drive=_drive_of(survey, choices, values, lacking), alarm_by_hand=schools.alarm_reset is AlarmReset.BY_HAND,
         alarm_flashes=schools.alarm_lamp is AlarmLamp.FLASHING, alarm_sounds=schools.alarm_sounder is AlarmSounder.SOUNDER,

@@ -12,6 +12,7 @@ from goodbalance.core.stations.lift.controller.logic import LiftLogic
 from goodbalance.core.stations.lift.controller.team import Leader
 from goodbalance.core.stations.lift.names import STARTS, Role, float_id
 from goodbalance.core.stations.lift.survey.team import Inputs
+from goodbalance.core.stations.shared.crew import RESTS, STANDS
 
 LOST_WORDS = {OutsideLost.FULL: "full", OutsideLost.HOLD: "held", OutsideLost.LEAST: "the least"}
 
@@ -213,11 +214,12 @@ def _turn(logic: LiftLogic, pump: int) -> Link:
         return Link("Turn", LinkState.BLOCKS, "rests while the larger pumps run")
     place = [other for other in rotation.members(group) if panel.is_available(other)].index(pump)
     if place >= len(calls):
-        words = "has its rest: as many run as share the work" if rotation.all_turn else "standby: runs in the place of another"
-        return Link("Turn", LinkState.BLOCKS, words)
+        return Link("Turn", LinkState.BLOCKS, RESTS if rotation.all_turn else STANDS)
     role, number = STARTS[calls[place]], calls[place] + 1
     if role not in logic.acting:
         return Link("Turn", LinkState.BLOCKS, f"number {number}, joins when the high float is up")
+    if math.isinf(logic.acting[role][0].shuts_m):
+        return Link("Turn", LinkState.BLOCKS, f"number {number}: nobody gave it a start level")
     start = Term("start", "start level", logic.acting[role][0].shuts_m, Q.LEVEL)
     return Link("Turn", LinkState.BLOCKS, f"number {number}, joins at {{start}}", (start,))
 

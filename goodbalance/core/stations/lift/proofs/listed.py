@@ -33,6 +33,7 @@ from goodbalance.core.stations.lift.survey.sensing import ControlKind
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.shared import telemetry
+from goodbalance.core.stations.shared.crew_proofs import crew_proofs
 
 BY_HAND = "In HAND no level contact stops the pump: stay beside it."
 GUARDS = protection.Checks(Check.OVERLOAD, Check.UNDERLOAD, Check.RETRIES, Check.TRIES, Check.AWAKE, Check.HOT, Check.CASING)
@@ -208,15 +209,9 @@ def _functions(survey: LiftSurvey, choices: LiftChoices, plan: Plan, tolerance_m
                 "A larger pump starts, the first ones stop, and stay at rest until all have stopped.", Answer.YES_NO,
             )
         )  # fmt: skip
-    if survey.pumping.standby:
-        found.append(
-            Proof(
-                Check.STANDBY, "The standby pump takes over", "Functions", "All pumps in AUTO, the duty pump runs.",
-                (MOVING, GAS), "Turn the running pump to OFF; fill to the duty start again if it stopped.",
-                "The next pump takes the call; with all duty pumps in OFF the standby runs.", Answer.YES_NO,
-            )
-        )  # fmt: skip
-    return found
+    calls = f"Fill to {f'the start of call {count}' if count > 1 else 'the duty start'}."
+    crew = crew_proofs(survey.pumping, (Check.MOST_AT_ONCE, Check.STANDBY), "Functions", (MOVING, SPILL, GAS), calls)
+    return found + [proof for proof in crew if proof.check == Check.STANDBY or STARTS[count - 1] in plan]  # else a timer calls them
 
 
 def _stops(survey: LiftSurvey, plan: Plan, tolerance_m: float) -> list[Proof]:

@@ -38,6 +38,7 @@ from goodbalance.core.stations.lift.proofs.scenes import BROKEN_AT_S, CYCLES, Sc
 from goodbalance.core.stations.lift.survey.choices import LiftChoices, Rules
 from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
+from goodbalance.core.stations.shared.crew_proofs import duty_off, most_at_once, stands_in
 from goodbalance.core.stations.shared.held import Held
 
 RAMP_MS = 0.002  # how fast the level is driven up: slow against the scan, so that it is read to 2 mm
@@ -104,13 +105,13 @@ class _Scenes(Scenes):
             case Check.ALTERNATION:
                 return self.cycles(), lambda run: looks.leads(run)[:CYCLES]
             case Check.LEAD:
-                if proof.expects != Outcome.PUMP_1_LEADS:
-                    return None
-                return self.cycles(), lambda run: looks.leads(run)[:CYCLES] == (1,) * CYCLES
+                return None if proof.expects != Outcome.PUMP_1_LEADS else (self.cycles(), lambda run: looks.leads(run)[:CYCLES] == (1,) * CYCLES)
             case Check.HIGH_ALARM_CLEARS:
                 return self._falling(), self._alarm_came(Outcome(proof.expects))
             case Check.STANDBY:
-                return self._standby(), lambda run: looks.started_after(run, BROKEN_AT_S) == {self.hyd.pump_count - 1}
+                return self._standby()
+            case Check.MOST_AT_ONCE:
+                return self._drawn_down(), lambda run: most_at_once(run.events) == len(self.hyd.called(self.hyd.duty_count))
             case Check.FIRST_RESTS:
                 return self._assist(first + 1), lambda run: looks.never_together(run, first)
             case Check.SENSOR_FAILURE:
@@ -216,10 +217,10 @@ class _Scenes(Scenes):
         least_s = max(self.plan.value(S.LEAST_RUN, 0.0), self.plan.value(S.STOP_DELAY, 0.0))
         return self.running_scene(f"a wire of {contact} off while a pump runs", off, until_s=BROKEN_AT_S + 15.0 + least_s)
 
-    def _standby(self) -> Scene:
-        off = tuple(TimedAction(BROKEN_AT_S, Act.SWITCH, str(n + 1), OFF) for n in self.duty)
-        until_s = BROKEN_AT_S + 2.0 * self.gap_s + 5.0
-        return self.running_scene("every duty pump to OFF", *off, until_s=until_s)
+    def _standby(self) -> Shown:
+        off = duty_off(self.survey.pumping, BROKEN_AT_S, Act.SWITCH)
+        scene = self.running_scene("every duty pump to OFF", *off, until_s=BROKEN_AT_S + 2.0 * self.gap_s + 5.0)
+        return scene, lambda run: stands_in(self.survey.pumping, looks.started_after(run, BROKEN_AT_S))
 
     def _float(self, role: Role) -> Shown | None:
         """One float moved by hand: the high and low one at any time, the others while the sensor is out."""

@@ -32,7 +32,7 @@ from goodbalance.core.stations.lift.controller.team import TeamNumbers
 from goodbalance.core.stations.lift.names import GuardContact, Role
 from goodbalance.core.stations.lift.names import SettingId as S
 from goodbalance.core.stations.lift.plant.hydraulics import SIGNALS, hydraulics
-from goodbalance.core.stations.lift.sheet.keypad import OF_A_TEAM, TURNS, USUAL, keypad_values
+from goodbalance.core.stations.lift.sheet.keypad import OF_A_TEAM, USUAL, keypad_values
 from goodbalance.core.stations.lift.survey.choices import (
     AlarmLamp,
     AlarmRelay,
@@ -51,6 +51,7 @@ from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.survey.team import Inputs, LinkLost
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.lift.windows.reckon import reckon
+from goodbalance.core.stations.shared.crew import MOST, STANDBY, crew_as_told
 from goodbalance.core.stations.shared.held import Held
 
 TURN = Function(
@@ -212,12 +213,11 @@ class _Told(Told):
             told = self.known(meanings)
             if isinstance(told, float):
                 found[name] = round(told) if most is None else min(most, max(0, round(told)))
-        for name, meanings in (("standby", ("pumps.standby", "drive.1.standby")), ("first_rests", ("pumps.first_rests", "drive.1.first_rests"))):
-            word = self.known(meanings)
-            if word in ("yes", "no", TURNS):
-                found[name] = word != "no"
-            if name == "standby" and word is not None:
-                found["standby_turns"] = word == TURNS
+        word = self.known(("pumps.first_rests", "drive.1.first_rests"))
+        if word in ("yes", "no"):
+            found["first_rests"] = word == "yes"
+        if self.known(STANDBY.meanings) is not None or self.known(MOST.meanings) is not None:
+            found["standby"] = crew_as_told(self, program.pumps, program.standby)
         if self.survey.control.has_sensor and self.known(("level.source",)) == LevelBy.FLOATS:
             found["blind"] = True
         return found

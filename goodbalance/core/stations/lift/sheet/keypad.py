@@ -29,6 +29,7 @@ from goodbalance.core.stations.lift.survey.survey import LiftSurvey
 from goodbalance.core.stations.lift.survey.team import Inputs
 from goodbalance.core.stations.lift.windows.float_ladder import is_alone
 from goodbalance.core.stations.lift.windows.reckon import reckon
+from goodbalance.core.stations.shared.crew import crew_values
 
 RELAYS, CONTROLLER, PANEL, DRIVE, CORDS = "relay level controller", "pump controller", "float panel", "lift drive", "hung floats"
 TEAM = "lift drive team"
@@ -41,18 +42,17 @@ _OWN = (
     "sensor.bare_zero", "sensor.bare_full", "sensor.offset",
     *(f"relay.{{n}}.{name}" for name in ("function", "on", "off", "level", "gap", "turns", "contact", "on_failure")),
     *(f"relays.{name}" for name in (S.CALL_DELAY, S.START_GAP, S.FEEDBACK_LOST, "alternation", "clock_period")),
-    *(f"pumps.{name}" for name in ("count", "on_failure", "standby", "first_group", "first_rests", "alternation", "stops", "clock_period", "power_return", "long_run", "many_starts")),
+    *(f"pumps.{name}" for name in ("count", "on_failure", "standby", "most", "first_group", "first_rests", "alternation", "stops", "clock_period", "power_return", "long_run", "many_starts")),
     "level.source", "pump.{n}.current", "pump.{n}.voltage", "inputs.run", "inputs.backwards", "inputs.remote", "alarm.relay", "alarm.reset", "alarm.lamp", "alarm.sounder", "pumps.suspects", "pumps.suspect_cycles", "inputs.phase", "inputs.seal", "inputs.low_float", "float.{n}.role", "floats.count", "floats.lowest", "drives.mode", "drives.outside_lost",
     *(f"echo.{name}" for name in ("zero_level", "full_level", "zero_distance", "full_distance", "blanking", "lost", "lost_delay")),
     *(f"drive.{{n}}.{name}" for name in ("address", "voltage", "current", "power", "rated_hz", "decides", "count", "pair_start", "pair_stop", "mode", "outside_lost")),
 )  # fmt: skip
 
 
-TURNS = "turns"  # of a standby that takes its turn
 _TEAM = ("inputs", "failover", "link_lost", "takes_over")
 OF_A_TEAM = {  # what else each drive of a team is told by itself, by the name it has where one controller is told for all
     "sensor.signal": "signal", "sensor.zero_level": "zero_level", "sensor.full_level": "full_level", "sensor.fail_low": "fail_low",
-    "sensor.fail_delay": "fail_delay", "pumps.on_failure": "on_failure", "pumps.standby": "standby", "pumps.stops": "stops",
+    "sensor.fail_delay": "fail_delay", "pumps.on_failure": "on_failure", "pumps.standby": "standby", "pumps.most": "most", "pumps.stops": "stops",
     "pumps.alternation": "alternation", "pumps.clock_period": "clock_period", "pumps.first_group": "first_group", "pumps.first_rests": "first_rests",
     "alarm.relay": "alarm_relay", "alarm.reset": "alarm_reset", "alarm.lamp": "alarm_lamp", "alarm.sounder": "alarm_sounder", "pumps.suspects": "suspects",
     "pumps.suspect_cycles": "suspect_cycles", "inputs.phase": "phase", "inputs.seal": "seal", "inputs.low_float": "low_float", "inputs.run": "run", "inputs.backwards": "backwards", "inputs.remote": "remote",
@@ -239,7 +239,7 @@ def _sharing_values(survey: LiftSurvey, choices: LiftChoices) -> dict[str, Keypa
         told = ((GuardContact.RUN, "run"), (GuardContact.BACKWARDS, "backwards"), (GuardContact.LOCAL, "remote"))
         values |= {f"inputs.{name}": KeypadValue(guards.get(guard, Takes.NONE).value, "from the survey: which state of its contact permits") for guard, name in told}
     if pumping.count > 1:
-        values["pumps.standby"] = KeypadValue(TURNS if pumping.standby_turns else "yes" if pumping.standby else "no", "from the survey")
+        values |= {f"pumps.{name}": value for name, value in crew_values(pumping).items()}
         values["pumps.first_group"] = KeypadValue(float(pumping.first_group), "pumps that are called first, 0 for one group")
     if pumping.first_group:
         values["pumps.first_rests"] = KeypadValue("yes" if pumping.first_rests else "no", "from the survey")

@@ -21,7 +21,8 @@ from goodbalance.core.stations.lift.survey.sensing import (
     float_roles,
 )
 from goodbalance.core.stations.lift.survey.survey import HOURS, TABLE_ROWS
-from goodbalance.core.stations.shared.facts import Permits, standby_alone, standby_unlike
+from goodbalance.core.stations.shared.crew import duty_of, standby_fits, standby_unlike
+from goodbalance.core.stations.shared.facts import Permits
 
 FLOAT_NAMES = {
     "low_alarm": "low alarm", "stop": "stop", "start_1": "duty start", "start_2": "assist start", "start_3": "third start",
@@ -53,7 +54,7 @@ _AS_FOUND = ("low_cut_out_m", "low_alarm_m", "stop_m", "start_1_m", "start_2_m",
 def plausibility(values: Mapping[str, Any]) -> list[Finding]:
     """Findings over the SI values known so far, by path. Nothing is said of what is not yet known."""
     found = [*_order(values, _HEIGHTS, Q.LEVEL), *_order(values, _FLOWS, Q.FLOW)]
-    found += [*standby_alone(values), *standby_unlike(values)]
+    found += [*standby_fits(values), *standby_unlike(values)]
     found += _hours(values)
     found += _relays(values)
     found += _sensor(values)
@@ -180,7 +181,7 @@ def _floats(values: Mapping[str, Any]) -> list[Finding]:
     if by == LevelBy.SENSOR:
         return []
     count = int(values.get("pumping.count", 2))
-    duty = count - 1 if values.get("pumping.standby") and count > 1 else count
+    duty = duty_of(count, bool(values.get("pumping.standby")), values.get("pumping.most_at_once"))
     if values.get("control.floats_are") == FloatsAre.EACH:
         usual_yes = ("stop", "start_1", "high_alarm")
         chosen = [role for role in FREE if values.get(f"control.float_{role}", role in usual_yes)]

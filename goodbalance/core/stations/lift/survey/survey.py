@@ -21,6 +21,7 @@ from goodbalance.core.stations.lift.survey.sensing import (
     Sureness,
 )
 from goodbalance.core.stations.lift.survey.team import Inputs, Team
+from goodbalance.core.stations.shared.crew import Crew
 from goodbalance.core.stations.shared.facts import (
     LoopBudget,
     Permits,
@@ -203,15 +204,10 @@ class RisingMain(Facts):
     )  # fmt: skip
 
 
-class Pumping(Facts):
+class Pumping(Crew):
     """How many pumps, and whether they are alike."""
 
     count: int = fact("Pumps", Q.COUNT, 1, MAX_PUMPS, default=2)
-    standby: bool = yes_no("Last pump is standby", default=False, hint="runs only in the place of another")
-    standby_turns: bool = yes_no(
-        "The standby takes its turn with the others", default=False, only_if=(("pumping.standby", ("yes",)),),
-        hint="no pump stands for months; as many run at once as without it",
-    )  # fmt: skip
     twins: bool = yes_no("All pumps alike", default=True, hint="asks for one pump only")
     arrangement: Arrangement = choice(
         "Pumps work as",
@@ -228,16 +224,6 @@ class Pumping(Facts):
         default=True,
         only_if=(("pumping.arrangement", ("small_first", "two_pairs")),),
     )
-
-    @property
-    def duty_count(self) -> int:
-        """Pumps that share the work: all but a standby."""
-        return self.count - 1 if self.standby and self.count > 1 else self.count
-
-    @property
-    def turning_count(self) -> int:
-        """Pumps that take turns: a standby too where it does."""
-        return self.count if self.standby_turns else self.duty_count
 
     @property
     def first_group(self) -> int:

@@ -44,6 +44,6 @@ def transfer_bench(
     open_pa = min((hyd.column_pa(branch.lift_m(level)) for branch, level, valve in zip(hyd.branches, levels, valves) if valve.opening > 0.0), default=0.0)
     at_rest_pa = min(held.stop_pressure, hyd.shut_off_pa(True)) if closed else max(0.0, open_pa)
     plant = TransferPlant(hyd, levels, sources, at_rest_pa, valves)
-    rotation = Rotation(pumping.count, held.alternation, held.clock_period_s, pumping.standby, all_turn=pumping.standby_turns)
+    rotation = Rotation(pumping.count, held.alternation, held.clock_period_s, held.standby.count, all_turn=held.standby.turns)
     logic = TransferLogic(held, rotation, tuple(pump.source for pump in hyd.pumps))
     return TransferBench(plant, logic, TransferFaults(pumping.count, DRIFT_PAS, tank_count=survey.tanks.count))

@@ -5,6 +5,7 @@ from goodbalance.core.balance.trail import Term
 from goodbalance.core.control.reasons import Link, LinkState, ReasonLine
 from goodbalance.core.control.sequencer import Switch
 from goodbalance.core.protection.reasons import supply_link
+from goodbalance.core.stations.shared.crew import RESTS, STANDS
 from goodbalance.core.stations.transfer.controller.logic import TransferLogic
 from goodbalance.core.stations.transfer.names import Hold, Level, Lock, State, Wait
 from goodbalance.core.stations.transfer.survey.choices import DelayFrom, RestartBy
@@ -117,7 +118,9 @@ def _turn(logic: TransferLogic, pump: int) -> Link:
     waiting = [p for p in logic.rotation.order if logic.is_available(p) and p not in served]
     following = bool(waiting) and waiting[0] == pump and len(served) < logic.rotation.duty_count
     if pump >= logic.rotation.duty_count and not following and not logic.rotation.all_turn:
-        return Link("Turn", LinkState.BLOCKS, "standby: runs in the place of another")
+        return Link("Turn", LinkState.BLOCKS, STANDS)
+    if len(served) >= logic.rotation.duty_count < logic.rotation.pump_count:
+        return Link("Turn", LinkState.BLOCKS, RESTS)
     if not served:
         return Link("Turn", LinkState.HOLDS, "next to start") if following else Link("Turn", LinkState.BLOCKS, f"number {waiting.index(pump) + 1} in turn")
     gap_s = logic.left_s(Wait.GAP, logic.numbers.start_gap)

@@ -12,6 +12,7 @@ from goodbalance.core.protection.monitor import MonitorNumbers, monitor_numbers
 from goodbalance.core.protection.names import Restart
 from goodbalance.core.protection.numbers import MotorNumbers
 from goodbalance.core.protection.numbers import numbers_of as motor_numbers
+from goodbalance.core.stations.shared.crew import Standby
 from goodbalance.core.stations.transfer.names import OF_A_TANK, Level
 from goodbalance.core.stations.transfer.names import SettingId as S
 from goodbalance.core.stations.transfer.plant.hydraulics import hydraulics
@@ -48,6 +49,7 @@ class Numbers:
     signal: SignalRange  # that the pressure sensor's input is set to
     range_pa: float
     pumps: int  # that the controller knows of
+    standby: Standby  # who of them stands by
     alternation: Alternation
     clock_period_s: float
     restart_by: RestartBy
@@ -90,7 +92,7 @@ def numbers_of(survey: TransferSurvey, choices: TransferChoices, plan: Plan, lac
     schools, hyd, control = choices.schools, hydraulics(survey), survey.control
     held = {setting.id: setting.value for setting in plan.settings if setting.id not in lacking}
     return Numbers(
-        full_by=control.full_by, watched=control.tells_broken_wire, signal=hyd.signal, range_pa=survey.sensor.range_pa, pumps=survey.pumping.count,
+        full_by=control.full_by, watched=control.tells_broken_wire, signal=hyd.signal, range_pa=survey.sensor.range_pa, pumps=survey.pumping.count, standby=survey.pumping.stands_by,
         alternation=schools.alternation if survey.pumping.duty_count > 1 else Alternation.FIXED, clock_period_s=choices.rules.clock_period_s,
         restart_by=schools.restart_by, delay_from=schools.delay_from, after_cut=schools.after_cut, source_reset=schools.source_reset,
         alarms_by_hand=schools.alarm_reset is AlarmReset.BY_HAND, filter_s=survey.sensor.filter_s, throttles_pa=hyd.highest_running[0] + choices.rules.margin_pa / 2.0,

@@ -10,6 +10,7 @@ from goodbalance.core.protection import proofs as protection
 from goodbalance.core.protection.monitor import supply_of
 from goodbalance.core.protection.names import Restart
 from goodbalance.core.stations.shared import telemetry
+from goodbalance.core.stations.shared.crew_proofs import crew_proofs
 from goodbalance.core.stations.transfer.names import Check, Level
 from goodbalance.core.stations.transfer.names import SettingId as S
 from goodbalance.core.stations.transfer.plant.hydraulics import hydraulics
@@ -167,6 +168,8 @@ def _sharing(survey: TransferSurvey, choices: TransferChoices, plan: Plan) -> It
         else:
             must = {Alternation.FIXED: "Pump 1 leads each time.", Alternation.RUN_HOURS: "The pump that has run least leads.", Alternation.CLOCK: "The lead passes on once its time is over, not before."}[rule]
             yield Proof(Check.LEAD, "Who leads", SHARE, before, (STARTING,), how, must, Answer.YES_NO)
+    calls = "Open every inlet and draw more than comes." if survey.control.by_pressure else "Let the level of a tank fall under its lowest start."
+    yield from crew_proofs(survey.pumping, (Check.MOST_AT_ONCE, Check.STANDBY), SHARE, (STARTING, FLOOD), calls)
     if S.ASSIST_AFTER in plan:
         yield timed(
             Check.ASSIST_AFTER, "The assist comes after its time", SHARE, "In AUTO; every inlet open, so that one pump does not fill it.", (STARTING, FLOOD),

@@ -11,6 +11,7 @@ from goodbalance.core.protection.names import Restart, SupplyFault, Watching
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.proving import HAND, OFF, BenchProof, Scene, prove_scenes
 from goodbalance.core.rehearsal.troubles import Trouble
+from goodbalance.core.stations.shared.crew_proofs import duty_off, most_at_once, stands_in
 from goodbalance.core.stations.shared.held import Held
 from goodbalance.core.stations.shared.motor_scenes import hand_shown
 from goodbalance.core.stations.shared.supply_scenes import supply_shown
@@ -181,6 +182,22 @@ class _Scenes(Scenes):
             at_s += 70.0
         return self.calling("filled, closed, and started again", at_s, *acts)
 
+    def _every_call(self, name: str, *actions: TimedAction) -> Scene:
+        """All that the plan can call is called: a tank under its assist start, or more drawn than comes for long enough."""
+        duty = self.survey.pumping.duty_count
+        until_s = 60.0 + (duty + 1) * (self.wanted.value(S.ASSIST_AFTER, 0.0) + self.wanted.value(S.START_GAP, 0.0) + 10.0)
+        if self.survey.control.by_pressure:
+            return self.calling(name, until_s, self.all_drawn, *self.refilled(until_s), *actions)
+        low_m = max(0.0, self.wanted.value(Level.ASSIST.of(1), self.wanted.value(Level.START.of(1), 0.0)) - 0.05)
+        return self.full(name, until_s, *self.open_all, act(0.0, Act.LEVEL, low_m, "1"), *self.refilled(until_s), *actions)
+
+    def _most_at_once(self, proof: Proof) -> Shown:
+        return self._every_call("all that can be called"), lambda run: most_at_once(run.events) == self.survey.pumping.duty_count
+
+    def _standby(self, proof: Proof) -> Shown:
+        crew = self.survey.pumping
+        return self._every_call("every duty pump in OFF", *duty_off(crew, 0.0, Act.SWITCH)), lambda run: stands_in(crew, (event.pump - 1 for event in looks.starts(run)))
+
     def _assist_after(self, proof: Proof) -> Shown:
         until_s = 1.2 * proof.expected + 60.0
         scene = self.calling("one pump does not fill it", until_s, self.all_drawn, *self.refilled(until_s))
@@ -237,6 +254,6 @@ class _Scenes(Scenes):
 _SHOWN = {
     Check.FREE: _Scenes._free, Check.EACH_PUMP: _Scenes._each_pump, Check.SHUT_OFF: _Scenes._shut_off, Check.CLOSES: _Scenes._closes, Check.SOURCE: _Scenes._source, Check.SOURCE_BACK: _Scenes._source_back,
     Check.SOURCE_DELAY: _Scenes._source_delay, Check.SOURCE_WIRE: _Scenes._source_wire, Check.ALTERNATION: _Scenes._alternation, Check.LEAD: _Scenes._lead,
-    Check.ASSIST_AFTER: _Scenes._assist_after, Check.START_GAP: _Scenes._start_gap, Check.SENSOR_FAILURE: _Scenes._sensor_failure, Check.BURST: _Scenes._burst,
+    Check.MOST_AT_ONCE: _Scenes._most_at_once, Check.STANDBY: _Scenes._standby, Check.ASSIST_AFTER: _Scenes._assist_after, Check.START_GAP: _Scenes._start_gap, Check.SENSOR_FAILURE: _Scenes._sensor_failure, Check.BURST: _Scenes._burst,
     Check.BURST_DELAY: _Scenes._burst_delay, Check.LONGEST_RUN: _Scenes._longest_run, Check.PHASE: _Scenes._phase, Check.POWER_RETURN: _Scenes._power_return,
 }  # fmt: skip

@@ -10,6 +10,7 @@ from goodbalance.core.protection.numbers import acts_without, as_told
 from goodbalance.core.sheets.carried import Function, Told, uncarried
 from goodbalance.core.sheets.devices import DeviceValues
 from goodbalance.core.sheets.profile import Display
+from goodbalance.core.stations.shared.crew import MOST, STANDBY, crew_as_told
 from goodbalance.core.stations.shared.held import Held
 from goodbalance.core.stations.shared.pressure_sensor import SIGNALS
 from goodbalance.core.stations.transfer.controller.numbers import WITHOUT, Numbers, numbers_of
@@ -40,7 +41,7 @@ RETURN = _function("Starting after a power cut", "control.power_return", Restart
 ALARMS = _function("How alarms clear", "alarm.reset", AlarmReset.AUTOMATIC.value, "A passing alarm is seen by nobody.")
 TURN = _function("Whose turn it is", "pumps.alternation", Alternation.FIXED.value, "One pump always leads and wears out first; the others stand until they stick.")
 CLOCK = _function("The clock of the turn", "pumps.clock_period", 86400.0, "The turn passes at another time than planned.")
-_ALL = (FULL, AGAIN, FROM, CUT, SOURCE, RETURN, ALARMS, TURN, CLOCK)
+_ALL = (FULL, AGAIN, FROM, CUT, SOURCE, RETURN, ALARMS, TURN, CLOCK, STANDBY, MOST)
 
 
 def held(survey: TransferSurvey, choices: TransferChoices, device: DeviceValues, display: Display) -> Held[Numbers]:
@@ -83,6 +84,6 @@ class _Told(Told):
         return replace(
             numbers, signal={kind.value: found for kind, found in SIGNALS.items()}.get(str(signal), numbers.signal),
             range_pa=range_pa if isinstance(range_pa, float) and range_pa > 0.0 else numbers.range_pa, filter_s=filter_s if isinstance(filter_s, float) else numbers.filter_s,
-            pumps=min(numbers.pumps, max(0, round(pumps))) if isinstance(pumps, float) else numbers.pumps, full_by=self.one(FULL, numbers.full_by),
+            pumps=min(numbers.pumps, max(0, round(pumps))) if isinstance(pumps, float) else numbers.pumps, standby=crew_as_told(self, numbers.pumps, numbers.standby), full_by=self.one(FULL, numbers.full_by),
             motors=as_told(numbers.motors, self.device.by_meaning), monitor=monitor_as_told(numbers.monitor, self.device.by_meaning),
         )  # fmt: skip

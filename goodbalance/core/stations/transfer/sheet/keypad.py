@@ -12,6 +12,7 @@ from goodbalance.core.protection.names import GROUP
 from goodbalance.core.protection.numbers import MEANINGS
 from goodbalance.core.sheets.entry_sheet import NEAR_SPAN, EntrySheet, KeypadValue, Scale
 from goodbalance.core.sheets.profile import Display, Profile
+from goodbalance.core.stations.shared.crew import crew_values
 from goodbalance.core.stations.transfer.names import SettingId as S
 from goodbalance.core.stations.transfer.plant.motors import duties
 from goodbalance.core.stations.transfer.survey.choices import TransferChoices
@@ -25,7 +26,7 @@ OF_THE_SET = ("full_by", "restart_by", "delay_from", "after_cut", "source_reset"
 
 def meanings() -> frozenset[str]:
     """Every meaning a device of a transfer set may ask for, {n} standing for a pump's number."""
-    once = ("pumps.count", "pumps.alternation", "pumps.clock_period", "sensor.range", "sensor.signal", "sensor.filter", "display.unit", "alarm.reset")
+    once = ("pumps.count", "pumps.alternation", "pumps.clock_period", "pumps.standby", "pumps.most", "sensor.range", "sensor.signal", "sensor.filter", "display.unit", "alarm.reset")
     return frozenset((*once, *MEANINGS, *SUPPLY_MEANINGS, RATED, f"pump.{{n}}.{protection.RUNNING}", *(f"control.{name}" for name in OF_THE_SET), *(f"setting.{one}" for one in S)))
 
 
@@ -71,6 +72,7 @@ def _functions(survey: TransferSurvey, choices: TransferChoices) -> dict[str, Ke
         found |= {f"control.{name}": KeypadValue(getattr(schools, name).value, why) for name in ("restart_by", "delay_from", "after_cut")}
     if survey.control.source_by is not SourceBy.NONE:
         found["control.source_reset"] = KeypadValue(schools.source_reset.value, why)
+    found |= {f"pumps.{name}": value for name, value in crew_values(survey.pumping).items()}
     if survey.pumping.duty_count > 1:
         found["pumps.alternation"] = KeypadValue(schools.alternation.value, "who leads next, from Schools")
         if schools.alternation is Alternation.CLOCK:

@@ -8,7 +8,8 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.balance.trail import Term
 from goodbalance.core.physics.water import pressure_of_head_pa, water_at
 from goodbalance.core.protection.plate import plate_findings
-from goodbalance.core.stations.shared.facts import controls_not_off, standby_alone
+from goodbalance.core.stations.shared.crew import standby_fits
+from goodbalance.core.stations.shared.facts import controls_not_off
 from goodbalance.core.stations.shared.pump_facts import curve_findings
 from goodbalance.core.stations.transfer.names import MAX_TANKS
 
@@ -33,7 +34,7 @@ def plausibility(values: Mapping[str, Any]) -> list[Finding]:
     for number in range(1, MAX_TANKS + 1):
         found += _orders(values, f"tank_{number}.", _OF_A_TANK)
         found += _tank(values, f"tank_{number}.")
-    found += [*_said_twice(values), *curve_findings(values, "pumping.curve", "motor", "the stop pressure"), *plate_findings(values, "motor"), *standby_alone(values)]
+    found += [*_said_twice(values), *curve_findings(values, "pumping.curve", "motor", "the stop pressure"), *plate_findings(values, "motor"), *standby_fits(values)]
     if values.get("pumping.own_source"):
         found += curve_findings({**values, "second.starts_per_hour": 1.0}, "second.curve", "second", "the stop pressure") + plate_findings(values, "second")
         if values.get("pumping.standby"):

@@ -7,6 +7,7 @@ from goodbalance.core.balance.quantities import Quantity as Q
 from goodbalance.core.physics.pipework import FrictionSchool
 from goodbalance.core.protection.asked import ProtectionFacts
 from goodbalance.core.protection.readings import ReadCurrent
+from goodbalance.core.stations.shared.crew import Crew
 from goodbalance.core.stations.shared.facts import (
     VisitFacts,
     hazen_williams_c,
@@ -15,7 +16,7 @@ from goodbalance.core.stations.shared.facts import (
     wave_speed_ms,
 )
 from goodbalance.core.stations.shared.pressure_sensor import PressureSensor
-from goodbalance.core.stations.shared.pump_facts import CurvePoint, MotorOnTheLine, curve_table, standby_turns
+from goodbalance.core.stations.shared.pump_facts import CurvePoint, MotorOnTheLine, curve_table
 from goodbalance.core.stations.shared.telemetry import Telemetry
 from goodbalance.core.stations.transfer.names import MAX_PUMPS, MAX_TANKS
 from goodbalance.core.stations.transfer.survey.control import Control
@@ -46,12 +47,10 @@ class Line(Facts):
     altitude_m: float = fact("Height above the sea", Q.LENGTH, -430.0, 5000.0, default=0.0)
 
 
-class Pumping(Facts):
+class Pumping(Crew):
     """The pumps: alike, or the second with a source and a curve of its own."""
 
     count: int = fact("Pumps", Q.COUNT, 1, MAX_PUMPS, default=1)
-    standby: bool = yes_no("Last pump is standby", default=False)
-    standby_turns: bool = standby_turns()
     own_source: bool = yes_no(
         "Pump 2 draws from a source of its own, with a curve of its own", default=False, only_if=(("pumping.count", ("2",)),), hint="a bore beside a cistern"
     )
@@ -59,16 +58,6 @@ class Pumping(Facts):
     least_flow_m3s: float = fact("Least flow of a running pump (maker)", Q.FLOW, 0.0, 1.0, default=0.0, hint="under it water heats up in the pump")
     warm_k: float = fact("The water in a pump may warm by", Q.RATIO, 1.0, 80.0, usual=(5.0, 30.0), default=15.0, hint="kelvin, while its valve throttles; the maker's seal counts")
     curve: tuple[CurvePoint, ...] = curve_table()
-
-    @property
-    def duty_count(self) -> int:
-        """Pumps that share the work: all but a standby."""
-        return self.count - 1 if self.standby and self.count > 1 else self.count
-
-    @property
-    def turning_count(self) -> int:
-        """Pumps that take turns: a standby too where it does."""
-        return self.count if self.standby_turns else self.duty_count
 
 
 class SecondPump(MotorOnTheLine):
