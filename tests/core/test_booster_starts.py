@@ -2,16 +2,22 @@
 
 import math
 import unittest
+from dataclasses import replace
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from goodbalance.core.balance.proof import Verdict
+from goodbalance.core.errors import OutOfRange
 from goodbalance.core.physics.vessels import drawdown_m3
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
-from goodbalance.core.rehearsal.events import Thing, among
+from goodbalance.core.rehearsal.events import Doing, Thing, among
 from goodbalance.core.stations.booster.bench.put_on import booster_bench
+from goodbalance.core.stations.booster.controller.numbers import numbers_of
+from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.booster.names import Harm
 from goodbalance.core.stations.booster.windows.switched import shortest_cycle, stored_for_m3
+from goodbalance.core.stations.shared.held import Held
 from tests.boosters import METRE_PA, plan_of
 from tests.core.test_booster_bench import station
 
@@ -144,3 +150,38 @@ class RatingTest(unittest.TestCase):
         told = next(among(found.events, Thing.HARM, of=Harm.OVER_RATING))
         self.assertEqual(told.terms[1].value, 8e5)
         self.assertAlmostEqual(found.bench.highest_pa + 30.0 * METRE_PA, 91.5 * METRE_PA, delta=METRE_PA)
+
+
+class LongestRunTest(unittest.TestCase):
+    """A pump that runs on and on, as if it had done so for hours: the alarm when its longest run is over, and what follows."""
+
+    SWITCHED = {"vessel": {"volume_m3": 2.0}, "outlets": {"permitted_pa": 800e3}, "demand": {"design_m3s": 0.005}}
+
+    def test_the_right_time_passes_and_any_other_fails(self) -> None:
+        own = {**self.SWITCHED, "control": {"kind": "on_off", "own_switches": True}}
+        for no_flow, long_run, changes in (
+            ("speed", "warns", {}), ("bump", "stops", {}), ("speed", "stops", own), ("speed", "warns", {**self.SWITCHED, "control": {"kind": "flow_stop"}}),
+        ):  # fmt: skip
+            facts, decided, plan = station({"no_flow": no_flow, "long_run": long_run}, **changes)
+            held = numbers_of(facts, decided, plan)
+
+            def verdict(facts=facts, decided=decided, plan=plan, **told) -> Verdict:
+                (shown,) = BOOSTER.prove_on_bench(facts, decided, plan, Held(plan, replace(held, **told)), only=frozenset({"max_run"}))  # noqa: B023
+                return shown.verdict
+
+            self.assertIs(verdict(), Verdict.PASSED, (no_flow, changes))
+            for told in ({"max_run": 1.02 * held.max_run}, {"max_run": 0.98 * held.max_run}, {"max_run": math.inf}, {"long_stops": not held.long_stops}):
+                self.assertIs(verdict(**told), Verdict.FAILED, (no_flow, changes, told))
+
+    def test_hours_that_are_set_on_count_for_pumps_that_run_and_for_no_other(self) -> None:
+        """10 h limit: 9.9 h set on while pump 1 runs alone, 0.1 h more by the clock; pump 2 has not run at all."""
+        facts, decided, plan = station({"no_flow": "speed"})
+        plan = BOOSTER.reckon(facts, decided.model_copy(update={"chosen": {"max_run": 36000.0}}), False)
+        acts = (TimedAction(1.0, "outlets", "", 0.15), TimedAction(120.0, "ran", "", 9.9), TimedAction(400.0, "outlets", "", 1.0))
+        found = rehearse(booster_bench(facts, decided, plan), acts, 500.0)
+        (first, second), told = list(among(found.events, Thing.PUMP, Doing.STARTS))[:2], list(among(found.events, Thing.ALARM, Doing.COMES, of="long"))
+        self.assertEqual([each.pump for each in told], [first.pump])
+        self.assertGreater(second.at_s, 400.0)
+        self.assertAlmostEqual(told[0].at_s, first.at_s + 0.1 * 3600.0, delta=1.0)
+        with self.assertRaisesRegex(OutOfRange, "ran"):
+            rehearse(booster_bench(facts, decided, plan), (TimedAction(1.0, "ran", "", -1.0),), 5.0)

@@ -142,6 +142,7 @@ class Act(StrEnum):
     GENERATOR = "generator"
     NIGHT = "night"
     CLOCK = "clock"
+    RAN = "ran"
     DRAIN = "drain"
     OUTSIDE = "outside"
     REMOTE = "remote"
@@ -198,6 +199,7 @@ LIMITS: dict[AnyAct, tuple[float, float]] = {  # of the amounts a person can tur
     Act.SUCTION: (SHUT_PA, 2e6),
     Act.HAND_SPEED: (0.0, 1.0),
     Act.CLOCK: (0.0, 30.0 * 24.0),
+    Act.RAN: (0.0, 30.0 * 24.0),
     Act.OUTSIDE: (0.0, 1.0),
     Act.KEYS: (0.0, 5e6),
     Act.LOOP_SPEED: (0.0, 1.0),

@@ -61,6 +61,7 @@ _AMOUNTS: dict[AnyAct, tuple[str, str, Q]] = {  # text, the symbol in it, and it
     Act.KEYS: ("The keys ask for {p}", "p", Q.PRESSURE),
     Act.LOOP_SPEED: ("Speed of the loop by hand: {n}", "n", Q.PERCENT),
     Act.CLOCK: ("The clock is set on by {t}", "t", Q.DURATION),
+    Act.RAN: ("As if the pumps that run had run {t} longer", "t", Q.DURATION),
     **{turned: (text, "v", Q.PERCENT) for turned, text in guarding.TURNED.items()},
 }
 _MODES = {
@@ -104,7 +105,7 @@ def done(action: TimedAction, act: AnyAct) -> Event:
         text = f"Pump {action.target} {_PUMP_FAULTS[act][on]}"
     elif act in _AMOUNTS:
         text, symbol, quantity = _AMOUNTS[act]
-        amount = action.value * 3600.0 if act is Act.CLOCK else action.value
+        amount = action.value * 3600.0 if act in (Act.CLOCK, Act.RAN) else action.value
         return Event(action.at_s, Thing.YOU, Doing.DOES, act, 0, text, (Term(symbol, "", amount, quantity),))
     elif act is Act.SWITCH:
         text = f"Pump {action.target} switched to {switch_of(action.value).upper()}"

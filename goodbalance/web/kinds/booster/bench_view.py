@@ -4,6 +4,7 @@ from typing import Any
 
 from goodbalance.core.balance.quantities import Quantity, UnitSystem, show
 from goodbalance.core.stations.booster.controller.set_value import Asks
+from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.plant.hydraulics import hydraulics
 from goodbalance.core.stations.booster.survey.control import ControlKind, OutsideSet
 from goodbalance.core.stations.shared.facts import turn_by_clock
@@ -72,7 +73,7 @@ def view(work: Work) -> dict[str, Any]:
         "speeds": (1, 10, 60),
         "knobs": knobs,
         "toggles": toggles,
-        "acts": [{"kind": "drain", "words": "drain the pipes", "value": 1}, *_clock_acts(work)],
+        "acts": [{"kind": "drain", "words": "drain the pipes", "value": 1}, *_clock_acts(work), *_run_acts(work)],
         "breaks": breaks(work, bench),
         "contacts": [],
         "floats": [],
@@ -102,6 +103,12 @@ def _clock_acts(work: Work) -> list[dict[str, Any]]:
         return []
     hours = work.choices.rules.clock_period_s / 3600.0
     return [{"kind": "clock", "words": f"set the clock on by {hours:g} h", "value": hours}]
+
+
+def _run_acts(work: Work) -> list[dict[str, Any]]:
+    """Running pumps brought to a minute before their longest run is over: nobody waits for days at the bench."""
+    hours = work.plan.value(S.MAX_RUN, 0.0) / 3600.0 if work.plan is not None else 0.0
+    return [{"kind": "ran", "words": f"as if pumps had run {hours:.3g} h but a minute", "value": max(0.0, hours - 1.0 / 60.0)}] if hours else []
 
 
 def totals(bench: Any, work: Work) -> list[dict[str, str]]:

@@ -196,6 +196,8 @@ class BoosterBench(Bench):
         elif act is Act.LOOP_SPEED:
             if self.logic.value.loop_by_hand:  # the drive's own limits hold by hand too
                 self.logic.output = min(self.logic.numbers.most_speed, max(self.logic.numbers.least_speed, value))
+        elif act is Act.RAN:
+            stops.run_longer(self.logic, value * 3600.0)
         else:
             self.logic.clock_s += value * 3600.0
 

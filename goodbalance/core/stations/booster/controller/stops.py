@@ -205,6 +205,13 @@ def judge_pumps(logic: Guard, seen: Seen) -> None:
     logic.count_starts(() if logic.mode is Mode.TESTING else serving)
 
 
+def run_longer(logic: Guard, by_s: float) -> None:
+    """As if every pump that runs without a stop had done so for longer. [s]"""
+    for pump in range(len(logic.tripped)):
+        if (Wait.LONG, pump) in logic.since:
+            logic.since[Wait.LONG, pump] -= by_s
+
+
 def _try_again(logic: Guard) -> None:
     """Let pumps that were given up without water begin again when their wait is over. A trip that somebody reset counts no more."""
     for pump, prime in enumerate(logic.primes):

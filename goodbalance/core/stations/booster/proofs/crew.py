@@ -36,9 +36,9 @@ def _every_call(scenes: Scenes) -> Scene:
     """Outlets opened pump by pump until all that may run give all they can, the pressure a little under what is held."""
     hyd, duty = scenes.hyd, scenes.survey.pumping.duty_count
     held_pa = scenes.n.set_pressure if scenes.survey.holds_constant else scenes.lowest_call_pa
-    sunk_pa, suction_pa, flow_m3s = SUNK * held_pa, 0.5 * (hyd.source_pa(False) + hyd.source_pa(True)), 0.0
+    sunk_pa, flow_m3s = SUNK * held_pa, 0.0
     for _ in range(4):  # what is lost before the pumps hangs on what they bring
-        flow_m3s = 0.5 * flow_m3s + 0.5 * duty * hyd.flow_at(1.0, hyd.added_m(sunk_pa, suction_pa - hyd.suction_loss_pa(flow_m3s)))
+        flow_m3s = 0.5 * flow_m3s + 0.5 * duty * hyd.flow_at(1.0, hyd.added_m(sunk_pa, scenes.supply_pa - hyd.suction_loss_pa(flow_m3s)))
     wide = scenes.opened(flow_m3s, sunk_pa)
     every_s = max(15.0, 1.5 * scenes.n.join_delay)
     acts = [act(1.0 + every_s * k, Act.OUTLETS, wide * (k + 1) / (duty + 1)) for k in range(duty + 1)]

@@ -6,12 +6,13 @@ from collections.abc import Callable, Iterator
 from goodbalance.core.balance.plan import Plan
 from goodbalance.core.balance.proof import Answer, Proof
 from goodbalance.core.balance.quantities import Quantity as Q
+from goodbalance.core.control.trips import Beyond
 from goodbalance.core.rehearsal.engine import TimedAction
 from goodbalance.core.rehearsal.events import Doing, Thing, among
 from goodbalance.core.rehearsal.proving import HAND, OFF, Scene
 from goodbalance.core.stations.booster.bench import looks
 from goodbalance.core.stations.booster.bench.looks import BoosterRun
-from goodbalance.core.stations.booster.names import Act, Check, Mode
+from goodbalance.core.stations.booster.names import Act, Alarm, Check, Mode
 from goodbalance.core.stations.booster.names import SettingId as S
 from goodbalance.core.stations.booster.proofs.scenes import CALM_S, Scenes, Shown, act
 from goodbalance.core.stations.booster.survey.survey import BoosterSurvey
@@ -27,6 +28,7 @@ RUNS_S = 25.0  # by when a pump that was called runs
 NEAR_PA = 5e3  # by which a reading may be behind the water
 FULL, LAST_S = 0.98, 20.0  # of the speed asked for; the end of a scene in which the pressure must stand
 CHECKS = frozenset((Check.SETTLES, Check.LEAST_SPEED, Check.MOST_SPEED, Check.RAMP, Check.JOIN_DELAY, Check.LEAVE_DELAY, Check.FILLED, Check.MAX_RUN, Check.LEAST_RUN, Check.TAP_RUNS))
+AHEAD_S, ABOUT_S = 180.0, 90.0  # so long before its longest run is over a pump is looked at; by which the alarm may be off
 WATCHED = 2.0  # times the delay of the closed-outlet stop
 
 
@@ -115,6 +117,8 @@ def shown(scenes: Scenes, proof: Proof) -> Shown | None:
     count = scenes.survey.pumping.count
     others = tuple(TimedAction(0.0, Act.SWITCH, str(pump), OFF) for pump in range(2, count + 1))
     match Check(proof.check):
+        case Check.MAX_RUN:
+            return _max_run(scenes)
         case Check.SETTLES:
             swing_pa = 2.0 * max(scenes.choices.rules.regulation_pa, 3.0 * scenes.survey.sensor.noise_pa)
             return scenes.calm(), lambda run: _swings_pa(run) <= swing_pa and _hunts(run) <= HUNTS
@@ -146,6 +150,27 @@ def shown(scenes: Scenes, proof: Proof) -> Shown | None:
         case Check.FILLED:
             return scenes.scene("pipes drained", min(scenes.n.fill_timeout, 1200.0), act(1.0, Act.DRAIN, 1.0)), lambda run: _filled_pa(run) >= scenes.wanted.value(S.FILL_PRESSURE, 0.0) - NEAR_PA
     return None
+
+
+def _max_run(scenes: Scenes) -> Shown:
+    """A pump that runs without a stop, as if it had done so until shortly before the longest run is over."""
+    share, wanted_s, warns = scenes.mean, scenes.wanted.value(S.MAX_RUN, 0.0), scenes.choices.schools.long_run is Beyond.WARNS
+    if not scenes.survey.holds_constant:  # so much drawn that the pressure stays between start and stop
+        starts_pa, stops_pa = scenes.n.switches[0] if scenes.n.switches else (scenes.n.cut_in, scenes.n.cut_out)
+        at_pa = 0.3 * starts_pa + 0.7 * min(stops_pa, scenes.hyd.shut_off_pa())
+        share = scenes.opened(scenes.hyd.flow_at(scenes.n.fixed_speed, scenes.hyd.added_m(at_pa, scenes.supply_pa)), at_pa)
+    begins_s = CALM_S if scenes.survey.holds_constant else CALM_S + scenes.drains_s
+    aged_s = max(0.0, wanted_s - begins_s - AHEAD_S)
+    acts = (act(1.0, Act.OUTLETS, share), act(begins_s, Act.RAN, aged_s / 3600.0))
+
+    def look(run: BoosterRun) -> bool:
+        begun = next(among(run.events, Thing.PUMP, Doing.STARTS), None)
+        told = next(among(run.events, Thing.ALARM, Doing.COMES, of=Alarm.LONG if warns else Alarm.PUMP), None)
+        if begun is None or told is None or told.pump != begun.pump:
+            return False
+        return abs(told.at_s - begun.at_s - wanted_s + aged_s) <= ABOUT_S and (begun.pump - 1 in looks.running_at_end(run)) is warns
+
+    return scenes.scene("a pump runs on and on", wanted_s - aged_s + begins_s + ABOUT_S, *acts), look
 
 
 def _by_hand(scenes: Scenes, name: str, others: tuple[TimedAction, ...], share: float, speed: float) -> Scene:

@@ -51,6 +51,11 @@ class Scenes:
         return 15.0 + self.store_s * self.mean / 1.5
 
     @property
+    def supply_pa(self) -> float:
+        """What stands before the pumps on the bench without flow: the middle of the supply. [Pa]"""
+        return 0.5 * (self.hyd.source_pa(False) + self.hyd.source_pa(True))
+
+    @property
     def lowest_call_pa(self) -> float:
         """The pressure at which the last pump of a switched set is called: of the one cut-in, or of the last of several. [Pa]"""
         return min([starts for starts, _ in self.n.switches], default=self.n.cut_in)
