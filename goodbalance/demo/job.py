@@ -6,12 +6,12 @@ import numpy as np
 from sqlalchemy.orm import Session
 
 from goodbalance.core.balance.plan import Plan
-from goodbalance.core.balance.proof import Answer, Proof, judge
+from goodbalance.core.balance.proof import Proof, judge
 from goodbalance.core.balance.quantities import UnitSystem, display_unit
 from goodbalance.core.protection.energising import Does, Step, steps
 from goodbalance.core.protection.readings import At
 from goodbalance.core.record.chain import Kind
-from goodbalance.core.record.proved import values_proved
+from goodbalance.core.record.proved import noted
 from goodbalance.core.rehearsal.engine import TimedAction, rehearse
 from goodbalance.core.sheets.entry_sheet import EntrySheet, entry_sheet
 from goodbalance.core.sheets.wiring import Phase, walk
@@ -183,9 +183,8 @@ class Job:
 
     def observation(self, proof: Proof, seen: str, method: str, note: str, verdict: str) -> None:
         """One try at a proof."""
-        expected = proof.expected if proof.answer is Answer.NUMBER else None
         body = {"proof": proof.id, "seen": seen, "units": "metric", "method": method, "note": note}
-        self.write(Kind.OBSERVATION, {**body, "verdict": verdict, "expected": expected, "settings": values_proved(proof, self.typed_plan)})
+        self.write(Kind.OBSERVATION, {**body, "verdict": verdict, **noted(proof, self.typed_plan)})
 
     def open_point(self, text: str, temporary: str = "") -> None:
         """Something left to do, or something put in that must come out again."""

@@ -8,10 +8,10 @@ from fastapi import APIRouter, Depends, HTTPException, Request, Response
 from fastapi.responses import JSONResponse, RedirectResponse
 from pydantic import BaseModel, ConfigDict, Field
 
-from goodbalance.core.balance.proof import PROVING, Answer, Method, Proof, judge
+from goodbalance.core.balance.proof import PROVING, Method, Proof, judge
 from goodbalance.core.balance.quantities import UnitSystem, display_unit
 from goodbalance.core.record.chain import Entry, Kind
-from goodbalance.core.record.proved import values_proved
+from goodbalance.core.record.proved import noted
 from goodbalance.core.stations.shared.live import Channel, Live
 from goodbalance.exchange.modbus import Address, DeviceSilent, read_live
 from goodbalance.exchange.tables_csv import read_columns
@@ -121,7 +121,7 @@ def take_judged(form: FormDep, request: Request, session: SessionDep, person: Wr
         body = {
             "proof": proof_id, "seen": typed_seen(seen[proof_id], display_unit(proof.quantity, UnitSystem.METRIC)), "units": UnitSystem.METRIC.value,
             "method": method, "note": f"read off {entry.body['name']}, entry {seq}", "verdict": judge(proof, seen[proof_id]).value,
-            "expected": proof.expected if proof.answer is Answer.NUMBER else None, "settings": values_proved(proof, work.as_proved),
+            **noted(proof, work.as_proved),
         }  # fmt: skip
         drafts.append(Draft(Kind.OBSERVATION, body, f"{key}-{number}"[:60] if key else None))
     records.keep(session, work.row.id, person.name, drafts)

@@ -12,7 +12,7 @@ from goodbalance.core.balance.proof import Answer, Method, Proof, Verdict, judge
 from goodbalance.core.balance.quantities import DisplayUnit, UnitSystem, display_unit, show
 from goodbalance.core.record.chain import Kind
 from goodbalance.core.record.history import Observed
-from goodbalance.core.record.proved import moved, values_proved
+from goodbalance.core.record.proved import claims_other, moved, noted
 from goodbalance.core.rehearsal.order import Ordered, Stand, as_listed, fewest_changes
 from goodbalance.core.stations.shared.acts import switch_of
 from goodbalance.store import records
@@ -80,8 +80,7 @@ def save_observation(
         "method": method.value,
         "note": note.strip(),
         "verdict": verdict.value,
-        "expected": proof.expected if proof.answer is Answer.NUMBER else None,
-        "settings": values_proved(proof, work.as_proved),
+        **noted(proof, work.as_proved),
         "instrument": instrument.strip()[:200],
         "witness": witness.strip()[:80],
     }
@@ -140,8 +139,7 @@ def _keep_shown(session: Any, work: Work, author: str, save_key: str, only: froz
             "method": Method.BENCH.value,
             "note": f"{shown.scene.name}, {note}",
             "verdict": shown.verdict.value,
-            "expected": shown.proof.expected if shown.proof.answer is Answer.NUMBER else None,
-            "settings": values_proved(shown.proof, work.as_proved),
+            **noted(shown.proof, work.as_proved),
         }
         drafts.append(Draft(Kind.OBSERVATION, body, f"{save_key}-{number}"))
     records.keep(session, work.row.id, author, drafts)
@@ -243,6 +241,8 @@ def stale_by(work: Work, proof: Proof, last: Observed | None) -> list[str]:
         else:
             was, now = (show(value, each.now.quantity, work.units, each.now.more_decimals) for value in (each.was, each.now.value))
             found.append(f"{each.now.label} was {was}, is {now}")
+    if claims_other(proof, last):
+        found.append(f"then it had to be seen: {last.must_see}")
     if not found and last.expected is not None:
         was, now = (show(value, proof.quantity, work.units) for value in (last.expected, proof.expected))
         found.append(f"what must be seen was {was}, is {now}")

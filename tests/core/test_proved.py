@@ -1,13 +1,15 @@
 """How proofs stand, by what they go stale, and that each number a plan sets has a proof that a wrong one fails."""
 
+import re
 import unittest
 from dataclasses import replace
 
+from goodbalance.core.balance.facts import sections
 from goodbalance.core.balance.proof import Answer, Proof, Verdict
 from goodbalance.core.balance.quantities import UnitSystem
-from goodbalance.core.protection.names import After
+from goodbalance.core.protection.names import After, Restart
 from goodbalance.core.record.history import Observed
-from goodbalance.core.record.proved import Standing, moved, standing, values_proved
+from goodbalance.core.record.proved import Standing, claims_other, moved, noted, standing, values_proved
 from goodbalance.core.stations.booster.controller.numbers import numbers_of
 from goodbalance.core.stations.booster.kind import BOOSTER
 from goodbalance.core.stations.lift.controller.program import program_of
@@ -16,6 +18,9 @@ from goodbalance.core.stations.shared.held import Held
 from goodbalance.demo.lifts import CLINIC_CHOICES, SEAL_CLINIC
 from goodbalance.exchange.typed import Typed, answers_of, facts_from, read_facts
 from tests import boosters, stations
+from tools.hidden_faults import STATIONS
+
+FLUID = r"[0-9.]+ ?|, or no further than[^.;]*"  # numbers, and what a number may add to a sentence
 
 
 def clinic(mode: str):
@@ -66,6 +71,42 @@ class StandingTest(unittest.TestCase):
         self.assertEqual(values_proved(timer, self.plan), {"start_gap": gap.value})
         self.assertEqual(moved(timer, {"start_gap": gap.value + 0.4 * gap.step}, self.plan), ())
         self.assertEqual(len(moved(timer, {"start_gap": gap.value + 0.6 * gap.step}, self.plan)), 1)
+
+
+class ClaimTest(unittest.TestCase):
+    """What must be seen may change with a school or a fact although no number does: then a proof made before is to be repeated."""
+
+    def test_another_way_after_a_power_cut_is_another_thing_to_be_seen(self) -> None:
+        survey, before = boosters.survey(), boosters.choices()
+        plan = BOOSTER.reckon(survey, before)
+        after = before.model_copy(update={"protection": before.protection.model_copy(update={"power_return": Restart.BY_HAND})})
+        old, new = (next(proof for proof in BOOSTER.proofs(survey, each, plan) if proof.id == "power_return") for each in (before, after))
+        body = noted(old, plan)
+        made = replace(tried(), proof=old.id, settings=body["settings"], claim=body["claim"], must_see=body["must_see"])
+        self.assertIs(standing(old, [made], plan)[0], Standing.PASSED)
+        self.assertIs(standing(new, [made], plan)[0], Standing.STALE)
+        self.assertTrue(claims_other(new, made))
+        self.assertIs(standing(new, [replace(made, claim=None)], plan)[0], Standing.PASSED)  # an old record notes no claim
+
+    def test_no_school_changes_what_must_be_seen_without_its_being_told(self) -> None:
+        """Every school, turned by itself, of a station of each kind: words that differ by more than numbers come with another claim or other settings."""
+        for kind, typed, decided in (STATIONS[2], *STATIONS[4:]):
+            planned = self.proofs_of(kind, typed, decided)
+            for asked in (each for section in sections(kind.choices_model) if section.id in ("schools", "protection") for each in section.facts):
+                for option, _ in asked.fact.options:
+                    for proof_id, (now, settings) in self.proofs_of(kind, typed, {**decided, asked.path: option}).items():
+                        was, before = planned.get(proof_id, (now, settings))
+                        if was.claim == now.claim and settings.keys() == before.keys():
+                            self.assertEqual(re.sub(FLUID, "", was.must_see), re.sub(FLUID, "", now.must_see), (kind.id, proof_id, asked.path, option))
+
+    @staticmethod
+    def proofs_of(kind, typed, decided):
+        answers = {path: Typed(text) for path, text in typed.items()}
+        survey = facts_from(kind.survey_model, read_facts(kind.survey_model, answers, UnitSystem.METRIC))
+        reading = read_facts(kind.choices_model, {path: Typed(text) for path, text in decided.items()}, UnitSystem.METRIC, answers_of(kind.survey_model, answers))
+        choices = facts_from(kind.choices_model, reading)
+        plan = kind.reckon(survey, choices, False)
+        return {proof.id: (proof, values_proved(proof, plan)) for proof in kind.proofs(survey, choices, plan)}
 
 
 class WrongNumbersTest(unittest.TestCase):

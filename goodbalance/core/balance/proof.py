@@ -40,7 +40,8 @@ class Proof:
     """One function to be proved.
 
     check: which, by the enum of its kind of station, and of: the role, timer or number it is about, where it is about one.
-    expects: which of several outcomes must be seen, where the plan decides; must_see says the same in words.
+    expects: which of several outcomes must be seen, where the plan decides; must_see says the same in words. decided: what
+    else of the plan, beside settings, decides what must be seen, in words that stay whatever must_see is worded like.
     """
 
     check: str
@@ -59,11 +60,17 @@ class Proof:
     proves: tuple[str, ...] = ()  # ids of the settings it proves
     of: str = ""
     expects: str = ""
+    decided: str = ""
 
     @property
     def id(self) -> str:
         """Its name in records and addresses."""
         return f"{self.check}_{self.of}" if self.of else str(self.check)
+
+    @property
+    def claim(self) -> str:
+        """What is claimed beside numbers: another claim is another thing to be seen. Empty where nothing was decided."""
+        return " ".join(filter(None, (self.expects, self.decided, f"{self.pumps} pumps" if self.pumps else "")))
 
 
 def judge(proof: Proof, seen: float | bool | tuple[int, ...]) -> Verdict:

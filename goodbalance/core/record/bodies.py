@@ -261,6 +261,7 @@ class Observation(_Body):
     """What was seen of a proof, by whom it was judged how, and what had been expected in SI.
 
     settings: what it proves as it stood then, in SI. instrument: with what it was read, and when that was last checked.
+    claim, must_see: what the plan decided beside numbers, and what had to be seen in words; missing in old records.
     """
 
     proof: str = Field(max_length=60)
@@ -273,6 +274,8 @@ class Observation(_Body):
     settings: dict[Annotated[str, Field(max_length=60)], Number] = Field(default_factory=dict, max_length=60)
     instrument: str = Field(default="", max_length=200)
     witness: str = Field(default="", max_length=80)
+    claim: str | None = Field(default=None, max_length=200)
+    must_see: str = Field(default="", max_length=2000)
 
 
 class OpenPoint(_Body):

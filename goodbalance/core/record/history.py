@@ -38,6 +38,8 @@ class Observed:
     settings: Mapping[str, float] = field(default_factory=dict)  # what it proves as it stood then; empty in old records
     instrument: str = ""
     witness: str = ""
+    claim: str | None = None  # what was claimed beside numbers, and in words; None in old records
+    must_see: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -240,7 +242,7 @@ def _stored(history: History, entry: Entry) -> None:
 
 def _observation(history: History, entry: Entry) -> None:
     keep = {key: entry.body[key] for key in ("proof", "seen", "units", "method", "note", "verdict", "expected")}
-    more = {key: entry.body[key] for key in ("settings", "instrument", "witness") if key in entry.body}
+    more = {key: entry.body[key] for key in ("settings", "instrument", "witness", "claim", "must_see") if key in entry.body}
     history.observations.append(Observed(**keep, author=entry.by, at=entry.at, seq=entry.seq, **more))
 
 

@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from itertools import takewhile
+from typing import Any
 
 from goodbalance.core.balance.plan import Plan, Setting
 from goodbalance.core.balance.proof import PROVING, Answer, Method, Proof, Verdict
@@ -43,6 +44,17 @@ def values_proved(proof: Proof, plan: Plan) -> dict[str, float]:
     return {one: plan.setting(one).value for one in proof.proves if one in plan}
 
 
+def noted(proof: Proof, plan: Plan) -> dict[str, Any]:
+    """What is kept beside a try, so that it can go stale: all of the plan that it proves as it is now. In SI."""
+    expected = proof.expected if proof.answer is Answer.NUMBER else None
+    return {"expected": expected, "settings": values_proved(proof, plan), "claim": proof.claim, "must_see": proof.must_see}
+
+
+def claims_other(proof: Proof, one: Observed) -> bool:
+    """Whether something else had to be seen when it was tried. What was not noted then cannot have changed."""
+    return one.claim is not None and one.claim != proof.claim
+
+
 def moved(proof: Proof, then: Mapping[str, float], plan: Plan) -> tuple[Moved, ...]:
     """The settings that had another value when the proof was made. What was not noted then cannot have moved."""
     found = []
@@ -78,4 +90,6 @@ def standing(proof: Proof, tries: Sequence[Observed], plan: Plan) -> tuple[Stand
 
 
 def _as_expected(proof: Proof, one: Observed) -> bool:
+    if claims_other(proof, one):
+        return False
     return one.expected is None or abs(one.expected - proof.expected) <= max(1e-6, STALE_SHARE * proof.tolerance)

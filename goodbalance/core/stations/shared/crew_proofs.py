@@ -17,11 +17,11 @@ def crew_proofs(crew: Crew, checks: tuple[str, str], group: str, cautions: tuple
     several, away, stay = f"{duty} pumps" if duty > 1 else "one pump", _named(1, duty), _named(duty + 1, crew.count)
     yield Proof(
         checks[0], f"No more than {several} at once", group, "All pumps in AUTO.", cautions, f"{calls} Count the pumps that run.",
-        f"{several.capitalize()} run{'' if duty > 1 else 's'}, and never more.", Answer.YES_NO,
+        f"{several.capitalize()} run{'' if duty > 1 else 's'}, and never more.", Answer.YES_NO, decided=f"{duty} of {crew.count}",
     )  # fmt: skip
     yield Proof(
         checks[1], "The standby pump takes over", group, f"All pumps in AUTO, {'pumps run' if duty > 1 else 'a pump runs'}.", cautions, f"Turn {away} to OFF. {calls}",
-        f"In {'their' if duty > 1 else 'its'} place {stay} come{'' if spare > 1 else 's'}{f', {several} at once at most' if spare > duty else ''}.", Answer.YES_NO,
+        f"In {'their' if duty > 1 else 'its'} place {stay} come{'' if spare > 1 else 's'}{f', {several} at once at most' if spare > duty else ''}.", Answer.YES_NO, decided=f"{duty} of {crew.count}",
     )  # fmt: skip
 
 

@@ -37,7 +37,7 @@ def drive_proofs(survey: BoosterSurvey, plan: Plan, serial: bool, by_flow: bool,
     if S.MAX_RUN in plan:
         yield Proof(
             Check.MAX_RUN, f"A pump that runs too long {'is given up' if long_stops else 'raises an alarm'}", GROUP, "A pump runs in AUTO; note the number that must go back.", (STARTING,),
-            "Lower the longest run to less than it has run by now. Set it back and read it back.", f"The alarm names the pump{', it stops, the next takes over' if long_stops else ''}; the value is back.", Answer.YES_NO, proves=(S.MAX_RUN,),
+            "Lower the longest run to less than it has run by now. Set it back and read it back.", f"The alarm names the pump{', it stops, the next takes over' if long_stops else ''}; the value is back.", Answer.YES_NO, proves=(S.MAX_RUN,), decided="stops" if long_stops else "warns",
         )  # fmt: skip
     if S.CLOSED_DELAY in plan and not by_flow:
         yield _closed(plan.value(S.CLOSED_DELAY, 0.0), survey.holds_constant)

@@ -45,7 +45,7 @@ def proofs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, tolerance
     yield from _floats(survey, plan) if survey.switch_in_tank else _in_the_pipe(plan, 2.0 * tolerance_pa if by_sensor else survey.suction_switch.off_pa + BY_GAUGE_PA)
     if by_sensor and S.LOW_SUCTION_RESET in plan:
         back = _COMES_BACK[choices.schools.suction_reset]
-        yield _number(Check.WATER_BACK, plan, S.LOW_SUCTION_RESET, "It comes back with the water", "Stopped by lack of water.", (STARTING,), "Open the suction valve slowly.", back, 2.0 * tolerance_pa)
+        yield _number(Check.WATER_BACK, plan, S.LOW_SUCTION_RESET, "It comes back with the water", "Stopped by lack of water.", (STARTING,), "Open the suction valve slowly.", back, 2.0 * tolerance_pa, choices.schools.suction_reset)
     elif not by_sensor:
         yield _turns_back(choices, survey.switch_in_tank)
     if (by_sensor and S.LOW_SUCTION_STOP in plan) or (not by_sensor and survey.suction_switch.permits is Permits.CLOSED):
@@ -54,9 +54,9 @@ def proofs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan, tolerance
         yield _delay(survey, plan, by_sensor)
 
 
-def _number(check: Check, plan: Plan, setting_id: S, title: str, before: str, cautions: tuple[str, ...], action: str, seen: str, tolerance: float) -> Proof:
+def _number(check: Check, plan: Plan, setting_id: S, title: str, before: str, cautions: tuple[str, ...], action: str, seen: str, tolerance: float, decided: str = "") -> Proof:
     setting = plan.setting(setting_id)
-    return Proof(check, title, LIMITS, before, cautions, action, seen, Answer.NUMBER, setting.value, tolerance, setting.quantity, proves=(setting_id,))
+    return Proof(check, title, LIMITS, before, cautions, action, seen, Answer.NUMBER, setting.value, tolerance, setting.quantity, proves=(setting_id,), decided=decided)
 
 
 def _in_the_pipe(plan: Plan, tolerance_pa: float) -> Iterator[Proof]:
@@ -84,7 +84,7 @@ def _turns_back(choices: BoosterChoices, in_tank: bool) -> Proof:
     by_hand = choices.schools.suction_reset is Reset.BY_HAND
     action = f"{'Let the float hang free again' if in_tank else 'Open the suction valve'}{', and press reset' if by_hand else ''}."
     seen = "The set comes back." if choices.schools.suction_reset in (Reset.BY_HAND, Reset.AUTOMATIC) else "The set comes back once its wait is over."
-    return Proof(Check.WATER_BACK, "It comes back with the water", LIMITS, "Stopped by lack of water.", (STARTING,), action, seen, Answer.YES_NO)
+    return Proof(Check.WATER_BACK, "It comes back with the water", LIMITS, "Stopped by lack of water.", (STARTING,), action, seen, Answer.YES_NO, decided=choices.schools.suction_reset)
 
 
 def _delay(survey: BoosterSurvey, plan: Plan, by_sensor: bool) -> Proof:

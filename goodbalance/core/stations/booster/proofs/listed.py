@@ -69,13 +69,13 @@ class _Proofs:
         self.by_flow = (survey.holds_constant and choices.schools.no_flow is NoFlowBy.FLOW) or survey.control.kind is ControlKind.FLOW_STOP
 
     def _add(
-        self, check: Check, title: str, group: str, before: str, cautions: tuple[str, ...], action: str, must_see: str, proves: tuple[str, ...] = (),
+        self, check: Check, title: str, group: str, before: str, cautions: tuple[str, ...], action: str, must_see: str, proves: tuple[str, ...] = (), decided: str = "",
     ) -> None:
-        self.found.append(Proof(check, title, group, before, cautions, action, must_see, Answer.YES_NO, proves=proves))
+        self.found.append(Proof(check, title, group, before, cautions, action, must_see, Answer.YES_NO, proves=proves, decided=decided))
 
     def _number(
         self, check: Check, setting_id: str, title: str, group: str, before: str, cautions: tuple[str, ...], action: str,
-        must_see: str, value: float | None = None, tolerance: float | None = None, also: tuple[str, ...] = (),
+        must_see: str, value: float | None = None, tolerance: float | None = None, also: tuple[str, ...] = (), decided: str = "",
     ) -> None:  # fmt: skip
         setting: Setting | None = self.settings.get(setting_id)
         if setting is None:
@@ -84,7 +84,7 @@ class _Proofs:
         self.found.append(
             Proof(
                 check, title, group, before, cautions, action, must_see, Answer.NUMBER, expected, limit,
-                setting.quantity if setting.quantity is not Q.DURATION else Q.TIME, proves=(setting_id, *(one for one in also if one in self.settings)),
+                setting.quantity if setting.quantity is not Q.DURATION else Q.TIME, proves=(setting_id, *(one for one in also if one in self.settings)), decided=decided,
             )
         )  # fmt: skip
 
@@ -329,7 +329,7 @@ class _Proofs:
         self._number(
             Check.BURST, S.BURST_DELAY, f"A burst {'lets one pump go on slowly' if slows else 'stops the set'}", LIMITS, "In AUTO; a hydrant or drain that takes more than the set gives.", (STARTING, FLOOD),
             f"Open it {'so far that the pressure stays over the no-prime pressure,' if S.NO_PRIME_PRESSURE in self.settings else 'wide'} and take the time from the moment every pump runs flat out.", f"{'All but one pump stop and that one slows down' if slows else 'The set stops'} after this, and it waits for a reset.",
-            tolerance=self._by_watch(S.BURST_DELAY, 5.0), also=(S.BURST_STOP,),
+            tolerance=self._by_watch(S.BURST_DELAY, 5.0), also=(S.BURST_STOP,), decided="slows" if slows else "stops",
         )  # fmt: skip
         before, action = _LOST[self.choices.schools.prime_by]
         self._number(
@@ -347,13 +347,13 @@ class _Proofs:
         locks = self.choices.schools.many_starts is Beyond.STOPS
         self._add(
             Check.STARTS_ALARM, f"Too many starts {'lock a pump out' if locks else 'raise an alarm'}", LIMITS, "In AUTO, at rest; note the value that must go back.", (STARTING,),
-            "Set the limit to 2 starts, draw and close until one pump starts for the third time. Set it back and read it back.", f"{'That pump is given up and the next takes over' if locks else 'The alarm comes'}; the value is back.", (S.STARTS_ALARM,),
+            "Set the limit to 2 starts, draw and close until one pump starts for the third time. Set it back and read it back.", f"{'That pump is given up and the next takes over' if locks else 'The alarm comes'}; the value is back.", (S.STARTS_ALARM,), self.choices.schools.many_starts,
         )  # fmt: skip
 
     def _failures(self) -> None:
         if hydraulics(self.survey).signal.has_live_zero:  # a dead zero reads as no pressure: nothing can be shown
             goes_on = LOST[self.survey.own_switches] if self.choices.schools.sensor_failure == "run_duty" else "All pumps stop and an alarm comes."
-            self._add(Check.SENSOR_FAILURE, "Sensor failure", LIMITS, "In AUTO, a pump runs.", (STARTING,), "Unplug the discharge sensor.", goes_on)
+            self._add(Check.SENSOR_FAILURE, "Sensor failure", LIMITS, "In AUTO, a pump runs.", (STARTING,), "Unplug the discharge sensor.", goes_on, decided=self.choices.schools.sensor_failure)
         if S.REMOTE_PRESSURE in self.settings:
             self._add(
                 Check.REMOTE_FAILURE, "Remote sensor failure", LIMITS, "In AUTO, mean flow.", (STARTING,),
@@ -367,5 +367,5 @@ class _Proofs:
             ends = "The set stops, an alarm comes, and it waits for a person." if self.choices.schools.fill_end == "stop" else "The set goes on and regulates."
             self._add(
                 Check.FILL_ENDS, "A fill that takes too long ends", LIMITS, "Pipes drained, a drain wide open.", (STARTING, FLOOD),
-                "Switch to AUTO and wait for the fill time; shut the drain after.", ends, (S.FILL_TIMEOUT,),
+                "Switch to AUTO and wait for the fill time; shut the drain after.", ends, (S.FILL_TIMEOUT,), self.choices.schools.fill_end,
             )  # fmt: skip

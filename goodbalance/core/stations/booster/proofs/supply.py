@@ -37,7 +37,7 @@ def proofs(survey: BoosterSurvey, choices: BoosterChoices, plan: Plan) -> Iterat
         )  # fmt: skip
     action, seen = protection.returns(by_hand)
     title = "After a power failure it waits for a reset" if by_hand else "After a power failure it goes on"
-    yield Proof(Check.POWER_RETURN, title, LIMITS, "In AUTO, mean flow.", (STARTING,), action, f"{seen} It holds its pressure again.", Answer.YES_NO)
+    yield Proof(Check.POWER_RETURN, title, LIMITS, "In AUTO, mean flow.", (STARTING,), action, f"{seen} It holds its pressure again.", Answer.YES_NO, decided=choices.protection.power_return.value)
     yield from _timed(plan)
     if monitored:
         yield from protection.supply_proofs(Check.SUPPLY, Check.SWAPPED, plan, supply_of(duties(survey)).three, 0.0)

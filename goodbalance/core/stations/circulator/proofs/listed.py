@@ -33,8 +33,8 @@ def proofs(survey: CirculatorSurvey, choices: CirculatorChoices, plan: Plan) -> 
     return (*_first(survey, choices), *_branches(survey, plan, runs), *_pump(choices, plan, runs), *_taps(survey, choices, plan, runs), *_hours(survey, choices, plan), *_limits(survey, choices, plan), *_last())
 
 
-def _yes(check: Check, title: str, group: str, before: str, cautions: tuple[str, ...], action: str, seen: str, proves: tuple[str, ...] = (), of: str = "") -> Proof:
-    return Proof(check, title, group, before, cautions, action, seen, Answer.YES_NO, proves=proves, of=of)
+def _yes(check: Check, title: str, group: str, before: str, cautions: tuple[str, ...], action: str, seen: str, proves: tuple[str, ...] = (), of: str = "", decided: str = "") -> Proof:
+    return Proof(check, title, group, before, cautions, action, seen, Answer.YES_NO, proves=proves, of=of, decided=decided)
 
 
 def _number(
@@ -134,7 +134,7 @@ def _hours(survey: CirculatorSurvey, choices: CirculatorChoices, plan: Plan) -> 
     if by_clock(survey, choices):
         keeps = survey.control.clock_backup
         seen = "Its clock still tells the time, and its hours are kept." if keeps else "It says that its clock is not set; its owner knows how to set it, and that it goes by a wrong one until then."
-        yield _yes(Check.CLOCK, "Its clock after a power cut", HOURS, "Its clock is right.", (SHOCK, STARTING), "Switch its supply off for a quarter of an hour, and on.", seen)
+        yield _yes(Check.CLOCK, "Its clock after a power cut", HOURS, "Its clock is right.", (SHOCK, STARTING), "Switch its supply off for a quarter of an hour, and on.", seen, decided="keeps" if keeps else "loses")
 
 
 def _limits(survey: CirculatorSurvey, choices: CirculatorChoices, plan: Plan) -> Iterator[Proof]:

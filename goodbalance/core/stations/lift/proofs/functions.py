@@ -63,9 +63,9 @@ FLOAT_DOES = {
 
 def _yes(
     check: Check, title: str, before: str, cautions: tuple[str, ...], action: str, seen: str,
-    proves: tuple[str, ...] = (), of: str = "", expects: str = "",
+    proves: tuple[str, ...] = (), of: str = "", expects: str = "", decided: str = "",
 ) -> Proof:  # fmt: skip
-    return Proof(check, title, "Functions", before, cautions, action, seen, Answer.YES_NO, proves=proves, of=of, expects=expects)
+    return Proof(check, title, "Functions", before, cautions, action, seen, Answer.YES_NO, proves=proves, of=of, expects=expects, decided=decided)
 
 
 def float_proofs(survey: LiftSurvey, plan: Plan) -> list[Proof]:
@@ -94,6 +94,7 @@ def safety_proofs(survey: LiftSurvey, choices: LiftChoices, plan: Plan) -> list[
                 "Raise the level over the high alarm, silence it, lower the level again.",
                 f"{_shown(choices)} {_relay_does(survey, choices)}The person answering gets the call; {clears}",
                 (Role.HIGH_ALARM,), expects=Outcome.WAITS_FOR_RESET if by_hand else Outcome.CLEARS_ITSELF,
+                decided=" ".join((choices.schools.alarm_lamp, choices.schools.alarm_sounder, choices.schools.alarm_relay)),
             )
         )  # fmt: skip
         if survey.control.kind is not ControlKind.RELAYS_ALONE:
@@ -361,6 +362,7 @@ def timer_proofs(choices: LiftChoices, plan: Plan) -> list[Proof]:
         S.LONGEST_RUN: f"{'The turn passes, the' if passes else 'It runs on, the'} alarm comes, and the value is back.",
         S.STARTS_LIMIT: f"It starts as often as it is set to; then {'it is locked out, the next takes over' if locks else 'it starts on'}, and the alarm comes. The value is back.",
     }
+    follows: dict[str, str] = {S.LONGEST_RUN: choices.schools.long_run, S.STARTS_LIMIT: choices.schools.many_starts}
     found = []
     for setting in plan.group("timers"):
         if setting.quantity not in (Q.TIME, Q.DURATION, Q.STARTS) or setting.value <= 0.0:
@@ -372,7 +374,7 @@ def timer_proofs(choices: LiftChoices, plan: Plan) -> list[Proof]:
                 (*cautions.get(setting.id, (MOVING,)), *(() if by_watch else (SPILL,))),
                 setting.proved_by, after.get(setting.id, "It takes this long by the watch."),
                 Answer.NUMBER if by_watch else Answer.YES_NO, setting.value, COUNTED if setting.quantity is Q.STARTS else max(2.0, 0.1 * setting.value),
-                setting.quantity, proves=(setting.id,), of=setting.id,
+                setting.quantity, proves=(setting.id,), of=setting.id, decided=follows.get(setting.id, ""),
             )
         )  # fmt: skip
     return found

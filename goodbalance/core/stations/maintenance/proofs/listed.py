@@ -132,7 +132,7 @@ def _limits(survey: MaintenanceSurvey, choices: MaintenanceChoices, plan: Plan) 
     if survey.control.phase_monitor:
         yield Proof(Check.PHASE, "A missing phase stops the pump", LIMITS, "It runs; a licensed person.", (SHOCK,), "Take out one fuse of the monitor's supply.", "It stops and an alarm comes.", Answer.YES_NO)
     action, seen = protection.returns(choices.protection.power_return is Restart.BY_HAND)
-    yield Proof(Check.POWER_RETURN, "After a power failure", LIMITS, "The line under its start, bled; the supply of the main pump is not touched.", (STARTING, WATCHED), action, f"{seen} It brings the line up in the end.", Answer.YES_NO)
+    yield Proof(Check.POWER_RETURN, "After a power failure", LIMITS, "The line under its start, bled; the supply of the main pump is not touched.", (STARTING, WATCHED), action, f"{seen} It brings the line up in the end.", Answer.YES_NO, decided=choices.protection.power_return.value)
     if survey.control.phase_monitor:
         yield from protection.supply_proofs(Check.SUPPLY, Check.SWAPPED, plan, supply_of(duties(survey)).three, 0.0)
 

@@ -50,7 +50,7 @@ def proofs(survey: TransferSurvey, choices: TransferChoices, plan: Plan) -> Iter
     most_pa = stop_pa + worst.past_pa + max(shock_pa(hyd, tank) for tank in range(len(hyd.branches)))
     yield Proof(
         Check.OVERSHOOT, "The pressure goes no further past the stop than reckoned", LINE, "A pump fills; a gauge with a drag hand, or somebody who watches it.", (PRESSED,),
-        "Let the tank's own valve close and read the highest pressure.", f"It stays under {most_pa / 1e5:.2f} bar ({most_pa / 6894.757:.0f} psi). More: a shock, a slow contactor, a filter too long.", Answer.YES_NO,
+        "Let the tank's own valve close and read the highest pressure.", f"It stays under {most_pa / 1e5:.2f} bar ({most_pa / 6894.757:.0f} psi). More: a shock, a slow contactor, a filter too long.", Answer.YES_NO, proves=(S.STOP_PRESSURE,),
     )  # fmt: skip
     holds_s = holding_s(survey, plan)
     yield Proof(
@@ -74,7 +74,7 @@ def proofs(survey: TransferSurvey, choices: TransferChoices, plan: Plan) -> Iter
     text = {AfterCut.ANEW: "It begins anew.", AfterCut.KEPT: "It goes on from where it stood.", AfterCut.SKIPPED: "The pump starts at once."}[after]
     yield Proof(
         Check.DELAY_AFTER_CUT, "What a power cut does to the delay", LINE, "The delay counts, half of it is over.", (STARTING,),
-        f"Switch the supply off for {CUT_S:.0f} s and on again; {from_when(choices, plan)}take the time from then until a pump starts.", f"{text} It starts after this time.", Answer.NUMBER, left_s, max(LEAST_S, NEAR_SHARE * delay_s), Q.DURATION, proves=(S.RESTART_DELAY,),
+        f"Switch the supply off for {CUT_S:.0f} s and on again; {from_when(choices, plan)}take the time from then until a pump starts.", f"{text} It starts after this time.", Answer.NUMBER, left_s, max(LEAST_S, NEAR_SHARE * delay_s), Q.DURATION, proves=(S.RESTART_DELAY,), decided=choices.schools.after_cut,
     )  # fmt: skip
 
 

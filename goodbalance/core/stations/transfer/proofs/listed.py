@@ -214,6 +214,6 @@ def _supply(survey: TransferSurvey, choices: TransferChoices, plan: Plan) -> Ite
             Check.PHASE, "A missing phase stops the set", LIMITS, "A pump fills; a licensed person.", (SHOCK,), "Take out one fuse of the monitor's supply.", "Every pump stops and an alarm comes.", Answer.YES_NO,
         )  # fmt: skip
     action, seen = protection.returns(choices.protection.power_return is Restart.BY_HAND)
-    yield Proof(Check.POWER_RETURN, "After a power failure", LIMITS, "A tank wants water; a pump fills.", (STARTING,), action, f"{seen} The tank is filled in the end.", Answer.YES_NO)
+    yield Proof(Check.POWER_RETURN, "After a power failure", LIMITS, "A tank wants water; a pump fills.", (STARTING,), action, f"{seen} The tank is filled in the end.", Answer.YES_NO, decided=choices.protection.power_return.value)
     if survey.control.phase_monitor:
         yield from protection.supply_proofs(Check.SUPPLY, Check.SWAPPED, plan, supply_of(duties(survey)).three, 0.0)
