@@ -292,7 +292,7 @@ class _Proofs:
                 "Count the pumps that run.", f"Never more than {pumps} at once.", (S.EMERGENCY_PUMPS,),
             )  # fmt: skip
             self._number(
-                Check.EMERGENCY_PRESSURE, S.EMERGENCY_PRESSURE, "Pressure on the generator", SET, "On the generator, mean flow.", (STARTING,),
+                Check.EMERGENCY_PRESSURE, S.EMERGENCY_PRESSURE, "Pressure on the generator", SET, "On the generator; no more drawn than one pump carries.", (STARTING,),
                 "Read the gauge when it is calm.", "The reduced pressure is held.",
             )  # fmt: skip
 

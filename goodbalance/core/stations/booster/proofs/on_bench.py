@@ -270,8 +270,10 @@ class _Scenes(Scenes):
         return scene, lambda run: 1 <= looks.most_running(run, CALM_S) <= self.wanted.value(S.EMERGENCY_PUMPS, 0.0)
 
     def _emergency_pressure(self) -> Shown:
-        acts = (act(0.0, Act.GENERATOR, 1.0), act(1.0, Act.OUTLETS, self.mean))
-        return self.scene("on the generator, mean flow", self.alone_s + self.calls_s, *acts), looks.pressure_at_end
+        held_pa = self.n.emergency_pressure or self.n.set_pressure
+        carried_m3s = ONE_SHARE * self.hyd.flow_at(min(1.0, self.n.join_speed), self.hyd.added_m(held_pa, self.supply_pa))
+        acts = (act(0.0, Act.GENERATOR, 1.0), act(1.0, Act.OUTLETS, min(self.mean, self.opened(carried_m3s, held_pa))))
+        return self.scene("on the generator, one pump carries it", self.alone_s + self.calls_s, *acts), looks.pressure_at_end
 
     # limits
 
