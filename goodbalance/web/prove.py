@@ -242,7 +242,7 @@ def stale_by(work: Work, proof: Proof, last: Observed | None) -> list[str]:
             was, now = (show(value, each.now.quantity, work.units, each.now.more_decimals) for value in (each.was, each.now.value))
             found.append(f"{each.now.label} was {was}, is {now}")
     if claims_other(proof, last):
-        found.append(f"then it had to be seen: {last.must_see}")
+        found.append(f"what must be seen was: {last.must_see.rstrip('.')}")
     if not found and last.expected is not None:
         was, now = (show(value, proof.quantity, work.units) for value in (last.expected, proof.expected))
         found.append(f"what must be seen was {was}, is {now}")

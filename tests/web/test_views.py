@@ -69,6 +69,16 @@ class WholeJobTest(WebTest):
         self.assertIn("what it proves changed, repeat", page)
         self.assertRegex(page, rf"[Dd]uty start[a-z ]* was {start} m, is {float(start) + 0.05:.2f} m")
 
+    def test_a_proof_goes_stale_when_a_school_turns_what_must_be_seen(self) -> None:
+        path = self.station(ROUND_WELL)
+        self.observe(path, "power_return", "yes")
+        self.assertNotIn("what it proves changed", self.ada.get(f"{path}/prove").text)
+        body = {"save_key": key(), "units": "metric", "changes": {"protection.power_return": "by_hand"}}
+        self.assertEqual(self.ada.json(f"{path}/choices", body).status_code, 200)
+        page = self.ada.get(f"{path}/prove").text
+        self.assertIn("what it proves changed, repeat", page)
+        self.assertIn("what must be seen was: ", page)
+
     def test_a_function_shown_with_outputs_held_is_not_proved(self) -> None:
         path = self.station(ROUND_WELL)
         for method, words, passed in (
