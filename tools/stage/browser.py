@@ -47,5 +47,6 @@ class Browser:
         return WebDriverWait(self.driver, seconds, 0.05, (WebDriverException,)).until(lambda _: look())
 
     def complaints(self) -> list[str]:
-        """Errors that the page's scripts or the policy left in the console."""
-        return [entry["message"] for entry in self.driver.get_log("browser") if entry["level"] == "SEVERE"]
+        """Errors that the page's scripts or the policy left in the console; not what a page that was left had still asked for."""
+        severe = (entry["message"] for entry in self.driver.get_log("browser") if entry["level"] == "SEVERE")
+        return [message for message in severe if "net::ERR_ABORTED" not in message]
